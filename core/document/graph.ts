@@ -1,0 +1,69 @@
+import type { Lane, Shot, Step, Tap } from './types';
+
+export const laneOf = (shot: Shot, id: string): Lane | undefined => shot.lanes.find((l) => l.id === id);
+
+/** Every tap a step has, with what it is for. */
+export function tapsOf(step: Step): { tap: Tap; use: string }[] {
+  const taps = Object.entries(step.feeds).map(([use, tap]) => ({ tap, use }));
+  if (step.mask) taps.push({ tap: step.mask, use: 'mask' });
+  return taps;
+}
+
+/** Steps of a lane up to and including `after`; all without it. An unknown step means the end. */
+export function stepsUpTo(lane: Lane, after: string | undefined): Step[] {
+  if (after === undefined) return lane.steps;
+  const i = lane.steps.findIndex((s) => s.id === after);
+  return i < 0 ? lane.steps : lane.steps.slice(0, i + 1);
+}
+
+/**
+ * A ring of references, as names to show ("keeper ▸ Screen key → keeper core → keeper"), or null. The graph's points are
+ * (lane, step), so a lane may be tapped before a step that is fed by the tapping lane.
+ */
+export function findCycle(shot: Shot): string[] | null {
+  const state = new Map<string, 'open' | 'done'>();
+  const trail: string[] = [];
+  const visit = (laneId: string, index: number): string[] | null => {
+    const lane = laneOf(shot, laneId);
+    if (!lane) return null;
+    const key = `${laneId}/${index}`;
+    if (state.get(key) === 'done') return null;
+    const name = index < 0 ? lane.name : `${lane.name} ▸ ${lane.steps[index]!.name}`;
+    if (state.get(key) === 'open') return [...trail.slice(trail.indexOf(name)), name];
+    state.set(key, 'open');
+    trail.push(name);
+    const follow = (tap: Tap): string[] | null => {
+      const to = laneOf(shot, tap.lane);
+      return to ? visit(tap.lane, stepsUpTo(to, tap.after).length - 1) : null;
+    };
+    let found: string[] | null = null;
+    if (index < 0) {
+      if ('tap' in lane.start) found = follow(lane.start.tap);
+    } else {
+      found = visit(laneId, index - 1);
+      for (const { tap } of tapsOf(lane.steps[index]!)) found ??= follow(tap);
+    }
+    trail.pop();
+    state.set(key, 'done');
+    return found;
+  };
+  for (const lane of shot.lanes) {
+    for (let i = -1; i < lane.steps.length; i++) {
+      const found = visit(lane.id, i);
+      if (found) return found;
+    }
+  }
+  return null;
+}
+
+/** Lanes that refer to this one, by their start, feeds or masks, with the words for it. */
+export function usersOf(shot: Shot, laneId: string): { lane: Lane; step?: Step; use: string }[] {
+  const users: { lane: Lane; step?: Step; use: string }[] = [];
+  for (const lane of shot.lanes) {
+    if ('tap' in lane.start && lane.start.tap.lane === laneId) users.push({ lane, use: 'start' });
+    for (const step of lane.steps) {
+      for (const { tap, use } of tapsOf(step)) if (tap.lane === laneId) users.push({ lane, step, use });
+    }
+  }
+  return users;
+}

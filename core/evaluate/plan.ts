@@ -1,0 +1,323 @@
+import { findCycle, laneOf } from '../document/graph';
+import { admit, resolveParam } from '../document/params';
+import type { Lane, Shot, Source, Step, Tap } from '../document/types';
+import { ShotError } from '../errors';
+import type { Rect } from '../geometry/rect';
+import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
+import { hashText } from '../hash';
+import { scaleValue } from '../param';
+import type { PictureInfo } from '../picture';
+import { COLOUR, formatRect, scaleFormat } from '../picture';
+import type { Need, StepDefinition, StepIo } from '../step';
+
+/** What is asked for: a point of a lane at a frame, some channels, a region of the frame, a proxy scale. */
+export interface Request {
+  readonly tap: Tap;
+  readonly frame: number;
+  readonly channels: readonly string[];
+  /** In pixels at the scale asked for; the whole frame of that point unless said. */
+  readonly region?: Rect;
+  /** 1, ½ or ¼. */
+  readonly scale: number;
+}
+
+/** Something worth telling that does not stop the work. */
+export interface Remark {
+  lane: string;
+  step?: string;
+  message: string;
+}
+
+export type Params = Record<string, unknown>;
+
+interface NodeBase {
+  readonly key: string;
+  readonly info: PictureInfo;
+  /** What its users want of it, filled from the end backwards. */
+  region: Rect;
+  channels: Set<string>;
+}
+export interface SourceNode extends NodeBase {
+  readonly kind: 'source';
+  readonly source: Source;
+  /** Number of the media frame, or null for black. */
+  readonly mediaFrame: number | null;
+}
+export interface StepNode extends NodeBase {
+  readonly kind: 'step';
+  readonly definition: StepDefinition;
+  readonly lane: Lane;
+  readonly step: Step;
+  readonly p: Params;
+  readonly io: StepIo<Params>;
+  readonly mix: number;
+  readonly mask?: { node: PlanNode; channel: string; invert: boolean };
+  /** By `input@frame`. */
+  readonly inputs: ReadonlyMap<string, PlanNode>;
+  needs: readonly Need[];
+  writes: readonly string[];
+}
+export type PlanNode = SourceNode | StepNode;
+
+export interface Plan {
+  readonly root: PlanNode;
+  /** Inputs before users; only those of which something is wanted. */
+  readonly nodes: readonly PlanNode[];
+  readonly sources: readonly SourceNode[];
+  readonly region: Rect;
+  readonly channels: readonly string[];
+  readonly scale: number;
+  readonly remarks: readonly Remark[];
+  /** Stands for the pixels that this plan makes. */
+  readonly key: string;
+}
+
+export const inputKey = (input: string, frame: number): string => `${input}@${frame}`;
+
+export type Definitions = ReadonlyMap<string, StepDefinition>;
+
+/** The media frame of a source that stands at a frame of the shot, or null for black. Throws ShotError where it is missing. */
+export function mediaFrameAt(source: Source, frame: number): number | null {
+  if (source.kind === 'still') return source.frames?.[0]?.frame ?? 1;
+  const frames = source.frames ?? [];
+  const first = frames[0]?.frame;
+  const last = frames[frames.length - 1]?.frame;
+  if (first === undefined || last === undefined) {
+    throw new ShotError(`the source "${source.name}" has no frames`, { source: source.name });
+  }
+  const wanted = first + frame - source.start;
+  if (frames.some((f) => f.frame === wanted)) return wanted;
+  if (wanted < first || wanted > last) {
+    // Outside its own range a sequence holds its end frames: handles are worth more than black.
+    return wanted < first ? first : last;
+  }
+  if (source.missing === 'black') return null;
+  const before = frames.filter((f) => f.frame < wanted).pop()!;
+  if (source.missing === 'hold') return before.frame;
+  throw new ShotError(
+    `"${source.name}" has no frame ${wanted} (${before.name} is the last before it). ` +
+      `Bring the frame in, or set the source's missing frames to hold or black.`,
+    { source: source.name },
+  );
+}
+
+/** Walks back from the point asked for and finds what is needed in space, time and channels. Throws ShotError. */
+export function makePlan(shot: Shot, request: Request, definitions: Definitions): Plan {
+  return new Planner(shot, request, definitions).plan();
+}
+
+class Planner {
+  private readonly byPlace = new Map<string, PlanNode | undefined>();
+  private readonly byKey = new Map<string, PlanNode>();
+  private readonly order: PlanNode[] = [];
+  private readonly remarks: Remark[] = [];
+  private readonly scale: number;
+
+  constructor(
+    private readonly shot: Shot,
+    private readonly request: Request,
+    private readonly definitions: Definitions,
+  ) {
+    this.scale = request.scale;
+  }
+
+  plan(): Plan {
+    const cycle = findCycle(this.shot);
+    if (cycle) throw new ShotError(`lanes feed each other in a ring: ${cycle.join(' ← ')}`);
+    const { tap, frame, channels } = this.request;
+    const root = this.tapNode(tap, frame, true);
+    if (!root) throw new ShotError('the point asked for does not exist');
+    const region = this.request.region ?? formatRect(root.info.format);
+    this.want(root, region, channels);
+    for (let i = this.order.length - 1; i >= 0; i--) this.spread(this.order[i]!);
+    const nodes = this.order.filter((n) => n.channels.size > 0);
+    return {
+      root,
+      nodes,
+      sources: nodes.filter((n): n is SourceNode => n.kind === 'source'),
+      region,
+      channels,
+      scale: this.scale,
+      remarks: this.remarks,
+      key: hashText(`${root.key}|${region.x0},${region.y0},${region.x1},${region.y1}|${channels.join(' ')}`),
+    };
+  }
+
+  /** The node at a tap; undefined where the lane is muted (a feed then counts as not connected). */
+  private tapNode(tap: Tap, frame: number, evenMuted = false): PlanNode | undefined {
+    const lane = laneOf(this.shot, tap.lane);
+    if (!lane) throw new ShotError(`a lane "${tap.lane}" is referred to that does not exist`);
+    if (lane.muted && !evenMuted) return undefined;
+    const at = tap.after === undefined ? -1 : lane.steps.findIndex((s) => s.id === tap.after);
+    // `after: ''` is the start of the lane, before any step.
+    const index = tap.after === '' ? -1 : at < 0 ? lane.steps.length - 1 : at;
+    return this.node(lane, index, frame);
+  }
+
+  private node(lane: Lane, index: number, frame: number): PlanNode {
+    const place = `${lane.id}/${index}/${frame}`;
+    const known = this.byPlace.get(place);
+    if (known) return known;
+    const made = index < 0 ? this.startNode(lane, frame) : this.stepNode(lane, index, frame);
+    this.byPlace.set(place, made);
+    return made;
+  }
+
+  private register<N extends PlanNode>(node: N): N {
+    const same = this.byKey.get(node.key);
+    if (same) return same as N;
+    this.byKey.set(node.key, node);
+    this.order.push(node);
+    return node;
+  }
+
+  private startNode(lane: Lane, frame: number): PlanNode {
+    const { start } = lane;
+    if ('tap' in start) {
+      const node = this.tapNode(start.tap, frame, true);
+      if (!node) throw new ShotError(`lane "${lane.name}" starts from nothing`, { lane: lane.id });
+      return node;
+    }
+    const source = this.shot.sources.find((s) => s.id === start.source);
+    if (!source) throw new ShotError(`lane "${lane.name}" starts from a source that does not exist`, { lane: lane.id });
+    const mediaFrame = mediaFrameAt(source, frame);
+    const media = source.frames?.find((f) => f.frame === mediaFrame);
+    const format = scaleFormat(source.format, this.scale);
+    const content = media?.hash ?? `${source.path ?? source.id}#${mediaFrame ?? 'black'}`;
+    return this.register({
+      kind: 'source',
+      key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}`),
+      info: {
+        format,
+        bounds: mediaFrame === null ? EMPTY : formatRect(format),
+        channels: source.channels.includes('A') ? source.channels : [...source.channels, 'A'],
+      },
+      source,
+      mediaFrame,
+      region: EMPTY,
+      channels: new Set<string>(),
+    });
+  }
+
+  private resolve(definition: StepDefinition, step: Step, time: number): Params {
+    const p: Params = {};
+    for (const [name, d] of Object.entries(definition.params)) {
+      const value = resolveParam(this.shot, step.params[name], d.default, time);
+      p[name] = scaleValue(d, admit(d, value), this.scale);
+    }
+    return p;
+  }
+
+  private stepNode(lane: Lane, index: number, frame: number): PlanNode {
+    const step = lane.steps[index]!;
+    const main = this.node(lane, index - 1, frame);
+    const definition = this.definitions.get(step.type);
+    if (!step.on) return main;
+    const remark = (message: string): void => {
+      this.remarks.push({ lane: lane.id, step: step.id, message });
+    };
+    if (!definition) {
+      remark(`the step type "${step.type}" is not known here and is passed by`);
+      return main;
+    }
+    const mix = Number(resolveParam(this.shot, step.mix, 1, frame));
+    if (!(mix > 0)) return main;
+    const p = this.resolve(definition, step, frame);
+    const frames = definition.frames?.(p as never, { frame }) ?? {};
+    const inputs = new Map<string, PlanNode>([[inputKey('main', frame), main]]);
+    const infos: Record<string, PictureInfo | undefined> = { main: main.info };
+    for (const f of frames.main ?? []) inputs.set(inputKey('main', f), this.node(lane, index - 1, f));
+    for (const feed of definition.feeds) {
+      const tap = step.feeds[feed.name];
+      for (const f of tap ? (frames[feed.name] ?? [frame]) : []) {
+        const node = this.tapNode(tap!, f);
+        if (!node) continue;
+        inputs.set(inputKey(feed.name, f), node);
+        infos[feed.name] = node.info;
+      }
+      if (feed.required && !infos[feed.name]) {
+        remark(tap ? `its ${feed.title.toLowerCase()} is a muted lane` : `needs its ${feed.title.toLowerCase()} connected`);
+        return main;
+      }
+    }
+    const times = definition.samples?.(p as never, frame) ?? [];
+    const samples = times.map((t) => this.resolve(definition, step, t));
+    const io: StepIo<Params> = {
+      frame, scale: this.scale, shotFormat: scaleFormat(this.shot.format, this.scale), inputs: infos, samples,
+    };
+    if (definition.neutral?.(p as never, io as never)) return main;
+    const maskNode = step.mask && this.tapNode(step.mask, frame);
+    const mask = maskNode && { node: maskNode, channel: step.mask!.channel, invert: step.mask!.invert };
+    const inputKeys = [...inputs].map(([k, n]) => `${k.split('@')[0]}:${n.key}`);
+    return this.register({
+      kind: 'step',
+      key: hashText(
+        JSON.stringify([step.type, p, samples, io.shotFormat, mix, inputKeys, mask && [mask.node.key, mask.channel, mask.invert], this.scale]),
+      ),
+      info: this.deliver(definition, p, io),
+      definition, lane, step, p, io, mix, inputs,
+      ...(mask && { mask }),
+      needs: [],
+      writes: [],
+      region: EMPTY,
+      channels: new Set<string>(),
+    } satisfies StepNode);
+  }
+
+  private deliver(d: StepDefinition, p: Params, io: StepIo<Params>): PictureInfo {
+    const main = io.inputs.main!;
+    return {
+      format: d.format?.(p as never, io as never) ?? main.format,
+      bounds: d.bounds?.(p as never, io as never) ?? main.bounds,
+      channels: d.channels?.(p as never, io as never) ?? main.channels,
+    };
+  }
+
+  private want(node: PlanNode, region: Rect, channels: Iterable<string>): void {
+    const inside = intersect(region, node.info.bounds);
+    if (!isEmpty(inside)) node.region = union(node.region, inside);
+    for (const c of channels) if (node.info.channels.includes(c)) node.channels.add(c);
+  }
+
+  /** Passes on what is wanted of a node to its inputs. */
+  private spread(node: PlanNode): void {
+    if (node.kind === 'source' || node.channels.size === 0) return;
+    const wanted = [...node.channels];
+    const { definition: d, p, io } = node;
+    const main = node.inputs.get(inputKey('main', io.frame))!;
+    node.writes = d.writes ? d.writes(p as never, wanted, io as never) : wanted;
+    const passed = wanted.filter((c) => !node.writes.includes(c));
+    this.want(main, node.region, passed);
+    if (node.writes.length === 0 || isEmpty(node.region)) return;
+    const want = { region: node.region, channels: node.writes };
+    const needs = d.needs?.(p as never, want, io as never) ?? [{ input: 'main', ...want }];
+    node.needs = mergeNeeds(needs, io.frame);
+    for (const need of node.needs) {
+      const from = node.inputs.get(inputKey(need.input, need.frame!));
+      if (from) this.want(from, need.region, need.channels);
+    }
+    if (d.colour && p.unpremultiply) this.want(main, node.region, [...COLOUR, 'A']);
+    if (node.mix < 1 || node.mask) this.want(main, node.region, node.writes);
+    if (node.mask) this.want(node.mask.node, node.region, maskChannels(node.mask.channel));
+  }
+}
+
+export const maskChannels = (channel: string): readonly string[] => (channel === 'luma' ? COLOUR : [channel]);
+
+/** One need for each input and frame, covering all that is asked of it. */
+function mergeNeeds(needs: readonly Need[], frame: number): Need[] {
+  const merged = new Map<string, Need>();
+  for (const n of needs) {
+    const at = n.frame ?? frame;
+    const k = inputKey(n.input, at);
+    const had = merged.get(k);
+    const r = had ? union(had.region, n.region) : n.region;
+    merged.set(k, {
+      input: n.input,
+      frame: at,
+      region: rect(Math.floor(r.x0), Math.floor(r.y0), Math.ceil(r.x1), Math.ceil(r.y1)),
+      channels: [...new Set([...(had?.channels ?? []), ...n.channels])],
+    });
+  }
+  return [...merged.values()];
+}

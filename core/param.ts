@@ -1,0 +1,176 @@
+/** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
+interface Common {
+  title: string;
+  group?: string;
+  help?: string;
+  /** Can be keyed; true unless said otherwise. */
+  animatable?: boolean;
+}
+
+export interface NumberParam extends Common {
+  kind: 'number';
+  default: number;
+  min: number;
+  max: number;
+  /** The slider's range; values beyond it can be typed. */
+  soft: readonly [number, number];
+  unit?: string;
+  /** In pixels of the full format: scaled with the proxy. */
+  pixels?: boolean;
+  /** Decimals shown. */
+  decimals?: number;
+}
+export interface IntegerParam extends Omit<NumberParam, 'kind'> {
+  kind: 'integer';
+}
+export interface ToggleParam extends Common {
+  kind: 'toggle';
+  default: boolean;
+}
+export interface ChoiceParam<T extends string = string> extends Common {
+  kind: 'choice';
+  default: T;
+  options: readonly { value: T; title: string; help?: string }[];
+}
+/** A colour, scene-linear. */
+export interface ColourParam extends Common {
+  kind: 'colour';
+  default: readonly [number, number, number];
+  /** Can be taken from the picture on the stage. */
+  pick?: boolean;
+}
+/** One number a channel: R, G, B. */
+export interface TripleParam extends Common {
+  kind: 'triple';
+  default: readonly [number, number, number];
+  min: number;
+  max: number;
+  soft: readonly [number, number];
+}
+/** A position in pixels of the full format, or a pair of factors. */
+export interface PointParam extends Common {
+  kind: 'point';
+  default: readonly [number, number];
+  pixels?: boolean;
+  unit?: string;
+  min?: number;
+  max?: number;
+}
+/** x0, y0, x1, y1 in pixels of the full format. */
+export interface BoxParam extends Common {
+  kind: 'box';
+  default: readonly [number, number, number, number];
+  pixels: true;
+}
+
+/** The name of a layer of the picture the step stands on; '' is the unnamed one. */
+export interface LayerParam extends Common {
+  kind: 'layer';
+  default: string;
+}
+
+export type ParamDefinition =
+  | LayerParam
+  | NumberParam
+  | IntegerParam
+  | ToggleParam
+  | ChoiceParam
+  | ColourParam
+  | TripleParam
+  | PointParam
+  | BoxParam;
+
+export type ParamSchema = Record<string, ParamDefinition>;
+
+type ValueOf<D extends ParamDefinition> = D extends ToggleParam
+  ? boolean
+  : D extends ChoiceParam<infer T>
+    ? T
+    : D extends NumberParam | IntegerParam
+      ? number
+      : D extends LayerParam
+        ? string
+      : D extends PointParam
+        ? readonly [number, number]
+        : D extends BoxParam
+          ? readonly [number, number, number, number]
+          : readonly [number, number, number];
+
+export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
+
+type Options<T> = Omit<T, 'kind' | 'title' | 'default' | 'min' | 'max' | 'soft' | 'options'>;
+
+export const number = (
+  title: string,
+  value: number,
+  soft: readonly [number, number],
+  more: Options<NumberParam> & { min?: number; max?: number } = {},
+): NumberParam => ({ kind: 'number', title, default: value, min: -Infinity, max: Infinity, soft, ...more });
+
+export const integer = (
+  title: string,
+  value: number,
+  soft: readonly [number, number],
+  more: Options<IntegerParam> & { min?: number; max?: number } = {},
+): IntegerParam => ({ kind: 'integer', title, default: value, min: soft[0], max: soft[1], soft, decimals: 0, ...more });
+
+export const toggle = (title: string, value: boolean, more: Options<ToggleParam> = {}): ToggleParam => ({
+  kind: 'toggle',
+  title,
+  default: value,
+  ...more,
+});
+
+export const choice = <const T extends string>(
+  title: string,
+  value: NoInfer<T>,
+  options: readonly { value: T; title: string; help?: string }[],
+  more: Options<ChoiceParam> = {},
+): ChoiceParam<T> => ({ kind: 'choice', title, default: value, options, animatable: false, ...more });
+
+export const colour = (
+  title: string,
+  value: readonly [number, number, number],
+  more: Options<ColourParam> = {},
+): ColourParam => ({ kind: 'colour', title, default: value, ...more });
+
+export const triple = (
+  title: string,
+  value: number,
+  soft: readonly [number, number],
+  more: Options<TripleParam> & { min?: number; max?: number } = {},
+): TripleParam => ({
+  kind: 'triple',
+  title,
+  default: [value, value, value],
+  min: -Infinity,
+  max: Infinity,
+  soft,
+  ...more,
+});
+
+export const point = (
+  title: string,
+  value: readonly [number, number],
+  more: Options<PointParam> & { min?: number; max?: number } = {},
+): PointParam => ({ kind: 'point', title, default: value, ...more });
+
+export const box = (
+  title: string,
+  value: readonly [number, number, number, number],
+  more: Partial<Options<BoxParam>> = {},
+): BoxParam => ({ kind: 'box', title, default: value, pixels: true, ...more });
+
+export const layer = (title: string, more: Options<LayerParam> = {}): LayerParam => ({
+  kind: 'layer',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+/** A value of this parameter at a proxy scale: pixels shrink, everything else stays. */
+export function scaleValue(d: ParamDefinition, value: unknown, scale: number): unknown {
+  if (scale === 1 || !('pixels' in d) || !d.pixels) return value;
+  return typeof value === 'number' ? value * scale : (value as readonly number[]).map((v) => v * scale);
+}

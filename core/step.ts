@@ -1,0 +1,101 @@
+import type { Kernels, Plane } from '@/kernels';
+import type { Rect } from './geometry/rect';
+import type { ParamSchema, ParamValues } from './param';
+import { toggle } from './param';
+import type { Format, PictureInfo, Tile } from './picture';
+
+export const FAMILIES = [
+  'Colour', 'Channels', 'Matte', 'Shape & touch-up', 'Filter', 'Place & warp', 'Time', 'Passes', 'Light & air',
+  'Join', 'Space',
+] as const;
+export type Family = (typeof FAMILIES)[number];
+
+export interface FeedDefinition {
+  name: string;
+  title: string;
+  /** What it is used for, in a few words. */
+  help: string;
+  /** Without it the step passes its picture through and says so. */
+  required?: boolean;
+}
+
+/** What a step is told about its surroundings before pixels exist. `main` is the picture it stands on. */
+export interface StepIo<P> {
+  readonly frame: number;
+  readonly scale: number;
+  /** The shot's format, at the scale. */
+  readonly shotFormat: Format;
+  readonly inputs: Readonly<Record<string, PictureInfo | undefined>>;
+  /** Parameters at the times asked for by `samples`. */
+  readonly samples: readonly P[];
+}
+
+export interface Want {
+  readonly region: Rect;
+  readonly channels: readonly string[];
+}
+
+export interface Need extends Want {
+  /** `main` or a feed's name. */
+  readonly input: string;
+  /** Frame it is needed at; the current one unless said. */
+  readonly frame?: number;
+}
+
+export interface RenderContext<P> extends StepIo<P> {
+  readonly kernels: Kernels;
+  /** The tile that was needed, covering exactly the region asked for; undefined for a feed that is not connected. */
+  tile(input: string, frame?: number): Tile | undefined;
+  /** Scratch that is given back when the step is done. */
+  scratch(n: number): Plane;
+}
+
+/**
+ * One operation. A step is a value of this shape, in a file of its own; the evaluator, the controls, the validation, the
+ * documentation and the command line all read it.
+ */
+export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamValues<S>> {
+  readonly type: string;
+  readonly title: string;
+  readonly family: Family;
+  /** One sentence: what it is for. */
+  readonly summary: string;
+  readonly params: S;
+  readonly feeds: readonly FeedDefinition[];
+  /** A colour step: R, G, B are divided by alpha before it and multiplied after, where its toggle says so. */
+  readonly colour?: boolean;
+  /** Further times at which the parameters are wanted, for motion blur. */
+  samples?(p: P, frame: number): number[];
+  /** True where it would change nothing: it is then left out. */
+  neutral?(p: P, io: StepIo<P>): boolean;
+  /** The frame it delivers; that of `main` unless said. */
+  format?(p: P, io: StepIo<P>): Format;
+  /** Where it can have pixels; the bounds of `main` unless said. */
+  bounds?(p: P, io: StepIo<P>): Rect;
+  /** Channels it delivers; those of `main` unless said. */
+  channels?(p: P, io: StepIo<P>): readonly string[];
+  /** Of the channels wanted, those it changes; the others are passed on. All unless said. */
+  writes?(p: P, channels: readonly string[], io: StepIo<P>): readonly string[];
+  /** Frames it needs of each input, where that is not just the current one. */
+  frames?(p: P, io: { frame: number }): Partial<Record<string, readonly number[]>>;
+  /** What it needs in order to write the wanted channels of the region. The same region of `main` unless said. */
+  needs?(p: P, want: Want, io: StepIo<P>): readonly Need[];
+  /** Fills every plane of `out`. Inputs must not be changed. */
+  render(ctx: RenderContext<P>, p: P, out: Tile): void;
+}
+
+const unpremultiply = {
+  unpremultiply: toggle('Divide by alpha', true, {
+    group: 'Limit',
+    animatable: false,
+    help: 'Divides by alpha before and multiplies after, so that edges keep their brightness.',
+  }),
+};
+
+/** Checks the shape at compile time and gives every colour step its unpremultiply toggle. */
+export function defineStep<S extends ParamSchema>(d: StepDefinition<S>): StepDefinition {
+  const params: ParamSchema = d.colour ? { ...d.params, ...unpremultiply } : d.params;
+  return { ...d, params } as unknown as StepDefinition;
+}
+
+export const pixelsOf = (t: Tile): number => (t.region.x1 - t.region.x0) * (t.region.y1 - t.region.y0);

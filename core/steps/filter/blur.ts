@@ -1,0 +1,54 @@
+import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
+import { grow, union } from '../../geometry/rect';
+import { choice, number } from '../../param';
+import { formatRect } from '../../picture';
+import { defineStep } from '../../step';
+import { channelSet } from '../channel-set';
+
+interface Size {
+  size: number;
+  measure: 'sigma' | 'diameter';
+  ratio: number;
+}
+
+/** Diameter is the full width at half height, 2√(2 ln 2)·σ. */
+const sigmas = (p: Size): [number, number] => {
+  const s = p.measure === 'sigma' ? p.size : p.size / 2.354820045;
+  return [s, s * p.ratio];
+};
+
+export const blur = defineStep({
+  type: 'blur',
+  title: 'Blur',
+  family: 'Filter',
+  summary: 'Softens by a Gaussian, at a cost that does not grow with its size.',
+  params: {
+    size: number('Size', 4, [0, 100], { unit: 'px', min: 0, max: 2000, pixels: true }),
+    measure: choice('Size is', 'sigma', [
+      { value: 'sigma', title: 'Standard deviation' },
+      { value: 'diameter', title: 'Diameter at half height' },
+    ]),
+    ratio: number('Height to width', 1, [0, 4], { min: 0, max: 100 }),
+    channels: choice('Channels', 'all', channelSet.options),
+  },
+  feeds: [],
+  neutral: (p) => p.size === 0,
+  // A Gaussian is taken to end at 3σ: what lies beyond is under a thousandth of the pixel it came from.
+  bounds: (p, io) => {
+    const [sx, sy] = sigmas(p);
+    return grow(io.inputs.main!.bounds, Math.ceil(3 * sx), Math.ceil(3 * sy));
+  },
+  writes: (p, channels) => channelSet.pick(p.channels, channels),
+  needs: (p, want) => [{ input: 'main', region: gaussianRegion(want.region, ...sigmas(p)), channels: want.channels }],
+  render(ctx, p, out) {
+    const from = ctx.tile('main')!;
+    const { format, bounds } = ctx.inputs.main!;
+    // Beyond the frame and the picture nothing is known; inside the frame an element ends in transparency.
+    const domain = union(formatRect(format), bounds);
+    for (const [c, plane] of Object.entries(out.planes)) {
+      const soft = gaussianBlur(ctx.kernels, from.planes[c]!, from.region, out.region, ...sigmas(p), domain);
+      plane.set(soft);
+      ctx.kernels.give(soft);
+    }
+  },
+});

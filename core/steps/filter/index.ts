@@ -1,0 +1,3 @@
+import { blur } from './blur';
+
+export const filterSteps = [blur];

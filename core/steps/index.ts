@@ -1,0 +1,12 @@
+import type { StepDefinition } from '../step';
+import { channelSteps } from './channels';
+import { colourSteps } from './colour';
+import { filterSteps } from './filter';
+import { joinSteps } from './join';
+import { matteSteps } from './matte';
+import { placeSteps } from './place';
+
+/** Every step there is, by type, in the order of the add-step list. */
+export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
+  [...colourSteps, ...channelSteps, ...matteSteps, ...filterSteps, ...placeSteps, ...joinSteps].map((s) => [s.type, s]),
+);

@@ -1,0 +1,3 @@
+import { join } from './join';
+
+export const joinSteps = [join];

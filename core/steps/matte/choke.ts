@@ -1,0 +1,70 @@
+import { growGrey, morphologyPad, offsetByDistance } from '../../filters/morphology';
+import type { Rect } from '../../geometry/rect';
+import { grow, union } from '../../geometry/rect';
+import { choice, number } from '../../param';
+import { COLOUR, formatRect } from '../../picture';
+import { defineStep } from '../../step';
+import { carryColour, followAlpha, matteWrites } from './follow-alpha';
+
+const pad = (radius: number): number => morphologyPad(radius) + 2;
+
+export const choke = defineStep({
+  type: 'choke',
+  title: 'Choke',
+  family: 'Matte',
+  summary: 'Grows or shrinks a matte by any radius, also by parts of a pixel.',
+  params: {
+    radius: number('Radius', -1, [-50, 50], { unit: 'px', min: -500, max: 500, pixels: true, help: 'Positive grows, negative shrinks.' }),
+    edge: choice('Edge', 'soft', [
+      { value: 'soft', title: 'Soft: grey-scale, keeps ramps' },
+      { value: 'hard', title: 'Hard: by exact distance from the half level' },
+    ]),
+    follow: followAlpha,
+  },
+  feeds: [],
+  neutral: (p) => p.radius === 0,
+  bounds: (p, io) => {
+    const { bounds } = io.inputs.main!;
+    return p.radius > 0 ? grow(bounds, Math.ceil(p.radius) + 1) : bounds;
+  },
+  writes: (p, channels) => matteWrites(p.follow, channels),
+  needs: (p, want) => [
+    { input: 'main', region: grow(want.region, pad(p.radius)), channels: p.follow ? [...COLOUR, 'A'] : ['A'] },
+  ],
+  render(ctx, p, out) {
+    const { kernels } = ctx;
+    const from = ctx.tile('main')!;
+    const wide = from.planes.A!;
+    const { format, bounds } = ctx.inputs.main!;
+    const n = out.planes[Object.keys(out.planes)[0]!]!.length;
+    const cut = (plane: Float32Array, have: Rect): number => {
+      const to = ctx.scratch(n);
+      cropInto(plane, have, to, out.region);
+      return to.byteOffset;
+    };
+    let alpha: number;
+    if (p.edge === 'hard') {
+      const all = offsetByDistance(kernels, wide, from.region, p.radius);
+      alpha = cut(all, from.region);
+      kernels.give(all);
+    } else {
+      const reach = grow(out.region, morphologyPad(p.radius));
+      const near = ctx.scratch((reach.x1 - reach.x0) * (reach.y1 - reach.y0));
+      cropInto(wide, from.region, near, reach);
+      const grown = growGrey(kernels, near, reach, out.region, p.radius, union(formatRect(format), bounds));
+      alpha = cut(grown, out.region);
+      kernels.give(grown);
+    }
+    if (out.planes.A) kernels.fn.affine(alpha, out.planes.A.byteOffset, n, 1, 0);
+    if (p.follow) carryColour(ctx, from, alpha, out, (c) => cut(from.planes[c]!, from.region));
+  },
+});
+
+function cropInto(from: Float32Array, have: Rect, to: Float32Array, want: Rect): void {
+  const w = want.x1 - want.x0;
+  const hw = have.x1 - have.x0;
+  for (let y = want.y0; y < want.y1; y++) {
+    const at = (y - have.y0) * hw + want.x0 - have.x0;
+    to.set(from.subarray(at, at + w), (y - want.y0) * w);
+  }
+}

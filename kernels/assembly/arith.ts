@@ -1,0 +1,85 @@
+// Plane arithmetic: one or two planes in, one out.
+
+/** out = x·gain + offset */
+export function affine(x: usize, out: usize, n: i32, gain: f32, offset: f32): void {
+  const g = f32x4.splat(gain);
+  const o = f32x4.splat(offset);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, f32x4.add(f32x4.mul(v128.load(x + i), g), o));
+  }
+}
+
+/** out = a·b */
+export function multiply(a: usize, b: usize, out: usize, n: i32): void {
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, f32x4.mul(v128.load(a + i), v128.load(b + i)));
+  }
+}
+
+/** out = a + b·gain */
+export function addScaled(a: usize, b: usize, out: usize, n: i32, gain: f32): void {
+  const g = f32x4.splat(gain);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, f32x4.add(v128.load(a + i), f32x4.mul(v128.load(b + i), g)));
+  }
+}
+
+/** out = c / a where a > 0, else c */
+export function unpremultiply(c: usize, a: usize, out: usize, n: i32): void {
+  const zero = f32x4.splat(0);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const v = v128.load(c + i);
+    const w = v128.load(a + i);
+    v128.store(out + i, v128.bitselect(f32x4.div(v, w), v, f32x4.gt(w, zero)));
+  }
+}
+
+/** out = c·a where a > 0, else c: the exact partner of unpremultiply */
+export function repremultiply(c: usize, a: usize, out: usize, n: i32): void {
+  const zero = f32x4.splat(0);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const v = v128.load(c + i);
+    const w = v128.load(a + i);
+    v128.store(out + i, v128.bitselect(f32x4.mul(v, w), v, f32x4.gt(w, zero)));
+  }
+}
+
+/** out = min(max(x, low), high); each side can be left open with an infinity */
+export function clampPlane(x: usize, out: usize, n: i32, low: f32, high: f32): void {
+  const lo = f32x4.splat(low);
+  const hi = f32x4.splat(high);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, f32x4.min(f32x4.max(v128.load(x + i), lo), hi));
+  }
+}
+
+/** out = before + mix·(after − before) */
+export function mixPlane(before: usize, after: usize, out: usize, n: i32, mix: f32): void {
+  const m = f32x4.splat(mix);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const b = v128.load(before + i);
+    v128.store(out + i, f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(after + i), b), m)));
+  }
+}
+
+/** out = before + mix·mask·(after − before) */
+export function mixMasked(before: usize, after: usize, mask: usize, out: usize, n: i32, mix: f32): void {
+  const m = f32x4.splat(mix);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const b = v128.load(before + i);
+    const k = f32x4.mul(v128.load(mask + i), m);
+    v128.store(out + i, f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(after + i), b), k)));
+  }
+}
+
+/** out = max(a, b), or min(a, b) */
+export function maxPlane(a: usize, b: usize, out: usize, n: i32): void {
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, f32x4.max(v128.load(a + i), v128.load(b + i)));
+  }
+}
+export function minPlane(a: usize, b: usize, out: usize, n: i32): void {
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, f32x4.min(v128.load(a + i), v128.load(b + i)));
+  }
+}

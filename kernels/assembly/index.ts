@@ -1,0 +1,11 @@
+// Inner loops over float32 planes. Every pointer is a byte offset into the module's memory and every plane is padded to
+// a multiple of 16 bytes by the pool that owns it, so that loops may run four floats at a time past the last one.
+export * from './arith';
+export * from './colour';
+export * from './join';
+export * from './key';
+export * from './convolve';
+export * from './resample';
+export * from './morphology';
+export * from './distance';
+export * from './convert';

@@ -1,0 +1,91 @@
+// Affine resampling of up to four planes with a tabulated, separable kernel.
+
+const TABLE: i32 = 512; // samples of the kernel per unit
+
+/**
+ * For each output pixel (x, y) of the w×h region with origin (ox, oy), the source position is
+ * (m0·X + m1·Y + m2, m3·X + m4·Y + m5) with X, Y at pixel centres. The source is sw×sh with origin (sx, sy) and is zero
+ * outside. `table` holds the kernel on [0, support] at 512 samples a unit; scaleX and scaleY (≥ 1) widen it when the
+ * picture gets smaller. planes: pointers to source planes; outs: pointers to output planes; weights: scratch for 2·256 floats.
+ * support = 0 takes the nearest pixel.
+ */
+export function resampleAffine(
+  planes: usize, outs: usize, count: i32, sx: i32, sy: i32, sw: i32, sh: i32,
+  ox: i32, oy: i32, w: i32, h: i32,
+  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64,
+  table: usize, support: f64, scaleX: f64, scaleY: f64, weights: usize,
+): void {
+  const rx = support * scaleX;
+  const ry = support * scaleY;
+  const wx = weights;
+  const wy = weights + 1024;
+  for (let y = 0; y < h; y++) {
+    const Y = <f64>(oy + y) + 0.5;
+    for (let x = 0; x < w; x++) {
+      const X = <f64>(ox + x) + 0.5;
+      const u = m0 * X + m1 * Y + m2 - 0.5 - <f64>sx;
+      const v = m3 * X + m4 * Y + m5 - 0.5 - <f64>sy;
+      const o = (<usize>(y * w + x)) << 2;
+      if (support == 0) {
+        const iu = <i32>Math.floor(u + 0.5);
+        const iv = <i32>Math.floor(v + 0.5);
+        const inside = iu >= 0 && iv >= 0 && iu < sw && iv < sh;
+        for (let c = 0; c < count; c++) {
+          const val: f32 = inside ? load<f32>(<usize>load<u32>(planes + (c << 2)) + ((<usize>(iv * sw + iu)) << 2)) : 0;
+          store<f32>(<usize>load<u32>(outs + (c << 2)) + o, val);
+        }
+        continue;
+      }
+      let x0 = <i32>Math.ceil(u - rx);
+      let x1 = <i32>Math.floor(u + rx);
+      let y0 = <i32>Math.ceil(v - ry);
+      let y1 = <i32>Math.floor(v + ry);
+      if (x1 < 0 || y1 < 0 || x0 >= sw || y0 >= sh) {
+        for (let c = 0; c < count; c++) store<f32>(<usize>load<u32>(outs + (c << 2)) + o, 0);
+        continue;
+      }
+      x1 = min(x1, x0 + 255);
+      y1 = min(y1, y0 + 255);
+      const sumX = fillWeights(wx, x0, x1, u, scaleX, table, support);
+      const sumY = fillWeights(wy, y0, y1, v, scaleY, table, support);
+      const norm: f32 = sumX * sumY != 0 ? 1 / (sumX * sumY) : 0;
+      const bx = x0;
+      const by = y0;
+      x0 = max(x0, 0);
+      y0 = max(y0, 0);
+      x1 = min(x1, sw - 1);
+      y1 = min(y1, sh - 1);
+      for (let c = 0; c < count; c++) {
+        const plane = <usize>load<u32>(planes + (c << 2));
+        let acc: f32 = 0;
+        for (let j = y0; j <= y1; j++) {
+          const row = plane + ((<usize>(j * sw)) << 2);
+          let line: f32 = 0;
+          for (let i = x0; i <= x1; i++) {
+            line += load<f32>(row + ((<usize>i) << 2)) * load<f32>(wx + ((<usize>(i - bx)) << 2));
+          }
+          acc += line * load<f32>(wy + ((<usize>(j - by)) << 2));
+        }
+        store<f32>(<usize>load<u32>(outs + (c << 2)) + o, acc * norm);
+      }
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function fillWeights(at: usize, i0: i32, i1: i32, centre: f64, scale: f64, table: usize, support: f64): f32 {
+  let sum: f32 = 0;
+  const last = <i32>(support * TABLE);
+  for (let i = i0; i <= i1; i++) {
+    const t = abs(<f64>i - centre) / scale * TABLE;
+    const k = <i32>t;
+    const f = <f32>(t - <f64>k);
+    const a = k < last ? load<f32>(table + ((<usize>k) << 2)) : 0;
+    const b = k + 1 < last ? load<f32>(table + ((<usize>(k + 1)) << 2)) : 0;
+    const wgt = a + (b - a) * f;
+    store<f32>(at + ((<usize>(i - i0)) << 2), wgt);
+    sum += wgt;
+  }
+  return sum;
+}

@@ -1,0 +1,97 @@
+import type { KernelExports } from './exports';
+
+export type { KernelExports } from './exports';
+
+/** A float32 plane in the kernels' memory; its pointer is its byteOffset. */
+export type Plane = Float32Array;
+
+/** The part of WebAssembly.Memory that the pool needs, so that this file compiles without the DOM's types. */
+export interface LinearMemory {
+  readonly buffer: ArrayBufferLike;
+  grow(pages: number): number;
+}
+
+const PAGE = 65536;
+const FIRST = 65536; // below this lies the module's own static data
+
+export class OutOfMemory extends Error {
+  constructor(bytes: number) {
+    super(`not enough memory for another ${Math.ceil(bytes / 2 ** 20)} MB of pixels`);
+    this.name = 'OutOfMemory';
+  }
+}
+
+/**
+ * The kernels and the pool of planes they work on. The memory is shared, so growing it leaves existing views valid.
+ * Planes are reused by size class; nothing is returned to the system.
+ */
+export class Kernels {
+  private top = FIRST;
+  private readonly free = new Map<number, number[]>();
+  private readonly taken = new Map<number, number>();
+  /** Bytes in planes that are out at the moment. */
+  used = 0;
+
+  constructor(
+    readonly fn: KernelExports,
+    private readonly memory: LinearMemory,
+  ) {}
+
+  /** A plane of n floats with undefined contents, padded to 64 bytes. Throws OutOfMemory. */
+  take(n: number): Plane {
+    const size = sizeClass(n * 4 + 16);
+    let at = this.free.get(size)?.pop();
+    if (at === undefined) {
+      at = this.top;
+      const end = at + size;
+      const have = this.memory.buffer.byteLength;
+      if (end > have) {
+        const want = Math.max(end - have, Math.min(have / 4, 2 ** 26));
+        try {
+          this.memory.grow(Math.ceil(want / PAGE));
+        } catch {
+          throw new OutOfMemory(size);
+        }
+      }
+      this.top = end;
+    }
+    this.taken.set(at, size);
+    this.used += size;
+    return new Float32Array(this.memory.buffer, at, n);
+  }
+
+  /** A plane of n zeros. */
+  zeros(n: number): Plane {
+    return this.take(n).fill(0);
+  }
+
+  /** A plane with a copy of the given floats. */
+  copy(from: ArrayLike<number>): Plane {
+    const plane = this.take(from.length);
+    plane.set(from);
+    return plane;
+  }
+
+  /** Bytes in the kernels' memory, for codecs: give it back by `give`. */
+  bytes(n: number): Uint8Array {
+    const plane = this.take(Math.ceil(n / 4));
+    return new Uint8Array(plane.buffer, plane.byteOffset, n);
+  }
+
+  /** Gives a plane back. Giving one twice is a programming error and throws. */
+  give(plane: Plane | Uint8Array): void {
+    const size = this.taken.get(plane.byteOffset);
+    if (size === undefined) throw new Error('a plane was given back that is not out');
+    this.taken.delete(plane.byteOffset);
+    this.used -= size;
+    const list = this.free.get(size);
+    if (list) list.push(plane.byteOffset);
+    else this.free.set(size, [plane.byteOffset]);
+  }
+}
+
+/** Rounds up so that at most an eighth is wasted, in multiples of 64 bytes. */
+function sizeClass(bytes: number): number {
+  const step = Math.max(64, 2 ** (Math.floor(Math.log2(bytes)) - 3));
+  return Math.ceil(bytes / step) * step;
+}
