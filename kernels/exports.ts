@@ -24,6 +24,10 @@ export interface KernelExports {
     p: number, q: number, r: number, sp: number, sq: number, sr: number, out: number, n: number,
     balance: number, low: number, high: number, toe: number, shoulder: number, gamma: number,
   ): void;
+  fillScreen(
+    p: number, q: number, r: number, op: number, oq: number, or: number, n: number,
+    cp: number, cq: number, cr: number, balance: number, share: number,
+  ): void;
   subtractScreen(c: number, s: number, a: number, out: number, n: number, floor: number): void;
   spillAmount(
     p: number, q: number, r: number, out: number, n: number, limit: number, weight: number, amount: number,

@@ -9,11 +9,11 @@ export function tapsOf(step: Step): { tap: Tap; use: string }[] {
   return taps;
 }
 
-/** Steps of a lane up to and including `after`; all without it. An unknown step means the end. */
-export function stepsUpTo(lane: Lane, after: string | undefined): Step[] {
-  if (after === undefined) return lane.steps;
-  const i = lane.steps.findIndex((s) => s.id === after);
-  return i < 0 ? lane.steps : lane.steps.slice(0, i + 1);
+/** Index of the last step that a tap takes in: −1 for `after: ''`, the start of the lane; the end where it names no step. */
+export function tapIndex(lane: Lane, after: string | undefined): number {
+  if (after === '') return -1;
+  const i = after === undefined ? -1 : lane.steps.findIndex((s) => s.id === after);
+  return i < 0 ? lane.steps.length - 1 : i;
 }
 
 /**
@@ -34,7 +34,7 @@ export function findCycle(shot: Shot): string[] | null {
     trail.push(name);
     const follow = (tap: Tap): string[] | null => {
       const to = laneOf(shot, tap.lane);
-      return to ? visit(tap.lane, stepsUpTo(to, tap.after).length - 1) : null;
+      return to ? visit(tap.lane, tapIndex(to, tap.after)) : null;
     };
     let found: string[] | null = null;
     if (index < 0) {

@@ -18,7 +18,7 @@ export interface Key {
 /** A constant, a keyed curve, or a link to another step's parameter. */
 export type Param = Value | { keys: Key[] } | { link: { step: string; param: string } };
 
-/** A point of a lane: at its end, or after the named step. */
+/** A point of a lane: at its end, after the named step, or, with `after: ''`, at its start. */
 export interface Tap {
   lane: string;
   after?: string;

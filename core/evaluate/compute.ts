@@ -1,15 +1,13 @@
 import type { Kernels, Plane } from '@/kernels';
+import { LUMA } from '../colour/transfer';
 import { Cancelled, ShotError, messageOf } from '../errors';
 import type { Rect } from '../geometry/rect';
-import { area, height, intersect, isEmpty, sameRect, width } from '../geometry/rect';
+import { area, intersect, isEmpty, sameRect, width } from '../geometry/rect';
 import type { Picture, Tile } from '../picture';
 import { COLOUR } from '../picture';
 import type { RenderContext } from '../step';
 import type { Params, Plan, PlanNode, StepNode } from './plan';
 import { inputKey, maskChannels } from './plan';
-
-/** Rec.709 luma weights, also those of scene-linear luminance with its primaries. */
-export const LUMA = [0.2126, 0.7152, 0.0722] as const;
 
 export interface ComputeHost {
   readonly kernels: Kernels;

@@ -1,4 +1,4 @@
-import { findCycle, laneOf } from '../document/graph';
+import { findCycle, laneOf, tapIndex } from '../document/graph';
 import { admit, resolveParam } from '../document/params';
 import type { Lane, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
@@ -148,10 +148,7 @@ class Planner {
     const lane = laneOf(this.shot, tap.lane);
     if (!lane) throw new ShotError(`a lane "${tap.lane}" is referred to that does not exist`);
     if (lane.muted && !evenMuted) return undefined;
-    const at = tap.after === undefined ? -1 : lane.steps.findIndex((s) => s.id === tap.after);
-    // `after: ''` is the start of the lane, before any step.
-    const index = tap.after === '' ? -1 : at < 0 ? lane.steps.length - 1 : at;
-    return this.node(lane, index, frame);
+    return this.node(lane, tapIndex(lane, tap.after), frame);
   }
 
   private node(lane: Lane, index: number, frame: number): PlanNode {

@@ -40,6 +40,23 @@ export function colourDifference(
   }
 }
 
+/** Copies a screen plate, with the constant colour (cp, cq, cr) where the plate's own difference is under `share` of the constant's. */
+export function fillScreen(
+  p: usize, q: usize, r: usize, op: usize, oq: usize, or: usize, n: i32,
+  cp: f32, cq: f32, cr: f32, balance: f32, share: f32,
+): void {
+  const least: f32 = share * (cp - (balance * max<f32>(cq, cr) + (1 - balance) * min<f32>(cq, cr)));
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
+    const a = load<f32>(p + i);
+    const b = load<f32>(q + i);
+    const c = load<f32>(r + i);
+    const full = a - (balance * max<f32>(b, c) + (1 - balance) * min<f32>(b, c)) > least;
+    store<f32>(op + i, full ? a : cp);
+    store<f32>(oq + i, full ? b : cq);
+    store<f32>(or + i, full ? c : cr);
+  }
+}
+
 /** out = max(0, c − (1 − a)·s), faded to nothing below a = `floor` so that the screen's own noise is not left behind */
 export function subtractScreen(c: usize, s: usize, a: usize, out: usize, n: i32, floor: f32): void {
   const one = f32x4.splat(1);

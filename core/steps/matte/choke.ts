@@ -1,6 +1,6 @@
 import { growGrey, morphologyPad, offsetByDistance } from '../../filters/morphology';
 import type { Rect } from '../../geometry/rect';
-import { grow, union } from '../../geometry/rect';
+import { grow, intersect, union } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
 import { defineStep } from '../../step';
@@ -24,8 +24,9 @@ export const choke = defineStep({
   feeds: [],
   neutral: (p) => p.radius === 0,
   bounds: (p, io) => {
-    const { bounds } = io.inputs.main!;
-    return p.radius > 0 ? grow(bounds, Math.ceil(p.radius) + 1) : bounds;
+    const { bounds, format } = io.inputs.main!;
+    // A matte that ends at the frame's edge is taken to go on beyond it: growing does not add an end there.
+    return p.radius > 0 ? intersect(grow(bounds, Math.ceil(p.radius) + 1), union(bounds, formatRect(format))) : bounds;
   },
   writes: (p, channels) => matteWrites(p.follow, channels),
   needs: (p, want) => [

@@ -1,4 +1,4 @@
-import { LUMA } from '../../evaluate/compute';
+import { LUMA } from '../../colour/transfer';
 import { choice, colour, number } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';

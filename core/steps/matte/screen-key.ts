@@ -12,6 +12,9 @@ export function screenOrder(screen: readonly number[]): readonly [number, number
 /** Under this alpha the colour fades out, so that the screen's own noise is not laid over the background. */
 const FLOOR = 0.02;
 
+/** A screen plate weaker than this share of the screen colour is taken to be empty there. */
+const EMPTY_PLATE = 0.15;
+
 /** Colour-difference key after Vlahos; see docs/steps.md for the formula. */
 export const screenKey = defineStep({
   type: 'screenKey',
@@ -63,8 +66,15 @@ export const screenKey = defineStep({
     const n = pixelsOf(out);
     const plate = COLOUR.map((c) => ctx.tile('main')!.planes[c]!.byteOffset);
     const given = ctx.tile('screenPlate');
-    const screen = COLOUR.map((c, i) => (given ? given.planes[c]! : ctx.scratch(n).fill(p.screenColour[i]!)).byteOffset);
+    const screen = COLOUR.map((c, i) => (given ? ctx.scratch(n) : ctx.scratch(n).fill(p.screenColour[i]!)).byteOffset);
     const [k, q, r] = screenOrder(p.screenColour);
+    if (given) {
+      const from = COLOUR.map((c) => given.planes[c]!.byteOffset);
+      const s = p.screenColour;
+      fn.fillScreen(
+        from[k]!, from[q]!, from[r]!, screen[k]!, screen[q]!, screen[r]!, n, s[k]!, s[q]!, s[r]!, p.balance, EMPTY_PLATE,
+      );
+    }
     const a = (out.planes.A ?? ctx.scratch(n)).byteOffset;
     fn.colourDifference(
       plate[k]!, plate[q]!, plate[r]!, screen[k]!, screen[q]!, screen[r]!, a, n,

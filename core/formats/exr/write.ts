@@ -1,0 +1,110 @@
+import type { Kernels, Plane } from '@/kernels';
+import type { Rect } from '../../geometry/rect';
+import type { Format } from '../../picture';
+import { deflate, predict, rle } from './compression';
+import type { Compression, PixelType } from './header';
+import { COMPRESSIONS, LINES, PIXEL_TYPES, bytesOf } from './header';
+
+export interface ExrOutput {
+  format: Format;
+  /** The data window, relative to the format's corner. */
+  bounds: Rect;
+  channels: readonly { name: string; type: PixelType; plane: Plane }[];
+  compression: Extract<Compression, 'NONE' | 'RLE' | 'ZIPS' | 'ZIP'>;
+  attributes?: Record<string, string>;
+}
+
+/** Writes a single-part scan-line OpenEXR file, lines in increasing order, channels sorted by name. */
+export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
+  const channels = [...out.channels].sort((a, b) => (a.name < b.name ? -1 : 1));
+  const { bounds: b, format } = out;
+  const w = b.x1 - b.x0;
+  const h = b.y1 - b.y0;
+  const lines = LINES[out.compression]!;
+  const lineBytes = channels.reduce((sum, c) => sum + w * bytesOf(c.type), 0);
+  const head = new Writer();
+  head.u32(20000630);
+  head.u32(2 | (channels.some((c) => c.name.length > 31) ? 0x400 : 0));
+  const list = new Writer();
+  for (const c of channels) {
+    list.text(c.name);
+    list.u32(PIXEL_TYPES.indexOf(c.type));
+    list.u32(0);
+    list.u32(1);
+    list.u32(1);
+  }
+  list.bytes.push(0);
+  head.attribute('channels', 'chlist', list.bytes);
+  head.attribute('compression', 'compression', [COMPRESSIONS.indexOf(out.compression)]);
+  head.attribute('dataWindow', 'box2i', ints(b.x0, b.y0, b.x1 - 1, b.y1 - 1));
+  head.attribute('displayWindow', 'box2i', ints(0, 0, format.width - 1, format.height - 1));
+  head.attribute('lineOrder', 'lineOrder', [0]);
+  head.attribute('pixelAspectRatio', 'float', floats(format.pixelAspect));
+  head.attribute('screenWindowCenter', 'v2f', floats(0, 0));
+  head.attribute('screenWindowWidth', 'float', floats(1));
+  for (const [name, text] of Object.entries(out.attributes ?? {})) {
+    head.attribute(name, 'string', [...text].map((c) => c.charCodeAt(0) & 255));
+  }
+  head.bytes.push(0);
+
+  const raw = kernels.bytes(lineBytes * lines + 16);
+  const blocks: { y: number; data: Uint8Array }[] = [];
+  for (let y = 0; y < h; y += lines) {
+    const rows = Math.min(lines, h - y);
+    for (let row = 0; row < rows; row++) {
+      let at = row * lineBytes;
+      for (const c of channels) {
+        packLine(kernels, c.type, c.plane, (y + row) * w, raw, at, w);
+        at += w * bytesOf(c.type);
+      }
+    }
+    const plain = raw.slice(0, lineBytes * rows);
+    const packed = out.compression === 'NONE' ? plain : (out.compression === 'RLE' ? rle : deflate)(predict(plain));
+    blocks.push({ y: y + b.y0, data: packed.length < plain.length ? packed : plain });
+  }
+  kernels.give(raw);
+
+  const start = head.bytes.length + 8 * blocks.length;
+  const file = new Uint8Array(blocks.reduce((sum, k) => sum + 8 + k.data.length, start));
+  const view = new DataView(file.buffer);
+  file.set(head.bytes);
+  let at = start;
+  blocks.forEach((k, i) => {
+    view.setBigUint64(head.bytes.length + 8 * i, BigInt(at), true);
+    view.setInt32(at, k.y, true);
+    view.setUint32(at + 4, k.data.length, true);
+    file.set(k.data, at + 8);
+    at += 8 + k.data.length;
+  });
+  return file;
+}
+
+function packLine(kernels: Kernels, type: PixelType, plane: Plane, from: number, raw: Uint8Array, at: number, w: number): void {
+  if (type === 'half') {
+    kernels.fn.floatToHalf(plane.byteOffset + 4 * from, raw.byteOffset + at, w, 2);
+    return;
+  }
+  const values = plane.slice(from, from + w);
+  const words = type === 'float' ? values : Uint32Array.from(values, (v) => Math.max(0, Math.round(v)));
+  raw.set(new Uint8Array(words.buffer, words.byteOffset, 4 * w), at);
+}
+
+const ints = (...v: number[]): number[] => [...new Uint8Array(Int32Array.from(v).buffer)];
+const floats = (...v: number[]): number[] => [...new Uint8Array(Float32Array.from(v).buffer)];
+
+class Writer {
+  readonly bytes: number[] = [];
+  u32(v: number): void {
+    this.bytes.push(v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >> 24) & 255);
+  }
+  text(s: string): void {
+    for (const c of s) this.bytes.push(c.charCodeAt(0) & 255);
+    this.bytes.push(0);
+  }
+  attribute(name: string, type: string, value: readonly number[]): void {
+    this.text(name);
+    this.text(type);
+    this.u32(value.length);
+    this.bytes.push(...value);
+  }
+}

@@ -1,0 +1,84 @@
+import type { Kernels, Plane } from '@/kernels';
+import { decodeTable } from '../colour/transfer';
+import type { AlphaKind, ColourSpace } from '../document/types';
+import { area, rect } from '../geometry/rect';
+import type { Picture } from '../picture';
+import { COLOUR, formatRect, scaleFormat } from '../picture';
+import type { CodePicture } from './codes';
+
+export interface Interpretation {
+  colourSpace: ColourSpace;
+  alpha: AlphaKind;
+}
+
+/** Code values to scene-linear planes, alpha as it stands in the file. */
+export function planesFromCodes(p: CodePicture, space: ColourSpace, kernels: Kernels): Picture {
+  const n = p.width * p.height;
+  const bytes = kernels.bytes(p.data.byteLength);
+  bytes.set(new Uint8Array(p.data.buffer, p.data.byteOffset, p.data.byteLength));
+  const size = p.bits / 8;
+  const lookup = p.bits === 8 ? kernels.fn.lookup8 : kernels.fn.lookup16;
+  const curve = kernels.copy(decodeTable(space, p.bits));
+  const even = kernels.copy(decodeTable('linear', p.bits));
+  const planes: Record<string, Plane> = {};
+  const read = (channel: string, index: number, table: Plane): void => {
+    planes[channel] = kernels.take(n);
+    lookup(bytes.byteOffset + index * size, planes[channel].byteOffset, n, p.channels, table.byteOffset);
+  };
+  COLOUR.forEach((c, i) => read(c, p.channels >= 3 ? i : 0, curve));
+  if (p.channels % 2 === 0) read('A', p.channels - 1, even);
+  [bytes, curve, even].forEach((b) => kernels.give(b));
+  const format = { width: p.width, height: p.height, pixelAspect: 1 };
+  return { format, bounds: formatRect(format), channels: Object.keys(planes), planes };
+}
+
+/** Makes alpha what the pipeline expects: premultiplied, and there. Changes the picture's planes. */
+export function settleAlpha(picture: Picture, alpha: AlphaKind, kernels: Kernels): Picture {
+  const { planes } = picture;
+  const n = area(picture.bounds);
+  if (!planes.A || alpha === 'ignore') {
+    planes.A ??= kernels.take(n);
+    planes.A.fill(1);
+  } else if (alpha === 'straight') {
+    for (const c of COLOUR) {
+      const p = planes[c];
+      if (p) kernels.fn.multiply(p.byteOffset, planes.A.byteOffset, p.byteOffset, n);
+    }
+  }
+  return { ...picture, channels: Object.keys(planes) };
+}
+
+/** The picture at ½ or ¼: each pixel the mean of its block. Gives the old planes back. */
+export function reducePicture(picture: Picture, scale: number, kernels: Kernels): Picture {
+  if (scale === 1) return picture;
+  const factor = Math.round(1 / scale);
+  const { bounds: b } = picture;
+  const to = rect(Math.floor(b.x0 / factor), Math.floor(b.y0 / factor), Math.ceil(b.x1 / factor), Math.ceil(b.y1 / factor));
+  const wide = rect(to.x0 * factor, to.y0 * factor, to.x1 * factor, to.y1 * factor);
+  const [w, h] = [to.x1 - to.x0, to.y1 - to.y0];
+  const planes: Record<string, Plane> = {};
+  for (const [c, plane] of Object.entries(picture.planes)) {
+    const padded = repeatEdges(plane, b, wide, kernels);
+    planes[c] = kernels.take(w * h);
+    kernels.fn.boxReduce(padded.byteOffset, planes[c].byteOffset, w, h, wide.x1 - wide.x0, factor);
+    if (padded !== plane) kernels.give(padded);
+    kernels.give(plane);
+  }
+  return { format: scaleFormat(picture.format, scale), bounds: to, channels: picture.channels, planes };
+}
+
+type Box = Picture['bounds'];
+
+function repeatEdges(plane: Plane, have: Box, want: Box, kernels: Kernels): Plane {
+  if (area(have) === area(want)) return plane;
+  const [hw, ww] = [have.x1 - have.x0, want.x1 - want.x0];
+  const out = kernels.take(area(want));
+  const clampTo = (v: number, lo: number, hi: number): number => Math.min(Math.max(v, lo), hi - 1);
+  for (let y = want.y0; y < want.y1; y++) {
+    const row = (clampTo(y, have.y0, have.y1) - have.y0) * hw;
+    for (let x = want.x0; x < want.x1; x++) {
+      out[(y - want.y0) * ww + x - want.x0] = plane[row + clampTo(x, have.x0, have.x1) - have.x0]!;
+    }
+  }
+  return out;
+}

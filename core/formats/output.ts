@@ -1,0 +1,63 @@
+import type { Kernels } from '@/kernels';
+import { TRANSFERS } from '../colour/transfer';
+import type { ColourSpace } from '../document/types';
+import type { Format, Tile } from '../picture';
+import { COLOUR } from '../picture';
+import { writePng } from './codes';
+import type { Compression } from './exr/header';
+import { writeExr } from './exr/write';
+
+export interface OutputSettings {
+  container: 'png' | 'exr';
+  /** Of PNG. */
+  bits: 8 | 16;
+  /** Code values of PNG; EXR is always linear. */
+  colourSpace: ColourSpace;
+  /** PNG holds straight alpha, as its standard says. */
+  alpha: boolean;
+  compression: Extract<Compression, 'NONE' | 'RLE' | 'ZIPS' | 'ZIP'>;
+  pixelType: 'half' | 'float';
+}
+
+export const DEFAULT_OUTPUT: OutputSettings = {
+  container: 'exr', bits: 8, colourSpace: 'sRGB', alpha: true, compression: 'ZIP', pixelType: 'half',
+};
+
+/** The channels a file of these settings holds, of those a picture has. */
+export function outputChannels(settings: OutputSettings, channels: readonly string[]): string[] {
+  const kept = settings.container === 'png' ? channels.filter((c) => ['R', 'G', 'B', 'A'].includes(c)) : [...channels];
+  return kept.filter((c) => settings.alpha || c !== 'A');
+}
+
+/** A tile as a file's bytes. The tile must hold R, G, B (and A where alpha is asked for). */
+export function writePicture(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Uint8Array {
+  const { region, planes } = tile;
+  if (settings.container === 'exr') {
+    const channels = Object.entries(planes).map(([name, plane]) => ({ name, type: settings.pixelType, plane }));
+    return writeExr({ format, bounds: region, channels, compression: settings.compression }, kernels);
+  }
+  const [width, height] = [region.x1 - region.x0, region.y1 - region.y0];
+  const count = settings.alpha ? 4 : 3;
+  const top = 2 ** settings.bits - 1;
+  const n = width * height;
+  const data = settings.bits === 8 ? new Uint8Array(n * count) : new Uint16Array(n * count);
+  const encode = encoder(settings.colourSpace);
+  COLOUR.forEach((c, k) => {
+    const plane = planes[c]!;
+    for (let i = 0; i < n; i++) {
+      const a = settings.alpha ? planes.A![i]! : 1;
+      const v = a > 0 && settings.alpha ? plane[i]! / Math.min(a, 1) : plane[i]!;
+      data[i * count + k] = encode(v) * top + 0.5;
+    }
+  });
+  if (settings.alpha) {
+    for (let i = 0; i < n; i++) data[i * count + 3] = Math.min(1, Math.max(0, planes.A![i]!)) * top + 0.5;
+  }
+  return writePng({ width, height, bits: settings.bits, channels: count, data });
+}
+
+/** A code value in 0..1; what lies outside is cut, NaN becomes 0. */
+function encoder(space: ColourSpace): (v: number) => number {
+  const { encode } = TRANSFERS[space];
+  return (v) => (v > 0 ? (v >= 1 ? 1 : encode(v)) : 0);
+}

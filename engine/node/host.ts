@@ -1,0 +1,125 @@
+import { createHash } from 'node:crypto';
+import { readFile, readdir } from 'node:fs/promises';
+import { basename, dirname, join, resolve } from 'node:path';
+import type { Kernels } from '@/kernels';
+import type { MediaFrame, Shot, Source } from '@/core/document/types';
+import { parseShot } from '@/core/document/schema';
+import { MediaError, ShotError, messageOf } from '@/core/errors';
+import { initCodecs, inspectMedia } from '../codecs';
+import type { PictureHost } from '../host';
+import type { Job, MediaLoader } from '../renderer';
+import { Renderer } from '../renderer';
+import { patternExpression } from '../sequences';
+import { makeKernels } from '../wasm';
+
+const root = (): string => process.env.OSTRACON_ROOT ?? process.cwd();
+const compile = async (path: string): Promise<WebAssembly.Module> => WebAssembly.compile(await readFile(join(root(), path)));
+
+let kernels: Promise<Kernels> | undefined;
+
+/** The kernels and codecs of this process. */
+export function nodeKernels(): Promise<Kernels> {
+  kernels ??= (async () => {
+    await initCodecs({
+      jpeg: await compile('node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm'),
+      webp: await compile('node_modules/@jsquash/webp/codec/dec/webp_dec.wasm'),
+    });
+    return makeKernels(await compile('kernels/build/kernels.wasm'));
+  })();
+  return kernels;
+}
+
+export async function readBytes(path: string): Promise<Uint8Array> {
+  try {
+    return await readFile(path);
+  } catch (e) {
+    const missing = (e as NodeJS.ErrnoException).code === 'ENOENT';
+    throw new MediaError(path, missing ? 'there is no such file' : messageOf(e));
+  }
+}
+
+/** A shot with the folder its paths are relative to, and its media by hash. */
+export interface OpenShot {
+  shot: Shot;
+  /** Path of every media file by hash. */
+  files: Map<string, string>;
+}
+
+/**
+ * Reads a shot file whose sources may give `path` (with #### or %04d for the frame) and leave out what the files' headers
+ * say. Throws ShotError or MediaError.
+ */
+export async function openShotFile(path: string): Promise<OpenShot> {
+  const text = new TextDecoder().decode(await readBytes(path));
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (e) {
+    throw new MediaError(path, `it is not JSON (${messageOf(e)})`);
+  }
+  await nodeKernels();
+  const files = new Map<string, string>();
+  const sources = (json as { sources?: unknown }).sources;
+  if (Array.isArray(sources)) {
+    for (const source of sources) {
+      if (typeof source?.path === 'string') await completeSource(source as Partial<Source> & { path: string }, dirname(path), files);
+    }
+  }
+  try {
+    return { shot: parseShot(json), files };
+  } catch (e) {
+    throw new MediaError(path, messageOf(e));
+  }
+}
+
+async function completeSource(source: Partial<Source> & { path: string }, base: string, files: Map<string, string>): Promise<void> {
+  const full = resolve(base, source.path);
+  const found = await findFrames(full);
+  const first = found[0];
+  if (!first) throw new MediaError(full, 'there is no such file, nor a sequence of this name');
+  const info = await inspectMedia(await readBytes(first.path), first.path);
+  const frames: MediaFrame[] = found.map(({ frame, path }) => {
+    // On the command line a file stands for itself: its path takes the place of its contents' hash.
+    const hash = createHash('sha256').update(path).digest('hex');
+    files.set(hash, path);
+    return { frame, hash, name: basename(path) };
+  });
+  const isSequence = patternExpression(basename(full)) !== null;
+  Object.assign(source, {
+    kind: isSequence ? 'sequence' : 'still', frames, format: info.format, channels: info.channels, container: info.container,
+    colourSpace: source.colourSpace ?? info.colourSpace,
+    alpha: source.alpha ?? info.alpha,
+    missing: source.missing ?? 'error',
+    start: source.start ?? (isSequence ? first.frame : 1),
+  });
+}
+
+/** The files of a `####` or `%04d` pattern in order of their numbers, or the one file named. */
+export async function findFrames(pattern: string): Promise<{ frame: number; path: string }[]> {
+  const expression = patternExpression(basename(pattern));
+  if (!expression) return (await exists(pattern)) ? [{ frame: 1, path: pattern }] : [];
+  const names = await readdir(dirname(pattern)).catch(() => [] as string[]);
+  return names
+    .map((n) => ({ frame: Number(expression.exec(n)?.[1] ?? NaN), path: join(dirname(pattern), n) }))
+    .filter((f) => Number.isInteger(f.frame))
+    .sort((a, b) => a.frame - b.frame);
+}
+
+const exists = (path: string): Promise<boolean> => readFile(path).then(() => true, () => false);
+
+/** A host that works in this process. */
+export async function nodeHost(files: Map<string, string>): Promise<PictureHost & { renderer: Renderer }> {
+  const load: MediaLoader = async (source, mediaFrame) => {
+    const media = source.frames?.find((f) => f.frame === mediaFrame);
+    const path = media && files.get(media.hash);
+    if (!media || !path) throw new ShotError(`the media of "${source.name}", frame ${mediaFrame}, is not here`);
+    return { bytes: await readBytes(path), name: media.name };
+  };
+  const renderer = new Renderer(await nodeKernels(), load);
+  const job = (signal?: AbortSignal): Job => (signal ? { cancelled: () => signal.aborted } : {});
+  return {
+    renderer,
+    render: (shot, request, signal) => renderer.render(shot, request, job(signal)),
+    encode: (shot, lane, frame, scale, settings, signal) => renderer.encode(shot, lane, frame, scale, settings, job(signal)),
+  };
+}

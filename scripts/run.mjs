@@ -1,0 +1,30 @@
+// Bundles a TypeScript entry with esbuild (packages stay outside) and runs it: node scripts/run.mjs cli/main.ts ...
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { basename, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const [entry, ...args] = process.argv.slice(2);
+if (!existsSync(join(root, 'node_modules/esbuild'))) {
+  execFileSync(process.execPath, [join(root, 'scripts/install.mjs')], { stdio: ['ignore', 2, 2] });
+}
+execFileSync(process.execPath, [join(root, 'scripts/build-kernels.mjs')], { stdio: ['ignore', 2, 2] });
+const { build } = await import('esbuild');
+const out = join(root, 'dist', `${entry.replace(/[/\\]/g, '-').replace(/\.ts$/, '')}.mjs`);
+await build({
+  entryPoints: [join(root, entry)],
+  outfile: out,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  packages: 'external',
+  tsconfig: join(root, 'tsconfig.json'),
+  logLevel: 'error',
+});
+const run = spawnSync(process.execPath, ['--no-warnings', out, ...args], {
+  stdio: 'inherit',
+  env: { ...process.env, OSTRACON_ROOT: root, OSTRACON_BUNDLE: basename(out) },
+});
+process.exit(run.status ?? 1);
