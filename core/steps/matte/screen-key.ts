@@ -66,7 +66,7 @@ export const screenKey = defineStep({
     const n = pixelsOf(out);
     const plate = COLOUR.map((c) => ctx.tile('main')!.planes[c]!.byteOffset);
     const given = ctx.tile('screenPlate');
-    const screen = COLOUR.map((c, i) => (given ? ctx.scratch(n) : ctx.scratch(n).fill(p.screenColour[i]!)).byteOffset);
+    const screen = COLOUR.map((_, i) => (given ? ctx.scratch(n) : ctx.scratch(n).fill(p.screenColour[i]!)).byteOffset);
     const [k, q, r] = screenOrder(p.screenColour);
     if (given) {
       const from = COLOUR.map((c) => given.planes[c]!.byteOffset);

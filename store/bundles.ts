@@ -1,0 +1,39 @@
+import type { Shot } from '@/core/document/types';
+import { MediaError } from '@/core/errors';
+import { mediaDb, sha256 } from '@/engine/browser/media-db';
+import { readBundle, writeBundle } from '@/engine/bundle';
+import { db } from './db';
+import { freeName, newId } from './make';
+
+/** The shot and the media it names as one file. */
+export async function exportBundle(shot: Shot): Promise<Blob> {
+  const media = new Map<string, Uint8Array>();
+  for (const source of shot.sources) {
+    for (const f of source.frames ?? []) {
+      const row = await mediaDb.media.get(f.hash);
+      if (!row) throw new MediaError(f.name, `the file is not in this browser's storage, so the bundle would not be whole`);
+      media.set(f.hash, new Uint8Array(await row.blob.arrayBuffer()));
+    }
+  }
+  return new Blob([writeBundle({ shot, media }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' });
+}
+
+/** Checks a bundle whole, then keeps its media and adds the shot under an id of its own. Throws MediaError. */
+export async function importBundle(file: File): Promise<Shot> {
+  const { shot, media } = await readBundle(new Uint8Array(await file.arrayBuffer()), file.name, sha256);
+  const names = shot.sources.flatMap((s) => s.frames ?? []);
+  for (const [hash, bytes] of media) {
+    const name = names.find((n) => n.hash === hash)?.name ?? hash;
+    if (!(await mediaDb.media.get(hash))) await mediaDb.media.put({ hash, name, blob: new Blob([bytes as Uint8Array<ArrayBuffer>]) });
+  }
+  return addShot(shot);
+}
+
+/** Adds a shot to the library; an id or a name that is taken gets a new one. */
+export async function addShot(shot: Shot): Promise<Shot> {
+  const rows = await db.shots.toArray();
+  const id = rows.some((r) => r.id === shot.id) ? newId() : shot.id;
+  const added = { ...shot, id, name: freeName(shot.name, rows.map((r) => r.name)) };
+  await db.shots.put({ id, name: added.name, changed: Date.now(), shot: added });
+  return added;
+}

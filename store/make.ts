@@ -1,0 +1,37 @@
+import { nanoid } from 'nanoid';
+import type { Lane, LaneStart, Shot, Source, Step } from '@/core/document/types';
+import { SCHEMA } from '@/core/document/types';
+import { STEPS } from '@/core/steps';
+
+export const newId = (): string => nanoid(10);
+
+/** The name with a number behind it where it is taken. */
+export function freeName(wanted: string, taken: readonly string[]): string {
+  if (!taken.includes(wanted)) return wanted;
+  const base = wanted.replace(/ \d+$/, '');
+  for (let i = 2; ; i++) if (!taken.includes(`${base} ${i}`)) return `${base} ${i}`;
+}
+
+export function newShot(name: string): Shot {
+  return {
+    schema: SCHEMA, id: newId(), name, format: { width: 1920, height: 1080, pixelAspect: 1 }, frameRate: 24,
+    range: { first: 1, last: 48 }, sources: [], lanes: [], result: null, readings: [], notes: [],
+  };
+}
+
+/** A step with nothing set: every parameter at its default. */
+export function newStep(type: string, taken: readonly string[]): Step {
+  const title = STEPS.get(type)?.title ?? type;
+  return { id: newId(), type, name: freeName(title, taken), on: true, params: {}, feeds: {}, mix: 1 };
+}
+
+export const newLane = (name: string, start: LaneStart, taken: readonly string[]): Lane => ({
+  id: newId(), name: freeName(name, taken), start, steps: [], muted: false, collapsed: false,
+});
+
+/** Frames of the shot at which a source's own frames stand. */
+export const lastFrameOf = (s: Source): number => {
+  const frames = s.frames ?? [];
+  const [first, last] = [frames[0]?.frame ?? 1, frames[frames.length - 1]?.frame ?? 1];
+  return s.start + last - first;
+};
