@@ -1,0 +1,20 @@
+import { readFile, readdir } from 'node:fs/promises';
+import { join, normalize, sep } from 'node:path';
+
+const ROOT = join(process.cwd(), 'demo');
+const TYPES: Record<string, string> = { json: 'application/json', jpg: 'image/jpeg', png: 'image/png', exr: 'image/x-exr' };
+
+/** Serves the demo film: GET /api/demo/shots and /api/demo/media/FOLDER list files, anything below them is a file. */
+export async function GET(_: Request, { params }: { params: Promise<{ path: string[] }> }): Promise<Response> {
+  const { path } = await params;
+  const file = normalize(join(ROOT, ...path));
+  const inside = ['shots', 'media'].some((d) => file === join(ROOT, d) || file.startsWith(join(ROOT, d) + sep));
+  if (!inside) return new Response('There is no such file in the demo film.', { status: 404 });
+  try {
+    const type = TYPES[file.split('.').pop() ?? ''];
+    if (!type) return Response.json((await readdir(file)).sort());
+    return new Response(new Uint8Array(await readFile(file)), { headers: { 'content-type': type } });
+  } catch {
+    return new Response('There is no such file in the demo film.', { status: 404 });
+  }
+}

@@ -1,0 +1,125 @@
+'use client';
+import { useDraggable, useDroppable } from '@dnd-kit/core';
+import MoreVertIcon from '@mui/icons-material/MoreVert';
+import VisibilityIcon from '@mui/icons-material/Visibility';
+import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
+import IconButton from '@mui/material/IconButton';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { Fragment, useState } from 'react';
+import { usersOf } from '@/core/document/graph';
+import type { Lane, Shot } from '@/core/document/types';
+import type { Remark } from '@/core/evaluate/plan';
+import * as commands from '@/store/commands';
+import type { Dragged, Target } from '../workbench/drag';
+import { tapName, useRun, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { Thumbnail } from '../stage/Thumbnail';
+import { StartChip, StepChip } from './Chip';
+import { Renamable } from './Renamable';
+import { TimeStrip } from './TimeStrip';
+
+export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remark[] }) {
+  const shot = useShot();
+  const run = useRun();
+  const selection = useView((s) => s.selection);
+  const selected = selection?.kind === 'lane' && selection.id === lane.id;
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [renaming, setRenaming] = useState(false);
+  const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
+  const act = (label: string, change: commands.Change) => () => {
+    setMenu(null);
+    run(label, change);
+  };
+  const use = useOf(shot, lane);
+  return (
+    <div className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}`} data-testid={`lane ${lane.name}`}>
+      <div
+        className="lane-head"
+        ref={drag.setNodeRef}
+        {...drag.listeners}
+        onClick={() => view.set({ selection: { kind: 'lane', id: lane.id } })}
+        onContextMenu={(e) => {
+          e.preventDefault();
+          setMenu(e.currentTarget);
+        }}
+      >
+        <button
+          className={`eye${lane.muted ? ' off' : ''}`}
+          aria-label={lane.muted ? `Show lane ${lane.name}` : `Mute lane ${lane.name}`}
+          aria-pressed={!lane.muted}
+          onPointerDown={(e) => e.stopPropagation()}
+          onClick={act(lane.muted ? 'Show lane' : 'Mute lane', commands.changeLane(lane.id, { muted: !lane.muted }))}
+        >
+          {lane.muted ? <VisibilityOffIcon sx={{ fontSize: 15 }} /> : <VisibilityIcon sx={{ fontSize: 15 }} />}
+        </button>
+        <Thumbnail tap={{ lane: lane.id }} width={50} height={28} />
+        <div className="grow">
+          <b className="ellipsis">
+            <Renamable
+              name={lane.name}
+              editing={renaming}
+              onEdit={setRenaming}
+              onName={(name) => run('Rename lane', commands.changeLane(lane.id, { name }))}
+            />
+          </b>
+          <small className={`ellipsis${shot.result === lane.id ? ' result' : ''}`}>{use}</small>
+        </div>
+        <IconButton aria-label={`Menu of lane ${lane.name}`} onPointerDown={(e) => e.stopPropagation()} onClick={(e) => setMenu(e.currentTarget)}>
+          <MoreVertIcon sx={{ fontSize: 14 }} />
+        </IconButton>
+        <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
+          <MenuItem onClick={() => { setMenu(null); setRenaming(true); }}>Rename</MenuItem>
+          <MenuItem onClick={() => { setMenu(null); view.set({ seen: { lane: lane.id } }); }}>See this lane</MenuItem>
+          <MenuItem onClick={act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed }))}>
+            {lane.collapsed ? 'Expand' : 'Collapse to one line'}
+          </MenuItem>
+          <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id }))}>New lane from the end of this one</MenuItem>
+          <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id, after: '' }))}>New lane from the start of this one</MenuItem>
+          {shot.result !== lane.id && <MenuItem onClick={act('Set result', commands.setResult(lane.id))}>Make this the result</MenuItem>}
+          <MenuItem onClick={act('Delete lane', commands.removeLane(lane.id))}>Delete lane</MenuItem>
+        </Menu>
+      </div>
+      <div className="strip">
+        <StartChip lane={lane} label={startName(shot, lane)} />
+        {lane.steps.map((step, i) => (
+          <Fragment key={step.id}>
+            <Slot lane={lane.id} index={i} />
+            <StepChip step={step} remark={remarks.find((r) => r.step === step.id)?.message} />
+          </Fragment>
+        ))}
+        <Slot lane={lane.id} index={lane.steps.length} />
+      </div>
+      <TimeStrip lane={lane} />
+    </div>
+  );
+}
+
+function Slot({ lane, index }: { lane: string; index: number }) {
+  const { setNodeRef, isOver } = useDroppable({ id: `slot ${lane} ${index}`, data: { kind: 'slot', lane, index } satisfies Target });
+  return (
+    <span ref={setNodeRef} style={{ padding: '14px 0', margin: '0 -6px', zIndex: 1 }}>
+      <span className={`wire${isOver ? ' over' : ''}`} style={{ display: 'block', width: 26 }} />
+    </span>
+  );
+}
+
+function startName(shot: Shot, lane: Lane): string {
+  const { start } = lane;
+  if ('source' in start) return shot.sources.find((s) => s.id === start.source)?.name ?? 'missing source';
+  return `tap ${tapName(shot, start.tap)}`;
+}
+
+/** "result", "over ▸ harbour", "feeds Screen key", "not used". */
+function useOf(shot: Shot, lane: Lane): string {
+  if (shot.result === lane.id) return 'result';
+  const users = usersOf(shot, lane.id);
+  const join = users.find((u) => u.step?.type === 'join' && u.use === 'front');
+  if (join) return `${joinWord(join.step!)} ▸ ${join.lane.name}`;
+  const fed = users.find((u) => u.step);
+  if (fed) return fed.use === 'mask' ? `masks ${fed.step!.name}` : `feeds ${fed.step!.name}`;
+  return users.length ? `starts ${users[0]!.lane.name}` : 'not used';
+}
+
+export const joinWord = (step: { params: Record<string, unknown> }): string =>
+  typeof step.params.operator === 'string' ? step.params.operator : 'over';

@@ -1,0 +1,97 @@
+'use client';
+import { useDroppable } from '@dnd-kit/core';
+import { useMemo, useRef } from 'react';
+import type { Remark } from '@/core/evaluate/plan';
+import { makePlan } from '@/core/evaluate/plan';
+import type { Shot } from '@/core/document/types';
+import { messageOf } from '@/core/errors';
+import { RGBA } from '@/core/picture';
+import { STEPS } from '@/core/steps';
+import type { Target } from '../workbench/drag';
+import { useShot } from '../workbench/context';
+import { useView } from '../workbench/state';
+import { LaneRow } from './LaneRow';
+import { Ruler } from './TimeStrip';
+
+const ROW = 47;
+const COLLAPSED = 25;
+
+/** What the plans of all lanes have to say at a frame. */
+export function useRemarks(): Remark[] {
+  const shot = useShot();
+  const frame = useView((s) => s.frame);
+  return useMemo(() => remarksOf(shot, frame), [shot, frame]);
+}
+
+function remarksOf(shot: Shot, frame: number): Remark[] {
+  const all = new Map<string, Remark>();
+  for (const lane of shot.lanes) {
+    try {
+      const plan = makePlan(shot, { tap: { lane: lane.id }, frame, scale: 1, channels: RGBA }, STEPS);
+      for (const r of plan.remarks) all.set(`${r.step ?? r.lane} ${r.message}`, r);
+    } catch (e) {
+      all.set(messageOf(e), { lane: lane.id, message: messageOf(e) });
+    }
+  }
+  return [...all.values()];
+}
+
+/** The board: one row a lane, process at the left, time at the right; nothing is placed by hand. */
+export function Lanes() {
+  const shot = useShot();
+  const remarks = useRemarks();
+  const { setNodeRef, isOver } = useDroppable({ id: 'board', data: { kind: 'board' } satisfies Target });
+  const board = useRef<HTMLDivElement>(null);
+  return (
+    <div
+      ref={(e) => {
+        setNodeRef(e);
+        board.current = e;
+      }}
+      className={`board${isOver ? ' over' : ''}`}
+      data-testid="board"
+    >
+      <Ruler />
+      {shot.lanes.map((lane) => (
+        <LaneRow key={lane.id} lane={lane} remarks={remarks} />
+      ))}
+      <Elbows shot={shot} />
+      {shot.lanes.length === 0 && (
+        <div className="empty">
+          {shot.sources.length ? 'Drag a source here to make the first lane.' : 'Lanes appear here once there is a source.'}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Lines in the gutter that tie a lane's row to the row whose join brings it. */
+function Elbows({ shot }: { shot: Shot }) {
+  const tops: number[] = [];
+  let y = 0;
+  for (const l of shot.lanes) {
+    tops.push(y + (l.collapsed ? COLLAPSED : ROW) / 2);
+    y += l.collapsed ? COLLAPSED : ROW;
+  }
+  const lines: { from: number; to: number }[] = [];
+  shot.lanes.forEach((lane, i) => {
+    for (const step of lane.steps) {
+      const front = step.type === 'join' ? step.feeds.front : undefined;
+      const j = front ? shot.lanes.findIndex((l) => l.id === front.lane) : -1;
+      if (j >= 0) lines.push({ from: tops[j]!, to: tops[i]! });
+    }
+  });
+  return (
+    <svg className="elbows" width={30} height={y} fill="none" stroke="#7d6a5c" strokeWidth={1.2} aria-hidden>
+      {lines.map(({ from, to }, i) => {
+        const x = 8 + (i % 3) * 5;
+        return (
+          <g key={i}>
+            <circle cx={x} cy={from} r={2.5} fill="#7d6a5c" />
+            <path d={`M${x} ${from}V${to}H28`} />
+          </g>
+        );
+      })}
+    </svg>
+  );
+}

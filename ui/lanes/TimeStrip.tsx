@@ -1,0 +1,102 @@
+'use client';
+import { useRef } from 'react';
+import { isKeyed } from '@/core/document/params';
+import type { Lane, Shot } from '@/core/document/types';
+import { lastFrameOf } from '@/store/make';
+import { useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { useReady } from '../timeline/ready';
+
+/** Frames to per cent of the strip's width; a frame stands in the middle of its share. */
+const left = (shot: Shot, frame: number): string => {
+  const { first, last } = shot.range;
+  return `${(100 * (frame - first + 0.5)) / (last - first + 1)}%`;
+};
+
+function useScrub() {
+  const shot = useShot();
+  const down = useRef(false);
+  const go = (e: React.PointerEvent): void => {
+    const r = e.currentTarget.getBoundingClientRect();
+    const { first, last } = shot.range;
+    const f = first + Math.floor(((e.clientX - r.left) / r.width) * (last - first + 1));
+    view.set({ frame: Math.min(last, Math.max(first, f)), playing: false });
+  };
+  return {
+    onPointerDown: (e: React.PointerEvent): void => {
+      if (e.button !== 0) return;
+      down.current = true;
+      e.currentTarget.setPointerCapture(e.pointerId);
+      go(e);
+    },
+    onPointerMove: (e: React.PointerEvent): void => {
+      if (down.current) go(e);
+    },
+    onPointerUp: (): void => {
+      down.current = false;
+    },
+  };
+}
+
+export function Ruler() {
+  const shot = useShot();
+  const { frame, inOut } = useView();
+  const { ready } = useReady();
+  const scrub = useScrub();
+  const { first, last } = shot.range;
+  const count = last - first + 1;
+  const step = [1, 2, 5, 6, 12, 24, 48, 120, 240, 600].find((s) => count / s <= 8) ?? 1200;
+  const ticks = [first, ...Array.from({ length: Math.floor(last / step) + 1 }, (_, i) => i * step).filter((f) => f > first + step / 2 && f <= last)];
+  return (
+    <div className="board-row ruler">
+      <div>LANES</div>
+      <div>PROCESS</div>
+      <div className="time" style={{ padding: 0 }} {...scrub} data-testid="ruler">
+        {inOut && (
+          <span className="span" style={{ left: left(shot, inOut.first - 0.5), right: `calc(100% - ${left(shot, inOut.last + 0.5)})`, top: 0, height: 3, background: 'var(--dust)' }} />
+        )}
+        {ticks.map((t) => (
+          <span key={t} className="tick" style={{ left: left(shot, t) }}>
+            {t}
+          </span>
+        ))}
+        {runs(ready).map(([a, b]) => (
+          <span key={a} className="cached" style={{ left: left(shot, a - 0.5), width: `${(100 * (b - a + 1)) / count}%` }} />
+        ))}
+        <span className="playhead" style={{ left: left(shot, frame) }} />
+      </div>
+    </div>
+  );
+}
+
+/** Frames in a row as pairs of ends. */
+function runs(frames: readonly number[]): [number, number][] {
+  const out: [number, number][] = [];
+  for (const f of frames) {
+    const last = out[out.length - 1];
+    if (last && last[1] === f - 1) last[1] = f;
+    else out.push([f, f]);
+  }
+  return out;
+}
+
+export function TimeStrip({ lane }: { lane: Lane }) {
+  const shot = useShot();
+  const { frame, selection } = useView();
+  const scrub = useScrub();
+  const { start } = lane;
+  const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
+  const [first, last] = source?.kind === 'sequence' ? [source.start, lastFrameOf(source)] : [shot.range.first, shot.range.last];
+  const step = selection?.kind === 'step' ? lane.steps.find((s) => s.id === selection.id) : undefined;
+  const keys = step ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : []))) : [];
+  const top = lane.collapsed ? 8 : 19;
+  return (
+    <div className="time" {...scrub}>
+      <span className="span" style={{ left: left(shot, first - 0.5), right: `calc(100% - ${left(shot, last + 0.5)})`, top }} />
+      {[...keys].map((k) => (
+        <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
+      ))}
+      <span className="playhead" style={{ left: left(shot, frame) }} />
+    </div>
+  );
+}

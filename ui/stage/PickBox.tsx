@@ -1,0 +1,109 @@
+'use client';
+import { useRef, useState } from 'react';
+import { findStep } from '@/core/document/params';
+import { rect } from '@/core/geometry/rect';
+import { COLOUR, formatRect } from '@/core/picture';
+import { intersect, isEmpty } from '@/core/geometry/rect';
+import { setParams } from '@/store/commands';
+import { toast, toastError } from '../theme/toast';
+import { useBench, useRun, useShot } from '../workbench/context';
+import type { Picking } from '../workbench/state';
+import { useView, view } from '../workbench/state';
+import type { StagePlace } from './Stage';
+
+/** A click takes this many pixels square. */
+const CLICK = 5;
+
+interface Props {
+  place: StagePlace;
+  picking: Picking;
+  toPicture(e: { clientX: number; clientY: number }): [number, number];
+}
+
+/** Picks a colour from what the step is given: a click, or a box that is dragged. The mean is set and the spread told. */
+export function PickBox({ place, picking, toPicture }: Props) {
+  const { viewer } = useBench();
+  const shot = useShot();
+  const run = useRun();
+  const frame = useView((s) => s.frame);
+  const from = useRef<[number, number] | null>(null);
+  const [box, setBox] = useState<[number, number, number, number] | null>(null);
+
+  const sample = async (x0: number, y0: number, x1: number, y1: number): Promise<void> => {
+    const found = findStep(shot, picking.step);
+    if (!found) return;
+    const before = found.lane.steps[found.index - 1]?.id ?? '';
+    const tap = { lane: found.lane.id, after: before };
+    try {
+      const whole = await viewer.fetch(shot, { tap, frame, scale: 1, channels: [...COLOUR, 'A'] }, 'view');
+      const region = intersect(rect(Math.floor(x0), Math.floor(y0), Math.ceil(x1), Math.ceil(y1)), formatRect(whole.format));
+      if (isEmpty(region)) return;
+      const { mean, spread } = statistics(whole.pixels, whole.region.x1, region);
+      if (run('Pick colour', setParams(picking.step, { [picking.param]: mean }, frame))) {
+        toast('info', `Picked ${mean.map((v) => v.toFixed(3)).join(' ')}, spread ±${spread.map((v) => v.toFixed(3)).join(' ')}`);
+      }
+      view.set({ picking: null });
+    } catch (e) {
+      toastError(e);
+    }
+  };
+
+  return (
+    <div
+      className="overlay"
+      style={{ pointerEvents: 'auto' }}
+      data-testid="pick"
+      onPointerDown={(e) => {
+        if (e.button !== 0) return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        from.current = toPicture(e);
+      }}
+      onPointerMove={(e) => {
+        if (!from.current) return;
+        const [x, y] = toPicture(e);
+        const [a, b] = from.current;
+        setBox([Math.min(a, x), Math.min(b, y), Math.max(a, x), Math.max(b, y)]);
+      }}
+      onPointerUp={(e) => {
+        if (!from.current) return;
+        const [x, y] = from.current;
+        const [u, v] = toPicture(e);
+        from.current = null;
+        setBox(null);
+        const h = CLICK / 2;
+        if (Math.abs(u - x) < 2 && Math.abs(v - y) < 2) void sample(x - h, y - h, x + h, y + h);
+        else void sample(Math.min(x, u), Math.min(y, v), Math.max(x, u), Math.max(y, v));
+      }}
+    >
+      {box && (
+        <div
+          className="pickbox"
+          style={{
+            left: place.x + box[0] * place.zoom,
+            top: place.y + box[1] * place.zoom,
+            width: (box[2] - box[0]) * place.zoom,
+            height: (box[3] - box[1]) * place.zoom,
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+function statistics(pixels: Float32Array, stride: number, r: { x0: number; y0: number; x1: number; y1: number }) {
+  const sum = [0, 0, 0];
+  const squares = [0, 0, 0];
+  let n = 0;
+  for (let y = r.y0; y < r.y1; y++) {
+    for (let x = r.x0; x < r.x1; x++, n++) {
+      for (let c = 0; c < 3; c++) {
+        const v = pixels[4 * (y * stride + x) + c]!;
+        sum[c]! += v;
+        squares[c]! += v * v;
+      }
+    }
+  }
+  const mean = sum.map((s) => s / n);
+  const spread = mean.map((m, c) => Math.sqrt(Math.max(0, squares[c]! / n - m * m)));
+  return { mean, spread };
+}

@@ -1,0 +1,152 @@
+'use client';
+import ColorizeIcon from '@mui/icons-material/Colorize';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import Tooltip from '@mui/material/Tooltip';
+import { useState } from 'react';
+import { layersOf } from '@/core/picture';
+import { seenTap, tapName, useShot } from '../workbench/context';
+import type { Backing, ChannelView } from '../workbench/state';
+import { useView, view } from '../workbench/state';
+
+const CHANNELS: readonly { value: ChannelView; label: string; tip: string }[] = [
+  { value: 'colour', label: 'Colour', tip: 'Colour over the backing' },
+  { value: 'R', label: 'R', tip: 'Red (R)' },
+  { value: 'G', label: 'G', tip: 'Green (G)' },
+  { value: 'B', label: 'B', tip: 'Blue' },
+  { value: 'A', label: 'A', tip: 'Alpha: the matte (A)' },
+  { value: 'luma', label: 'L', tip: 'Luma (L)' },
+  { value: 'audit', label: 'Audit', tip: 'Matte audit: empty is black, solid is bone, partial is green-grey; striped where alpha is under 0 or over 1' },
+];
+const BACKINGS: readonly { value: Backing; label: string }[] = [
+  { value: 'checker', label: 'checker' },
+  { value: 'black', label: 'black' },
+  { value: 'white', label: 'white' },
+  { value: 'grey', label: 'mid grey' },
+];
+
+/** What is seen, and how. Nothing here changes the picture. */
+export function PictureBar({ available, zoom }: { available: readonly string[]; zoom: number }) {
+  const shot = useShot();
+  const { seen, layer, channel, exposure, backing, scale, picking } = useView();
+  const tap = seenTap(shot, seen);
+  const layers = layersOf(available);
+  return (
+    <div className="picturebar" role="toolbar" aria-label="Picture bar">
+      <Choice
+        title="What is seen"
+        prefix="Seen"
+        label={tap ? tapName(shot, tap) : 'nothing'}
+        value={seen ? 'other' : 'result'}
+        options={[
+          { value: 'result', label: 'Result' },
+          ...shot.lanes.map((l) => ({ value: l.id, label: l.name })),
+        ]}
+        onChoose={(v) => view.set({ seen: v === 'result' ? null : { lane: v }, layer: '' })}
+      />
+      {layers.length > 1 && (
+        <Choice
+          title="Layer"
+          prefix="Layer"
+          label={layer || 'main'}
+          value={layer}
+          options={layers.map((l) => ({ value: l, label: l || 'main' }))}
+          onChoose={(v) => view.set({ layer: v })}
+        />
+      )}
+      <span className="sep" />
+      {CHANNELS.map((c) => (
+        <Tooltip key={c.value} title={c.tip}>
+          <button className={`pill${channel === c.value ? ' on' : ''}`} aria-pressed={channel === c.value} onClick={() => view.set({ channel: c.value })}>
+            {c.label}
+          </button>
+        </Tooltip>
+      ))}
+      <span className="sep" />
+      <Tooltip title="Viewing exposure in stops: [ and ] by a half, \ or a double-click resets. It never touches the picture.">
+        <button
+          className={`pill${exposure !== 0 ? ' mod' : ''}`}
+          onDoubleClick={() => view.set({ exposure: 0 })}
+          onWheel={(e) => view.set({ exposure: exposure - Math.sign(e.deltaY) / 2 })}
+        >
+          <i>Exposure</i>
+          <b className="mono">{(exposure < 0 ? '−' : '+') + Math.abs(exposure).toFixed(1)}</b>
+        </button>
+      </Tooltip>
+      <Choice
+        title="What lies behind transparent pixels"
+        prefix="Backing"
+        label={BACKINGS.find((b) => b.value === backing)!.label}
+        value={backing}
+        options={BACKINGS}
+        onChoose={(v) => view.set({ backing: v as Backing })}
+      />
+      <span className="grow" />
+      {picking && (
+        <button className="pill on" onClick={() => view.set({ picking: null })}>
+          <ColorizeIcon fontSize="inherit" /> Picking · Esc
+        </button>
+      )}
+      <Choice
+        title="Computed size"
+        prefix=""
+        label={scale === 1 ? 'full' : scale === 0.5 ? '½' : '¼'}
+        value={String(scale)}
+        options={[
+          { value: '1', label: 'Full size' },
+          { value: '0.5', label: 'Half: a quarter of the pixels' },
+          { value: '0.25', label: 'Quarter: a sixteenth of the pixels' },
+        ]}
+        onChoose={(v) => view.set({ scale: Number(v) as 1 | 0.5 | 0.25 })}
+      />
+      <Choice
+        title="Zoom"
+        prefix=""
+        label={`${Math.round(zoom * 100)} %`}
+        value=""
+        options={[
+          { value: 'fit', label: 'Fit (F)' },
+          ...[0.25, 0.5, 1, 2, 4, 8].map((z) => ({ value: String(z), label: `${z * 100} %${z === 1 ? ' (Z)' : ''}` })),
+        ]}
+        onChoose={(v) => view.set({ zoom: v === 'fit' ? 'fit' : Number(v), centre: [0, 0] })}
+      />
+    </div>
+  );
+}
+
+interface ChoiceProps {
+  title: string;
+  prefix: string;
+  label: string;
+  value: string;
+  options: readonly { value: string; label: string }[];
+  onChoose(value: string): void;
+}
+
+function Choice({ title, prefix, label, value, options, onChoose }: ChoiceProps) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Tooltip title={title}>
+        <button className="pill" aria-haspopup="menu" aria-label={`${title}: ${label}`} onClick={(e) => setAnchor(e.currentTarget)}>
+          {prefix && <i>{prefix}</i>}
+          <b>{label}</b>
+        </button>
+      </Tooltip>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        {options.map((o) => (
+          <MenuItem
+            key={o.value}
+            selected={o.value === value}
+            onClick={() => {
+              onChoose(o.value);
+              setAnchor(null);
+            }}
+          >
+            {o.label}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}

@@ -1,0 +1,101 @@
+'use client';
+import LoopIcon from '@mui/icons-material/Loop';
+import PauseIcon from '@mui/icons-material/Pause';
+import PlayArrowIcon from '@mui/icons-material/PlayArrow';
+import SkipNextIcon from '@mui/icons-material/SkipNext';
+import SkipPreviousIcon from '@mui/icons-material/SkipPrevious';
+import NavigateBeforeIcon from '@mui/icons-material/NavigateBefore';
+import NavigateNextIcon from '@mui/icons-material/NavigateNext';
+import IconButton from '@mui/material/IconButton';
+import Tab from '@mui/material/Tab';
+import Tabs from '@mui/material/Tabs';
+import Tooltip from '@mui/material/Tooltip';
+import { useRemarks } from '../lanes/Lanes';
+import { useShot } from '../workbench/context';
+import type { ViewState } from '../workbench/state';
+import { useView, view } from '../workbench/state';
+import { playRange } from '../workbench/use-picture';
+import { useReady } from './ready';
+
+const NEXT_LOOP: Record<ViewState['loop'], ViewState['loop']> = { loop: 'bounce', bounce: 'once', once: 'loop' };
+
+export function Transport() {
+  const shot = useShot();
+  const { frame, playing, loop, tab, inOut } = useView();
+  const { ready, fps } = useReady();
+  const remarks = useRemarks();
+  const { first, last } = playRange(shot, inOut);
+  const go = (f: number): void => view.set({ frame: Math.min(shot.range.last, Math.max(shot.range.first, f)), playing: false });
+  const button = (title: string, Icon: typeof PauseIcon, run: () => void) => (
+    <Tooltip title={title}>
+      <IconButton aria-label={title} onClick={run}>
+        <Icon fontSize="small" />
+      </IconButton>
+    </Tooltip>
+  );
+  return (
+    <div className="transport">
+      <div style={{ display: 'flex' }}>
+        {button('First frame (Home)', SkipPreviousIcon, () => go(first))}
+        {button('Frame back (←)', NavigateBeforeIcon, () => go(frame - 1))}
+        {button(playing ? 'Pause (Space)' : 'Play (Space)', playing ? PauseIcon : PlayArrowIcon, () => view.set({ playing: !playing }))}
+        {button('Frame on (→)', NavigateNextIcon, () => go(frame + 1))}
+        {button('Last frame (End)', SkipNextIcon, () => go(last))}
+      </div>
+      <input
+        className="num"
+        aria-label="Frame"
+        key={frame}
+        defaultValue={String(frame).padStart(4, '0')}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          const v = Number(e.currentTarget.value);
+          if (e.key === 'Enter' && Number.isInteger(v)) go(v);
+        }}
+      />
+      <span className="mono dust">
+        in {first} · out {last}
+      </span>
+      <Tooltip title={`At the end: ${loop}. Click to change.`}>
+        <button className="pill mono" onClick={() => view.set({ loop: NEXT_LOOP[loop] })}>
+          <LoopIcon sx={{ fontSize: 13 }} /> {loop}
+        </button>
+      </Tooltip>
+      <span className="mono" style={{ color: 'var(--glaze)' }} data-testid="ready">
+        {fps === null ? `${shot.frameRate} fps` : `${fps.toFixed(1)} of ${shot.frameRate} fps`} · {ready.length}/{shot.range.last - shot.range.first + 1} ready
+      </span>
+      <span className="grow" />
+      <Tabs value={tab} onChange={(_, v: ViewState['tab']) => view.set({ tab: v })}>
+        <Tab value="lanes" label="Lanes" />
+        <Tab value="checks" label={<span>Checks {remarks.length > 0 && <span style={{ color: 'var(--ochre)' }}>{remarks.length}</span>}</span>} />
+      </Tabs>
+    </div>
+  );
+}
+
+/** What is wrong or unusual in the shot at this frame, with a way to it. */
+export function Checks() {
+  const shot = useShot();
+  const remarks = useRemarks();
+  return (
+    <div className="board checks">
+      {remarks.length === 0 && <div className="empty">Nothing to report at this frame: every feed is connected and every source is there.</div>}
+      {remarks.map((r, i) => {
+        const lane = shot.lanes.find((l) => l.id === r.lane);
+        const step = lane?.steps.find((s) => s.id === r.step);
+        return (
+          <div key={i} className="check">
+            <span className="grow">
+              <b>{step ? `${lane!.name} ▸ ${step.name}` : lane?.name}</b> {r.message}
+            </span>
+            {step && (
+              <button className="pill" onClick={() => view.set({ selection: { kind: 'step', id: step.id }, tab: 'lanes' })}>
+                Show me
+              </button>
+            )}
+          </div>
+        );
+      })}
+    </div>
+  );
+}
