@@ -1,0 +1,184 @@
+'use client';
+import RestartAltIcon from '@mui/icons-material/RestartAlt';
+import IconButton from '@mui/material/IconButton';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import Switch from '@mui/material/Switch';
+import Tooltip from '@mui/material/Tooltip';
+import Button from '@mui/material/Button';
+import { useState } from 'react';
+import type { Lane, Step } from '@/core/document/types';
+import type { ParamDefinition } from '@/core/param';
+import { number } from '@/core/param';
+import { STEPS } from '@/core/steps';
+import * as commands from '@/store/commands';
+import { Renamable } from '../lanes/Renamable';
+import { useRun, useSelectedStep, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { FeedField } from './FeedField';
+import { ParamRow } from './ParamRow';
+
+const MIX = number('Mix', 1, [0, 1], { min: 0, max: 1 });
+
+/** The selected step's parameters, always of what is selected; or what a lane is. */
+export function Controls() {
+  const selected = useSelectedStep();
+  const shot = useShot();
+  const selection = useView((s) => s.selection);
+  const lane = selection?.kind === 'lane' ? shot.lanes.find((l) => l.id === selection.id) : undefined;
+  return (
+    <div className="dock" aria-label="Controls" role="region">
+      {selected ? (
+        <StepControls key={selected.step.id} step={selected.step} lane={selected.lane} />
+      ) : lane ? (
+        <LaneControls lane={lane} />
+      ) : (
+        <div className="empty" style={{ margin: 12 }}>
+          Select a chip on a lane to see its controls here. <kbd>/</kbd> adds a step.
+        </div>
+      )}
+    </div>
+  );
+}
+
+function LaneControls({ lane }: { lane: Lane }) {
+  return (
+    <>
+      <div className="controls-head">
+        <div className="name">
+          <b>{lane.name}</b>
+        </div>
+        <p>A lane of {lane.steps.length === 1 ? 'one step' : `${lane.steps.length} steps`}. Select a chip to change it.</p>
+      </div>
+      <div style={{ padding: 12, display: 'flex', gap: 8 }}>
+        <Button variant="outlined" onClick={() => view.set({ dialog: 'addStep' })}>
+          Add a step
+        </Button>
+        <Button onClick={() => view.set({ seen: { lane: lane.id } })}>See this lane</Button>
+      </div>
+    </>
+  );
+}
+
+function StepControls({ step, lane }: { step: Step; lane: Lane }) {
+  const run = useRun();
+  const [renaming, setRenaming] = useState(false);
+  const definition = STEPS.get(step.type);
+  if (!definition) {
+    return (
+      <div className="controls-head">
+        <b>{step.name}</b>
+        <p>The step type “{step.type}” is not known to this version. It is kept as it is and passed by.</p>
+      </div>
+    );
+  }
+  const groups = grouped(definition.params);
+  return (
+    <>
+      <div className="controls-head">
+        <div className="name">
+          <b className="ellipsis">
+            <Renamable name={step.name} editing={renaming} onEdit={setRenaming} onName={(name) => run('Rename step', commands.changeStep(step.id, { name }))} />
+          </b>
+          <Tooltip title="On or off (Q)">
+            <Switch
+              size="small"
+              checked={step.on}
+              slotProps={{ input: { 'aria-label': 'Step on' } }}
+              onChange={() => run(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}
+            />
+          </Tooltip>
+          <Tooltip title="Reset every parameter">
+            <IconButton aria-label="Reset step" onClick={() => run('Reset step', commands.resetStep(step.id))}>
+              <RestartAltIcon sx={{ fontSize: 16 }} />
+            </IconButton>
+          </Tooltip>
+        </div>
+        <p>
+          {definition.summary} <span className="ash">{lane.name}</span>
+        </p>
+      </div>
+      <div className="scroll" style={{ paddingBottom: 14 }}>
+        {definition.feeds.length > 0 && <div className="group">Feeds</div>}
+        {definition.feeds.map((f) => (
+          <FeedField
+            key={f.name}
+            title={f.title}
+            help={f.help}
+            step={step.id}
+            feed={f.name}
+            tap={step.feeds[f.name]}
+            matte={f.name === 'inside' || f.name === 'outside' || f.name === 'other'}
+            onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, f.name, tap))}
+          />
+        ))}
+        {groups.map(([group, params]) => (
+          <div key={group}>
+            {group && <div className="group">{group}</div>}
+            {params.map(([name, d]) => (
+              <ParamRow key={name} step={step} name={name} definition={d} />
+            ))}
+          </div>
+        ))}
+        <Limit step={step} />
+      </div>
+    </>
+  );
+}
+
+/** Parameters by group, in the order of the definition; what has no group first, the limit group is drawn by itself. */
+function grouped(params: Readonly<Record<string, ParamDefinition>>): [string, [string, ParamDefinition][]][] {
+  const groups = new Map<string, [string, ParamDefinition][]>();
+  for (const entry of Object.entries(params)) {
+    const group = entry[1].group ?? '';
+    groups.set(group, [...(groups.get(group) ?? []), entry]);
+  }
+  return [...groups].sort(([a], [b]) => Number(a === 'Limit') - Number(b === 'Limit'));
+}
+
+function Limit({ step }: { step: Step }) {
+  const run = useRun();
+  const definition = STEPS.get(step.type)!;
+  const { mask } = step;
+  const has = Object.values(definition.params).some((p) => p.group === 'Limit');
+  return (
+    <div>
+      {!has && <div className="group">Limit</div>}
+      <FeedField
+        title="Mask"
+        help="Where it acts: a lane's matte."
+        step={step.id}
+        tap={mask}
+        matte
+        onTap={(tap) => run(tap ? 'Set mask' : 'Remove mask', commands.setMask(step.id, tap && { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false }))}
+      />
+      {mask && (
+        <>
+          <div className="row wide">
+            <label>Mask channel</label>
+            <Select
+              value={mask.channel}
+              size="small"
+              fullWidth
+              inputProps={{ 'aria-label': 'Mask channel' }}
+              onChange={(e) => run('Mask channel', commands.setMask(step.id, { ...mask, channel: e.target.value }))}
+            >
+              {['A', 'R', 'G', 'B', 'luma', ...(['A', 'R', 'G', 'B', 'luma'].includes(mask.channel) ? [] : [mask.channel])].map((c) => (
+                <MenuItem key={c} value={c}>
+                  {c === 'A' ? 'alpha' : c}
+                </MenuItem>
+              ))}
+            </Select>
+            <span />
+          </div>
+          <div className="row wide">
+            <label>Invert mask</label>
+            <Switch size="small" checked={mask.invert} slotProps={{ input: { 'aria-label': 'Invert mask' } }} onChange={() => run('Invert mask', commands.setMask(step.id, { ...mask, invert: !mask.invert }))} />
+            <span />
+          </div>
+        </>
+      )}
+      <ParamRow step={step} name="mix" definition={MIX} />
+    </div>
+  );
+}

@@ -1,0 +1,68 @@
+'use client';
+import { useDroppable } from '@dnd-kit/core';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import ListSubheader from '@mui/material/ListSubheader';
+import Tooltip from '@mui/material/Tooltip';
+import { useState } from 'react';
+import type { Tap } from '@/core/document/types';
+import type { Target } from '../workbench/drag';
+import { tapName, useShot } from '../workbench/context';
+import { Thumbnail } from '../stage/Thumbnail';
+
+interface Props {
+  title: string;
+  help: string;
+  step: string;
+  /** A feed's name, to be dropped on; none for the mask. */
+  feed?: string;
+  tap: Tap | undefined;
+  matte: boolean;
+  onTap(tap: Tap | null): void;
+}
+
+/** A side input: shows what it gets; choose a lane or a point of one, or drop a lane, chip or source on it. */
+export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props) {
+  const shot = useShot();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const drop = useDroppable({ id: `feed ${step} ${feed ?? 'mask'}`, disabled: !feed, data: { kind: 'feed', step, feed: feed ?? '' } satisfies Target });
+  const choose = (t: Tap | null): void => {
+    setAnchor(null);
+    onTap(t);
+  };
+  return (
+    <div className="row wide" ref={drop.setNodeRef}>
+      <Tooltip title={help} placement="left">
+        <label className="ellipsis">{title}</label>
+      </Tooltip>
+      <button
+        className={`feedbox${tap ? '' : ' none'}${drop.isOver ? ' over' : ''}`}
+        aria-label={`${title}: ${tap ? tapName(shot, tap) : 'none'}`}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        {tap && <Thumbnail tap={tap} width={30} height={17} matte={matte} />}
+        <span className="ellipsis">{tap ? tapName(shot, tap) : 'none'}</span>
+      </button>
+      <span />
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        <MenuItem selected={!tap} onClick={() => choose(null)}>
+          none
+        </MenuItem>
+        {shot.lanes.flatMap((l) => [
+          <ListSubheader key={`${l.id} head`}>{l.name}</ListSubheader>,
+          <MenuItem key={l.id} selected={tap?.lane === l.id && tap.after === undefined} onClick={() => choose({ lane: l.id })}>
+            {l.name}
+          </MenuItem>,
+          <MenuItem key={`${l.id} start`} selected={tap?.lane === l.id && tap.after === ''} onClick={() => choose({ lane: l.id, after: '' })}>
+            ▸ start
+          </MenuItem>,
+          ...l.steps.map((s) => (
+            <MenuItem key={s.id} selected={tap?.after === s.id} onClick={() => choose({ lane: l.id, after: s.id })}>
+              ▸ {s.name}
+            </MenuItem>
+          )),
+        ])}
+      </Menu>
+    </div>
+  );
+}

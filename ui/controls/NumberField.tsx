@@ -1,0 +1,136 @@
+'use client';
+import { useEffect, useRef, useState } from 'react';
+import * as yup from 'yup';
+import { view } from '../workbench/state';
+
+interface Props {
+  label: string;
+  value: number;
+  min?: number | undefined;
+  max?: number | undefined;
+  whole?: boolean | undefined;
+  decimals?: number | undefined;
+  /** What one pixel of dragging or one arrow key changes. */
+  step: number;
+  disabled?: boolean | undefined;
+  /** Called while dragging with the same gesture, so that a drag is undone as one. */
+  onChange(value: number, gesture: string): void;
+  onProblem?(problem: string | null): void;
+}
+
+let gestures = 0;
+export const newGesture = (): string => `control ${++gestures}`;
+
+/** Keeps a gesture from the press to the release, and tells the stage that it may be coarser meanwhile. */
+export function useGesture() {
+  const gesture = useRef('');
+  return {
+    begin: (): void => {
+      gesture.current = newGesture();
+      view.set({ dragging: true });
+    },
+    id: (): string => (gesture.current ||= newGesture()),
+    end: (): void => {
+      gesture.current = '';
+      view.set({ dragging: false });
+    },
+  };
+}
+
+const short = (v: number, decimals: number): string => {
+  if (!Number.isFinite(v)) return String(v);
+  return Math.abs(v) >= 1000 ? v.toFixed(Math.min(decimals, 1)) : v.toFixed(decimals);
+};
+
+/** A number to type, to drag sideways, and to step by the arrow keys (Shift ×10, Alt ×0.1). */
+export function NumberField({ label, value, min = -Infinity, max = Infinity, whole, decimals = 2, step, disabled, onChange, onProblem }: Props) {
+  const [text, setText] = useState<string | null>(null);
+  const [bad, setBad] = useState(false);
+  const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
+  const gesture = useGesture();
+  const input = useRef<HTMLInputElement>(null);
+  const problem = (p: string | null): void => {
+    setBad(p !== null);
+    onProblem?.(p);
+  };
+  useEffect(() => setText(null), [value]);
+
+  const fit = (v: number): number => {
+    const inside = Math.min(max, Math.max(min, v));
+    return whole ? Math.round(inside) : Number(inside.toPrecision(7));
+  };
+  const keep = (typed: string): void => {
+    let schema = yup.number().required().typeError(`${label} takes a number`);
+    if (Number.isFinite(min)) schema = schema.min(min, `${label} is at least ${min}`);
+    if (Number.isFinite(max)) schema = schema.max(max, `${label} is at most ${max}`);
+    if (whole) schema = schema.integer(`${label} takes a whole number`);
+    try {
+      const v = schema.validateSync(typed.trim().replace(',', '.').replace('−', '-')) as number;
+      problem(null);
+      setText(null);
+      if (v !== value) onChange(v, newGesture());
+    } catch (e) {
+      problem((e as yup.ValidationError).message);
+    }
+  };
+
+  return (
+    <input
+      ref={input}
+      className={`num${bad ? ' bad' : ''}`}
+      aria-label={label}
+      aria-invalid={bad}
+      disabled={disabled}
+      inputMode="decimal"
+      value={text ?? short(value, whole ? 0 : decimals)}
+      onChange={(e) => setText(e.target.value)}
+      onFocus={(e) => e.target.select()}
+      onBlur={(e) => {
+        if (text === null) return;
+        if (bad) {
+          setText(null);
+          problem(null);
+        } else keep(e.target.value);
+      }}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        const factor = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
+        if (e.key === 'Enter') {
+          if (text !== null) keep(text);
+          else input.current?.blur();
+        } else if (e.key === 'Escape') {
+          setText(null);
+          problem(null);
+          setTimeout(() => input.current?.blur());
+        } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+          e.preventDefault();
+          onChange(fit(value + (e.key === 'ArrowUp' ? 1 : -1) * (whole ? Math.max(1, factor) : step * factor)), gesture.id());
+        }
+      }}
+      onPointerDown={(e) => {
+        if (e.button !== 0 || document.activeElement === input.current) return;
+        e.preventDefault();
+        e.currentTarget.setPointerCapture(e.pointerId);
+        drag.current = { x: e.clientX, value, moved: false };
+      }}
+      onPointerMove={(e) => {
+        const d = drag.current;
+        if (!d) return;
+        const dx = e.clientX - d.x;
+        if (!d.moved && Math.abs(dx) < 3) return;
+        if (!d.moved) {
+          d.moved = true;
+          gesture.begin();
+        }
+        const factor = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
+        onChange(fit(d.value + dx * step * factor), gesture.id());
+      }}
+      onPointerUp={() => {
+        const d = drag.current;
+        drag.current = null;
+        if (d?.moved) gesture.end();
+        else if (d) input.current?.focus();
+      }}
+    />
+  );
+}

@@ -1,0 +1,156 @@
+'use client';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import OutlinedInput from '@mui/material/OutlinedInput';
+import { useState } from 'react';
+import { STEPS } from '@/core/steps';
+import * as commands from '@/store/commands';
+import { NumberField } from '../controls/NumberField';
+import { ExportDialog } from '../export/ExportDialog';
+import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { ACTIONS } from './actions';
+import type { Entry } from './Palette';
+import { Palette } from './Palette';
+
+const close = (): void => view.set({ dialog: null });
+
+/** Whatever dialog is open. */
+export function Dialogs() {
+  const dialog = useView((s) => s.dialog);
+  switch (dialog) {
+    case 'search':
+      return <Search />;
+    case 'addStep':
+      return <AddStep />;
+    case 'shortcuts':
+      return <Shortcuts />;
+    case 'export':
+      return <ExportDialog onClose={close} />;
+    case 'format':
+      return <FormatDialog />;
+    default:
+      return null;
+  }
+}
+
+/** The steps there are, as entries that add one after the selected step (or at the end of the selected or the result lane). */
+function useAddStep(): Entry[] {
+  const shot = useShot();
+  const run = useRun();
+  const selected = useSelectedStep();
+  const selection = useView((s) => s.selection);
+  const laneId = selected?.lane.id ?? (selection?.kind === 'lane' ? selection.id : shot.result);
+  return [...STEPS.values()].map((d) => ({
+    key: d.type,
+    title: d.title,
+    detail: `${d.family} · ${d.summary}`,
+    run: () => {
+      if (!laneId) return;
+      const made: { step?: string } = {};
+      const after = selected?.lane.id === laneId ? selected.step.id : undefined;
+      if (run(`Add ${d.title}`, commands.addStep(laneId, d.type, after, made)) && made.step) view.set({ selection: { kind: 'step', id: made.step } });
+    },
+  }));
+}
+
+function AddStep() {
+  return <Palette label="Add a step" entries={useAddStep()} onClose={close} />;
+}
+
+function Search() {
+  const shot = useShot();
+  const { session } = useBench();
+  const steps = useAddStep();
+  const entries: Entry[] = [
+    ...ACTIONS.map((a) => ({ key: a.title, title: a.title, detail: '', keys: a.keys[0] ?? '', run: () => a.run(session) })),
+    ...shot.lanes.map((l) => ({ key: l.id, title: l.name, detail: 'lane', run: () => view.set({ selection: { kind: 'lane', id: l.id }, seen: { lane: l.id } }) })),
+    ...shot.lanes.flatMap((l) =>
+      l.steps.map((s) => ({ key: s.id, title: s.name, detail: `step of ${l.name}`, run: () => view.set({ selection: { kind: 'step', id: s.id } }) })),
+    ),
+    ...steps.map((s) => ({ ...s, title: `Add ${s.title}` })),
+  ];
+  return <Palette label="Search steps, lanes, frames, actions" entries={entries} onClose={close} />;
+}
+
+function Shortcuts() {
+  const [text, setText] = useState('');
+  const shown = ACTIONS.filter((a) => a.keys.length && `${a.title} ${a.keys.join(' ')}`.toLowerCase().includes(text.toLowerCase()));
+  return (
+    <Dialog open onClose={close} fullWidth maxWidth="md" aria-label="Shortcuts">
+      <DialogTitle>Shortcuts</DialogTitle>
+      <DialogContent>
+        <OutlinedInput autoFocus fullWidth placeholder="Find a shortcut" value={text} onChange={(e) => setText(e.target.value)} sx={{ mb: 1.5 }} />
+        <div className="shortcuts">
+          {shown.map((a) => (
+            <div key={a.title}>
+              <span>{a.title}</span>
+              <kbd>{a.keys.join(' · ')}</kbd>
+            </div>
+          ))}
+          {'pan hold space middle'.includes(text.toLowerCase()) && (
+            <div>
+              <span>Pan the stage</span>
+              <kbd>Space-drag · middle button</kbd>
+            </div>
+          )}
+        </div>
+      </DialogContent>
+      <DialogActions>
+        <Button variant="outlined" onClick={close}>
+          Close
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+function FormatDialog() {
+  const shot = useShot();
+  const run = useRun();
+  const [v, setV] = useState({ ...shot.format, frameRate: shot.frameRate, ...shot.range, name: shot.name });
+  const field = (key: 'width' | 'height' | 'frameRate' | 'first' | 'last', label: string, min: number, max: number, whole = true) => (
+    <NumberField label={label} value={v[key]} min={min} max={max} whole={whole} decimals={3} step={1} onChange={(x) => setV((s) => ({ ...s, [key]: x }))} />
+  );
+  return (
+    <Dialog open onClose={close} aria-label="Format and range" maxWidth="xs" fullWidth>
+      <DialogTitle>Format and range</DialogTitle>
+      <DialogContent>
+        <div className="form">
+          <label htmlFor="shot-name">Name</label>
+          <OutlinedInput id="shot-name" value={v.name} onChange={(e) => setV((s) => ({ ...s, name: e.target.value }))} />
+          <label>Width × height (px)</label>
+          <div className="inline">
+            {field('width', 'Width', 1, 32768)}×{field('height', 'Height', 1, 32768)}
+          </div>
+          <label>Frames a second</label>
+          {field('frameRate', 'Frame rate', 1, 1000, false)}
+          <label>First – last frame</label>
+          <div className="inline">
+            {field('first', 'First frame', -1e6, 1e6)}–{field('last', 'Last frame', -1e6, 1e6)}
+          </div>
+        </div>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={close}>Cancel</Button>
+        <Button
+          variant="contained"
+          color="secondary"
+          onClick={() => {
+            const format = { width: v.width, height: v.height, pixelAspect: v.pixelAspect };
+            const done = run('Format and range', (s) => {
+              commands.setFormat(format, v.frameRate, { first: v.first, last: v.last })(s);
+              commands.renameShot(v.name.trim() || s.name)(s);
+            });
+            if (done) close();
+          }}
+        >
+          Set
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

@@ -1,0 +1,139 @@
+import { isKeyed } from '@/core/document/params';
+import type { Shot } from '@/core/document/types';
+import { findStep } from '@/core/document/params';
+import * as commands from '@/store/commands';
+import type { ShotSession } from '@/store/shot-store';
+import { toast, toastError } from '../theme/toast';
+import { view } from '../workbench/state';
+
+/** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
+export interface Action {
+  title: string;
+  keys: string[];
+  run(session: ShotSession): void;
+}
+
+const attempt = (session: ShotSession, label: string, change: commands.Change): void => {
+  try {
+    session.run(label, change);
+  } catch (e) {
+    toastError(e);
+  }
+};
+
+const selected = (shot: Shot) => {
+  const { selection } = view.get();
+  return selection?.kind === 'step' ? findStep(shot, selection.id) : null;
+};
+
+const go = (session: ShotSession, frame: number): void => {
+  const { first, last } = session.store.getState().shot.range;
+  view.set({ frame: Math.min(last, Math.max(first, frame)), playing: false });
+};
+
+const channel = (title: string, key: string, value: 'R' | 'G' | 'A' | 'luma' | 'B'): Action => ({
+  title,
+  keys: [key],
+  run: () => view.set({ channel: view.get().channel === value ? 'colour' : value }),
+});
+
+function nearestKey(session: ShotSession, direction: 1 | -1): void {
+  const { shot } = session.store.getState();
+  const step = selected(shot)?.step;
+  const at = view.get().frame;
+  const frames = step ? [...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])) : [];
+  const next = frames.filter((f) => (f - at) * direction > 0).sort((a, b) => (a - b) * direction)[0];
+  if (next !== undefined) go(session, next);
+}
+
+function removeSelected(session: ShotSession): void {
+  const { selection } = view.get();
+  if (!selection) return;
+  const change =
+    selection.kind === 'step' ? commands.removeStep(selection.id) : selection.kind === 'lane' ? commands.removeLane(selection.id) : commands.removeSource(selection.id);
+  try {
+    session.run(`Delete ${selection.kind}`, change);
+    view.set({ selection: null });
+    toast('info', `The ${selection.kind} was deleted.`, { label: 'Undo', run: () => session.undo() });
+  } catch (e) {
+    toastError(e);
+  }
+}
+
+export const ACTIONS: readonly Action[] = [
+  { title: 'Search anything', keys: ['Ctrl+K'], run: () => view.set({ dialog: 'search' }) },
+  { title: 'Add a step after the selected', keys: ['/'], run: () => view.set({ dialog: 'addStep' }) },
+  {
+    title: 'See the picture after the selected step',
+    keys: ['V'],
+    run: (s) => {
+      const found = selected(s.store.getState().shot);
+      if (!found) return;
+      const on = view.get().seen?.after === found.step.id;
+      view.set({ seen: on ? null : { lane: found.lane.id, after: found.step.id }, layer: '' });
+    },
+  },
+  {
+    title: 'Step on or off',
+    keys: ['Q'],
+    run: (s) => {
+      const step = selected(s.store.getState().shot)?.step;
+      if (step) attempt(s, step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }));
+    },
+  },
+  { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
+  { title: 'Frame back', keys: ['←'], run: (s) => go(s, view.get().frame - 1) },
+  { title: 'Frame on', keys: ['→'], run: (s) => go(s, view.get().frame + 1) },
+  { title: 'Ten frames back', keys: ['Shift+←'], run: (s) => go(s, view.get().frame - 10) },
+  { title: 'Ten frames on', keys: ['Shift+→'], run: (s) => go(s, view.get().frame + 10) },
+  { title: 'First frame', keys: ['Home'], run: (s) => go(s, -Infinity) },
+  { title: 'Last frame', keys: ['End'], run: (s) => go(s, Infinity) },
+  { title: 'Previous key', keys: [','], run: (s) => nearestKey(s, -1) },
+  { title: 'Next key', keys: ['.'], run: (s) => nearestKey(s, 1) },
+  {
+    title: 'Play from this frame',
+    keys: ['I'],
+    run: (s) => {
+      const { inOut, frame } = view.get();
+      view.set({ inOut: { first: frame, last: Math.max(frame, inOut?.last ?? s.store.getState().shot.range.last) } });
+    },
+  },
+  {
+    title: 'Play to this frame',
+    keys: ['O'],
+    run: (s) => {
+      const { inOut, frame } = view.get();
+      view.set({ inOut: { first: Math.min(frame, inOut?.first ?? s.store.getState().shot.range.first), last: frame } });
+    },
+  },
+  { title: 'Play the whole range', keys: ['Shift+I'], run: () => view.set({ inOut: null }) },
+  channel('Red, or colour again', 'R', 'R'),
+  channel('Green, or colour again', 'G', 'G'),
+  channel('Blue, or colour again', 'Shift+B', 'B'),
+  channel('Alpha, or colour again', 'A', 'A'),
+  channel('Luma, or colour again', 'L', 'luma'),
+  { title: 'Fit the picture', keys: ['F'], run: () => view.set({ zoom: 'fit' }) },
+  { title: 'Show at 100 %', keys: ['Z'], run: () => view.set({ zoom: 1, centre: [0, 0] }) },
+  { title: 'View half a stop darker', keys: ['['], run: () => view.set({ exposure: view.get().exposure - 0.5 }) },
+  { title: 'View half a stop brighter', keys: [']'], run: () => view.set({ exposure: view.get().exposure + 0.5 }) },
+  { title: 'Reset viewing exposure', keys: ['\\'], run: () => view.set({ exposure: 0 }) },
+  { title: 'Stage fills the window', keys: ['Tab'], run: () => view.set({ full: !view.get().full }) },
+  { title: 'Undo', keys: ['Ctrl+Z'], run: (s) => void s.undo() },
+  { title: 'Redo', keys: ['Ctrl+Shift+Z'], run: (s) => void s.redo() },
+  { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
+  { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
+  { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },
+  { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },
+  { title: 'See the result', keys: [], run: () => view.set({ seen: null, layer: '' }) },
+];
+
+
+const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ' ': 'Space' };
+
+/** The way a key event is written on the shortcuts page. */
+export function keyName(e: KeyboardEvent): string {
+  const key = NAMES[e.key] ?? (e.key.length === 1 ? e.key.toUpperCase() : e.key);
+  // A shifted sign is the sign itself; letters and named keys keep the Shift.
+  const shift = e.shiftKey && (/^[A-Z]$/.test(key) || key.length > 1 || key === '←' || key === '→');
+  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${shift ? 'Shift+' : ''}${key}`;
+}
