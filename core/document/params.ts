@@ -4,9 +4,9 @@ import { valueAt } from './curve';
 import type { Key, Param, Shot, Step, Value } from './types';
 
 export const isKeyed = (p: Param | undefined): p is { keys: Key[] } =>
-  typeof p === 'object' && p !== null && 'keys' in p;
+  typeof p === 'object' && !Array.isArray(p) && 'keys' in p;
 export const isLink = (p: Param | undefined): p is { link: { step: string; param: string } } =>
-  typeof p === 'object' && p !== null && 'link' in p;
+  typeof p === 'object' && !Array.isArray(p) && 'link' in p;
 
 /** The step with this id, wherever it stands. */
 export function findStep(shot: Shot, id: string): { step: Step; lane: Shot['lanes'][number]; index: number } | null {

@@ -10,6 +10,8 @@ import type { Priority, WorkerPool } from './pool';
 /** The frames on screen: looks in the cache first, lets newer wishes replace older ones, and reads ahead for playback. */
 export class Viewer {
   readonly cache: FrameCache;
+  /** Called when a frame has come into the cache. */
+  onCached: () => void = () => undefined;
   private current: AbortController | null = null;
   private readonly ahead = new Map<string, AbortController>();
 
@@ -47,11 +49,12 @@ export class Viewer {
     const rendered = await this.pool.render(shot, request, signal, priority);
     if (signal?.aborted) throw new Cancelled();
     this.cache.set(key, rendered);
+    this.onCached();
     return rendered;
   }
 
   /** Asks for frames to come; wishes of before that are not among them are given up. */
-  readAhead(shot: Shot, requests: readonly Request[], done: () => void): void {
+  readAhead(shot: Shot, requests: readonly Request[]): void {
     const wanted = new Map<string, Request>();
     for (const r of requests) {
       try {
@@ -70,7 +73,7 @@ export class Viewer {
         .render(shot, request, controller.signal, 'ahead')
         .then((r) => {
           this.cache.set(key, r);
-          done();
+          this.onCached();
         })
         .catch(() => undefined)
         .finally(() => this.ahead.delete(key));

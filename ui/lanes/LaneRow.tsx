@@ -53,7 +53,7 @@ export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remar
         >
           {lane.muted ? <VisibilityOffIcon sx={{ fontSize: 15 }} /> : <VisibilityIcon sx={{ fontSize: 15 }} />}
         </button>
-        <Thumbnail tap={{ lane: lane.id }} width={50} height={28} />
+        <Thumbnail tap={{ lane: lane.id }} width={50} height={28} matte={isMatte(shot, lane)} />
         <div className="grow">
           <b className="ellipsis">
             <Renamable
@@ -108,6 +108,14 @@ function startName(shot: Shot, lane: Lane): string {
   const { start } = lane;
   if ('source' in start) return shot.sources.find((s) => s.id === start.source)?.name ?? 'missing source';
   return `tap ${tapName(shot, start.tap)}`;
+}
+
+const MATTE_USES = ['mask', 'inside', 'outside', 'other'];
+
+/** A lane of which only the matte is used is shown as one. */
+function isMatte(shot: Shot, lane: Lane): boolean {
+  const users = usersOf(shot, lane.id).filter((u) => u.use !== 'start');
+  return users.length > 0 && users.every((u) => MATTE_USES.includes(u.use));
 }
 
 /** "result", "over ▸ harbour", "feeds Screen key", "not used". */

@@ -13,8 +13,8 @@ import { useView } from '../workbench/state';
 import { LaneRow } from './LaneRow';
 import { Ruler } from './TimeStrip';
 
-const ROW = 47;
-const COLLAPSED = 25;
+const ROW = 42;
+const COLLAPSED = 24;
 
 /** What the plans of all lanes have to say at a frame. */
 export function useRemarks(): Remark[] {

@@ -56,7 +56,7 @@ export function Ruler() {
           <span className="span" style={{ left: left(shot, inOut.first - 0.5), right: `calc(100% - ${left(shot, inOut.last + 0.5)})`, top: 0, height: 3, background: 'var(--dust)' }} />
         )}
         {ticks.map((t) => (
-          <span key={t} className="tick" style={{ left: left(shot, t) }}>
+          <span key={t} className="tick" style={{ left: left(shot, t), ...(t > last - count / 20 && { transform: 'translateX(-80%)' }), ...(t === first && { transform: 'translateX(2px)' }) }}>
             {t}
           </span>
         ))}

@@ -17,6 +17,7 @@ import type { ShotRow } from '@/store/db';
 import { db } from '@/store/db';
 import { bringInDemo, demoShots } from '@/store/demo';
 import { freeName, newId, newShot } from '@/store/make';
+import { thumbnailOf } from '../workbench/use-library-thumbnail';
 import { saveBlob } from '../export/ExportDialog';
 import { toast, toastError } from '../theme/toast';
 
@@ -39,7 +40,10 @@ export function Library() {
     const pool = new WorkerPool(1);
     try {
       setProgress({ done: 0, of: 1 });
-      for (const name of await demoShots()) await bringInDemo(name, pool, (done, of) => setProgress({ done, of }));
+      for (const name of await demoShots()) {
+        const shot = await bringInDemo(name, pool, (done, of) => setProgress({ done, of }));
+        await db.shots.update(shot.id, { thumbnail: await thumbnailOf(shot, (s, request) => pool.render(s, request)) });
+      }
       await db.settings.put({ key: SEEDED, value: true });
     } catch (e) {
       toast('error', `The demo film could not be brought in: ${messageOf(e)}`);

@@ -49,7 +49,7 @@ void main() {
   vec2 low = place.xy + frame.xy * place.zw; vec2 high = place.xy + frame.zw * place.zw;
   vec2 d = min(abs(screen - low), abs(screen - high));
   bool span = all(greaterThan(screen, low - 1.0)) && all(lessThan(screen, high + 1.0));
-  if (span && min(d.x, d.y) < 0.75) shown = mix(shown, vec3(0.45), 0.7);
+  if (span && min(d.x, d.y) < 0.5) shown = mix(shown, vec3(0.42), 0.8);
   colour = vec4(shown, 1.0);
 }`;
 

@@ -34,7 +34,7 @@ export const theme = createTheme({
       defaultProps: { disableElevation: true, size: 'small' },
       styleOverrides: {
         root: {
-          minHeight: 26, padding: '2px 12px', minWidth: 0, lineHeight: 1.3,
+          minHeight: 26, padding: '2px 12px', minWidth: 0, lineHeight: 1.3, fontSize: 12,
           variants: [{ props: { variant: 'contained', color: 'secondary' }, style: { clipPath: cut, '&:hover': { background: t.clayText } } }],
         },
         outlined: { borderColor: t.line, color: t.bone, '&:hover': { borderColor: t.ash, background: t.shelf } },

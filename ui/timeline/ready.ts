@@ -30,7 +30,7 @@ const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
 export function usePlayback(): void {
   const { viewer } = useBench();
   const shot = useShot();
-  const { playing, seen, scale, layer, frame, inOut } = useView();
+  const { playing, seen, scale, layer, inOut } = useView();
 
   useEffect(() => {
     const refresh = (): void => {
@@ -46,13 +46,25 @@ export function usePlayback(): void {
       });
       useReady.setState({ ready: frames.filter((_, i) => has[i]) });
     };
-    const timer = setTimeout(refresh, playing ? 400 : 120);
-    return () => clearTimeout(timer);
-  }, [viewer, shot, seen, scale, layer, frame, playing]);
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    // Many frames come in one after the other; the list is made anew once for some of them.
+    const soon = (): void => {
+      timer ??= setTimeout(() => {
+        timer = undefined;
+        refresh();
+      }, 250);
+    };
+    viewer.onCached = soon;
+    soon();
+    return () => {
+      viewer.onCached = () => undefined;
+      clearTimeout(timer);
+    };
+  }, [viewer, shot, seen, scale, layer]);
 
   useEffect(() => {
     if (!playing) {
-      viewer.readAhead(shot, [], () => undefined);
+      viewer.readAhead(shot, []);
       useReady.setState({ fps: null });
       return undefined;
     }
@@ -82,7 +94,7 @@ export function usePlayback(): void {
       }
       const ahead: number[] = [];
       for (let i = 0, f = next; i < Math.min(AHEAD, last - first + 1); i++, f = f + 1 > last ? first : f + 1) ahead.push(f);
-      viewer.readAhead(shot, requestsOf(shot, ahead), () => undefined);
+      viewer.readAhead(shot, requestsOf(shot, ahead));
       const [request] = requestsOf(shot, [next]);
       // Every frame is shown: a frame that is not there yet is waited for.
       if (request && !viewer.cached(shot, request)) return;

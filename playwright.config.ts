@@ -1,0 +1,30 @@
+import { defineConfig } from '@playwright/test';
+
+const port = Number(process.env.PORT ?? 3210);
+
+/** Drives the built application in Debian's Chromium. */
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  workers: 1,
+  reporter: [['list']],
+  use: {
+    baseURL: `http://localhost:${port}`,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
+        '--disable-component-update', '--disable-sync',
+      ],
+    },
+  },
+  webServer: {
+    command: `npx next start -p ${port}`,
+    url: `http://localhost:${port}`,
+    reuseExistingServer: true,
+    timeout: 60_000,
+  },
+});
