@@ -27,6 +27,7 @@ function segment(keys: readonly Key[], next: number, time: number, component: (k
   const vb = component(b);
   const span = b.frame - a.frame;
   const t = (time - a.frame) / span;
+  if (t === 0) return va;
   if (a.ease === 'linear') return va + (vb - va) * t;
   const third = span / 3;
   const [ax, ay] = a.after ?? [third, slopeAt(keys, next - 1, component) * third];

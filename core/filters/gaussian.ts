@@ -148,11 +148,20 @@ function normalise(out: Plane, want: Rect, domain: Rect, sigmaX: number, sigmaY:
   const wx = shares(axisFor(sigmaX), want.x0, want.x1, domain.x0, domain.x1);
   const wy = shares(axisFor(sigmaY), want.y0, want.y1, domain.y0, domain.y1);
   const w = width(want);
-  const flat = wx.every((v) => v > 1 - 1e-9);
+  // Only columns near the domain's sides need a gain of their own; the rest are left alone where the row does too.
+  const full = (v: number): boolean => v > 1 - 1e-9;
+  const left = wx.findIndex(full);
+  const from = left < 0 ? w : left;
+  const to = left < 0 ? w : w - [...wx].reverse().findIndex(full);
   for (let y = 0; y < wy.length; y++) {
     const gy = wy[y]!;
-    if (flat && gy > 1 - 1e-9) continue;
-    for (let x = 0; x < w; x++) out[y * w + x] = out[y * w + x]! * gainOf(wx[x]! * gy);
+    const row = y * w;
+    const scale = (x0: number, x1: number): void => {
+      for (let x = x0; x < x1; x++) out[row + x] = out[row + x]! * gainOf(wx[x]! * gy);
+    };
+    scale(0, from);
+    if (!full(gy)) scale(from, to);
+    scale(to, w);
   }
 }
 

@@ -92,11 +92,13 @@ function fillOutside(plane: Plane, have: Rect, domain: Rect, value: number): voi
 
 /**
  * A hard matte whose ½ level is moved outward by a real radius, by the exact Euclidean distance to the level's crossings
- * (Felzenszwalb & Huttenlocher 2012). The new edge is one pixel of coverage wide. The plane holds `have`, and so does the
+ * (Felzenszwalb & Huttenlocher 2012). The new edge is one pixel of coverage wide; beyond `domain` the matte is taken to go
+ * on. The plane holds `have`, and so does the
  * result (a pool plane).
  */
-export function offsetByDistance(kernels: Kernels, plane: Plane, have: Rect, radius: number): Plane {
+export function offsetByDistance(kernels: Kernels, given: Plane, have: Rect, radius: number, domain: Rect): Plane {
   const { fn } = kernels;
+  const plane = repeatEdges(kernels, given, have, domain);
   const [w, h, n] = [width(have), height(have), area(have)];
   const turned = kernels.take(n);
   const across = kernels.take(n);
@@ -110,6 +112,22 @@ export function offsetByDistance(kernels: Kernels, plane: Plane, have: Rect, rad
   fn.transpose(across.byteOffset, turned.byteOffset, h, w);
   fn.minPlane(down.byteOffset, turned.byteOffset, down.byteOffset, n);
   fn.offsetLevel(plane.byteOffset, down.byteOffset, across.byteOffset, n, 0.5, radius);
-  [turned, down, scratch].forEach((p) => kernels.give(p));
+  [plane, turned, down, scratch].forEach((p) => kernels.give(p));
   return across;
+}
+
+/** A copy in which what lies outside the domain repeats its nearest pixel, so that a matte does not end at the frame's edge. */
+function repeatEdges(kernels: Kernels, plane: Plane, have: Rect, domain: Rect): Plane {
+  const w = width(have);
+  const out = kernels.take(plane.length);
+  for (let y = have.y0; y < have.y1; y++) {
+    const from = (Math.min(Math.max(y, domain.y0), domain.y1 - 1) - have.y0) * w;
+    const to = (y - have.y0) * w;
+    out.set(plane.subarray(from, from + w), to);
+    const left = Math.min(w, Math.max(0, domain.x0 - have.x0));
+    const right = Math.min(w, Math.max(0, have.x1 - domain.x1));
+    if (left > 0) out.fill(plane[from + left]!, to, to + left);
+    if (right > 0) out.fill(plane[from + w - right - 1]!, to + w - right, to + w);
+  }
+  return out;
 }

@@ -75,6 +75,10 @@ export function resample(
   toSource: Affine,
   filter: ResampleFilter,
 ): void {
+  if (shiftOnly(toSource) && filter !== 'mitchell') {
+    shift(planes, have, outs, want, Math.round(toSource[2]), Math.round(toSource[5]));
+    return;
+  }
   const { scaleX, scaleY } = reach(toSource, filter);
   const table = kernels.copy(tableOf(filter));
   const weights = kernels.take(512);
@@ -91,4 +95,22 @@ export function resample(
     );
   }
   [table, weights, pointers].forEach((p) => kernels.give(p));
+}
+
+/** A move by whole pixels, which every filter here but the smoothing one passes unchanged. */
+const shiftOnly = (m: Affine): boolean =>
+  m[0] === 1 && m[1] === 0 && m[3] === 0 && m[4] === 1 &&
+  Math.abs(m[2] - Math.round(m[2])) < 1e-9 && Math.abs(m[5] - Math.round(m[5])) < 1e-9;
+
+function shift(planes: readonly Plane[], have: Rect, outs: readonly Plane[], want: Rect, dx: number, dy: number): void {
+  const w = width(want);
+  const x0 = Math.max(want.x0, have.x0 - dx);
+  const n = Math.min(want.x1, have.x1 - dx) - x0;
+  planes.forEach((plane, i) => {
+    const out = outs[i]!.fill(0);
+    for (let y = Math.max(want.y0, have.y0 - dy); n > 0 && y < Math.min(want.y1, have.y1 - dy); y++) {
+      const at = (y + dy - have.y0) * width(have) + x0 + dx - have.x0;
+      out.set(plane.subarray(at, at + n), (y - want.y0) * w + x0 - want.x0);
+    }
+  });
 }

@@ -91,9 +91,9 @@ export class WorkerPool implements PictureHost {
   private next(): void {
     for (const seat of this.seats) {
       if (seat.task) continue;
-      // One worker stays free of work that nobody is waiting for, so that the view never queues behind it.
-      const busyAhead = this.seats.some((s) => s.task && ORDER[s.task.priority] >= ORDER.ahead);
-      const at = this.queue.findIndex((t) => this.size === 1 || ORDER[t.priority] < ORDER.ahead || !busyAhead);
+      // One worker stays free of thumbnails, so that the view does not queue behind them.
+      const drawing = this.seats.some((s) => s.task?.priority === 'thumbnail');
+      const at = this.queue.findIndex((t) => this.size === 1 || t.priority !== 'thumbnail' || !drawing);
       if (at < 0) return;
       const task = this.queue.splice(at, 1)[0]!;
       seat.task = task;

@@ -10,6 +10,8 @@ interface Props {
   max?: number | undefined;
   whole?: boolean | undefined;
   decimals?: number | undefined;
+  /** Leaves the 0 before the point away, where room is scarce. */
+  bare?: boolean | undefined;
   /** What one pixel of dragging or one arrow key changes. */
   step: number;
   disabled?: boolean | undefined;
@@ -43,7 +45,7 @@ const short = (v: number, decimals: number): string => {
 };
 
 /** A number to type, to drag sideways, and to step by the arrow keys (Shift ×10, Alt ×0.1). */
-export function NumberField({ label, value, min = -Infinity, max = Infinity, whole, decimals = 2, step, disabled, onChange, onProblem }: Props) {
+export function NumberField({ label, value, min = -Infinity, max = Infinity, whole, decimals = 2, bare, step, disabled, onChange, onProblem }: Props) {
   const [text, setText] = useState<string | null>(null);
   const [bad, setBad] = useState(false);
   const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
@@ -82,7 +84,7 @@ export function NumberField({ label, value, min = -Infinity, max = Infinity, who
       aria-invalid={bad}
       disabled={disabled}
       inputMode="decimal"
-      value={text ?? short(value, whole ? 0 : decimals)}
+      value={text ?? (bare ? short(value, decimals).replace(/^(-?)0\./, '$1.') : short(value, whole ? 0 : decimals))}
       onChange={(e) => setText(e.target.value)}
       onFocus={(e) => e.target.select()}
       onBlur={(e) => {

@@ -179,6 +179,7 @@ function ColourField({ title, value, set, step, name, pick, onProblem }: { title
             label={`${title} ${['red', 'green', 'blue'][i]}`}
             value={v}
             decimals={3}
+            bare
             step={0.002}
             onChange={(x, g) => set(value.map((o, k) => (k === i ? x : o)), g)}
             onProblem={onProblem}

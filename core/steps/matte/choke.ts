@@ -37,6 +37,7 @@ export const choke = defineStep({
     const from = ctx.tile('main')!;
     const wide = from.planes.A!;
     const { format, bounds } = ctx.inputs.main!;
+    const domain = union(formatRect(format), bounds);
     const n = out.planes[Object.keys(out.planes)[0]!]!.length;
     const cut = (plane: Float32Array, have: Rect): number => {
       const to = ctx.scratch(n);
@@ -45,14 +46,14 @@ export const choke = defineStep({
     };
     let alpha: number;
     if (p.edge === 'hard') {
-      const all = offsetByDistance(kernels, wide, from.region, p.radius);
+      const all = offsetByDistance(kernels, wide, from.region, p.radius, domain);
       alpha = cut(all, from.region);
       kernels.give(all);
     } else {
       const reach = grow(out.region, morphologyPad(p.radius));
       const near = ctx.scratch((reach.x1 - reach.x0) * (reach.y1 - reach.y0));
       cropInto(wide, from.region, near, reach);
-      const grown = growGrey(kernels, near, reach, out.region, p.radius, union(formatRect(format), bounds));
+      const grown = growGrey(kernels, near, reach, out.region, p.radius, domain);
       alpha = cut(grown, out.region);
       kernels.give(grown);
     }

@@ -1,0 +1,101 @@
+import { nodeKernels } from '@/engine/node/host';
+import { SCHEMA } from '../document/types';
+import type { Param, Shot, Step } from '../document/types';
+import { compute } from '../evaluate/compute';
+import type { Plan } from '../evaluate/plan';
+import { makePlan } from '../evaluate/plan';
+import type { Rect } from '../geometry/rect';
+import { rect } from '../geometry/rect';
+import type { Picture } from '../picture';
+import { STEPS } from '../steps';
+
+/** Channels of a test picture: a function of the pixel's place, or one value. */
+export type Filling = Record<string, number | ((x: number, y: number) => number)>;
+
+export interface TestPicture {
+  width: number;
+  height: number;
+  bounds?: Rect;
+  fill: Filling;
+}
+
+export interface TestStep {
+  type: string;
+  params?: Record<string, Param>;
+  feeds?: string[];
+  mix?: Param;
+  mask?: { from: string; channel?: string; invert?: boolean };
+  on?: boolean;
+}
+
+/** A shot of one lane a picture; the steps stand on the lane `main`, and a feed or mask is the lane of its picture's name. */
+export function testShot(pictures: Record<string, TestPicture>, steps: readonly TestStep[]): Shot {
+  const main = pictures.main!;
+  const format = (p: TestPicture) => ({ width: p.width, height: p.height, pixelAspect: 1 });
+  return {
+    schema: SCHEMA, id: 't', name: 'test', format: format(main), frameRate: 24, range: { first: 1, last: 10 }, result: 'main',
+    readings: [], notes: [],
+    sources: Object.entries(pictures).map(([name, p]) => ({
+      id: `source ${name}`, name, kind: 'still', frames: [{ frame: 1, hash: Buffer.from(name).toString('hex').padEnd(64, '0'), name }],
+      format: format(p), channels: Object.keys(p.fill), container: 'test', colourSpace: 'linear', alpha: 'premultiplied', missing: 'error', start: 1,
+    })),
+    lanes: Object.keys(pictures).map((name) => ({
+      id: name, name, start: { source: `source ${name}` }, muted: false, collapsed: false,
+      steps: name === 'main' ? steps.map(makeStep) : [],
+    })),
+  };
+}
+
+function makeStep(s: TestStep, i: number): Step {
+  return {
+    id: `step ${i}`, type: s.type, name: `${s.type} ${i}`, on: s.on ?? true, params: s.params ?? {}, mix: s.mix ?? 1,
+    feeds: Object.fromEntries((s.feeds ?? []).map((f) => [f, { lane: f }])),
+    ...(s.mask ? { mask: { lane: s.mask.from, channel: s.mask.channel ?? 'A', invert: s.mask.invert ?? false } } : {}),
+  };
+}
+
+export interface Evaluated {
+  planes: Record<string, Float32Array>;
+  at(channel: string, x: number, y: number): number;
+  plan: Plan;
+}
+
+/** Works out the lane `main` (or the request's changes) and returns plain arrays. Checks that no plane was left behind. */
+export async function evaluate(
+  pictures: Record<string, TestPicture>,
+  steps: readonly TestStep[],
+  request: { frame?: number; region?: Rect; channels?: string[]; scale?: number } = {},
+): Promise<Evaluated> {
+  const kernels = await nodeKernels();
+  const shot = testShot(pictures, steps);
+  const plan = makePlan(
+    shot,
+    { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request },
+    STEPS,
+  );
+  const before = kernels.used;
+  const made = new Map<string, Picture>();
+  for (const node of plan.sources) made.set(node.key, paint(pictures[node.source.name]!, kernels));
+  const tile = compute(plan, { kernels, picture: (key) => made.get(key)! });
+  const planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, Float32Array.from(p)]));
+  [...Object.values(tile.planes), ...[...made.values()].flatMap((p) => Object.values(p.planes))].forEach((p) => kernels.give(p));
+  if (kernels.used !== before) throw new Error(`${kernels.used - before} bytes were left behind`);
+  const w = tile.region.x1 - tile.region.x0;
+  return { planes, plan, at: (c, x, y) => planes[c]![(y - tile.region.y0) * w + x - tile.region.x0]! };
+}
+
+function paint(p: TestPicture, kernels: Awaited<ReturnType<typeof nodeKernels>>): Picture {
+  const b = p.bounds ?? rect(0, 0, p.width, p.height);
+  const w = b.x1 - b.x0;
+  const planes = Object.fromEntries(
+    Object.entries({ A: 1, ...p.fill }).map(([c, f]) => {
+      const plane = kernels.take(w * (b.y1 - b.y0));
+      for (let i = 0; i < plane.length; i++) plane[i] = typeof f === 'number' ? f : f(b.x0 + (i % w), b.y0 + Math.floor(i / w));
+      return [c, plane];
+    }),
+  );
+  return { format: { width: p.width, height: p.height, pixelAspect: 1 }, bounds: b, channels: Object.keys(planes), planes };
+}
+
+/** A flat picture of one colour. */
+export const flat = (width: number, height: number, r: number, g = r, b = r, a = 1): TestPicture => ({ width, height, fill: { R: r, G: g, B: b, A: a } });

@@ -1,0 +1,12 @@
+/** Unit tests run as ES modules; swc strips the types. */
+export default {
+  testEnvironment: 'node',
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  testMatch: ['<rootDir>/**/*.test.ts'],
+  testPathIgnorePatterns: ['/node_modules/', '/.next/', '/dist/', '/out/'],
+  modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/dist/', '<rootDir>/out/'],
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },
+  transform: {
+    '^.+\\.tsx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'es6' } }],
+  },
+};

@@ -1,0 +1,77 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { nodeKernels } from '@/engine/node/host';
+
+const numbers = (n: number, f: (i: number) => number): number[] => Array.from({ length: n }, (_, i) => f(i));
+
+describe('kernels against naive formulas', () => {
+  test('power: pivot·(x/pivot)^e to 2e-6, and what is not positive passes', async () => {
+    const k = await nodeKernels();
+    const xs = [...numbers(40, (i) => 1e-4 * 1.5 ** i).filter((x) => x < 1e3), 0, -0.5];
+    for (const e of [0.3, 0.45, 1.7, 2.4, 5]) {
+      const x = k.copy(xs);
+      const out = k.take(xs.length);
+      k.fn.powerPlane(x.byteOffset, out.byteOffset, xs.length, e, 0.18);
+      xs.forEach((v, i) => {
+        const want = v > 0 ? 0.18 * (Math.fround(v) / 0.18) ** e : v;
+        if (want < 1e6 && (want > 1e-6 || v <= 0)) expect(Math.abs(out[i]! - want)).toBeLessThanOrEqual(4e-6 * Math.max(Math.abs(want), 1e-9) * Math.max(1, e));
+      });
+      [x, out].forEach((p) => k.give(p));
+    }
+  });
+
+  test('half to float and back is the identity on all 65,536 halves but NaN payloads', async () => {
+    const k = await nodeKernels();
+    const n = 65536;
+    const bytes = k.bytes(2 * n);
+    const halves = new Uint16Array(bytes.buffer, bytes.byteOffset, n);
+    for (let i = 0; i < n; i++) halves[i] = i;
+    const floats = k.take(n);
+    k.fn.halfToFloat(bytes.byteOffset, floats.byteOffset, n, 2);
+    expect([floats[0x3c00], floats[0xc000], floats[0x7c00], floats[1]]).toEqual([1, -2, Infinity, 2 ** -24]);
+    k.fn.floatToHalf(floats.byteOffset, bytes.byteOffset, n, 2);
+    for (let i = 0; i < n; i++) if ((i & 0x7c00) !== 0x7c00 || (i & 0x3ff) === 0) expect(halves[i]).toBe(i);
+    [bytes, floats].forEach((p) => k.give(p));
+  });
+
+  test('float to half rounds to nearest, ties to even, and large values become infinite', async () => {
+    const k = await nodeKernels();
+    const values = [1 + 2 ** -11, 1 + 3 * 2 ** -11, 65519, 65520, 2 ** -25, 1.5 * 2 ** -24];
+    const x = k.copy(values);
+    const out = k.bytes(16);
+    k.fn.floatToHalf(x.byteOffset, out.byteOffset, values.length, 2);
+    expect([...new Uint16Array(out.buffer, out.byteOffset, values.length)]).toEqual([0x3c00, 0x3c02, 0x7bff, 0x7c00, 0, 2]);
+    [x, out].forEach((p) => k.give(p));
+  });
+
+  test('mix, clamp, multiply and matrix', async () => {
+    const k = await nodeKernels();
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.float({ min: -4, max: 4, noNaN: true }), { minLength: 1, maxLength: 19 }), fc.float({ min: 0, max: 1, noNaN: true }), async (a, m) => {
+        const n = a.length;
+        const x = k.copy(a);
+        const y = k.copy(a.map((v) => 1 - v));
+        const out = k.take(n);
+        k.fn.mixPlane(x.byteOffset, y.byteOffset, out.byteOffset, n, m);
+        a.forEach((v, i) => expect(out[i]).toBeCloseTo(v + m * (1 - v - v), 4));
+        k.fn.clampPlane(x.byteOffset, out.byteOffset, n, -1, 0.5);
+        a.forEach((v, i) => expect(out[i]).toBe(Math.fround(Math.min(0.5, Math.max(-1, v)))));
+        [x, y, out].forEach((p) => k.give(p));
+      }),
+      { numRuns: 30 },
+    );
+  });
+
+  test('the pool hands memory out again and refuses what is not out', async () => {
+    const k = await nodeKernels();
+    const before = k.used;
+    const a = k.take(1000);
+    const at = a.byteOffset;
+    k.give(a);
+    expect(k.used).toBe(before);
+    const b = k.take(1000);
+    expect(b.byteOffset).toBe(at);
+    k.give(b);
+    expect(() => k.give(b)).toThrow('not out');
+  });
+});
