@@ -34,7 +34,8 @@ export async function convert(args: string[]): Promise<void> {
   const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
   const frames = found.filter((f) => f.frame >= range.first && f.frame <= range.last);
   if (frames.length === 0) throw new MediaError(userPath(from), 'there is no such file, nor a sequence of this name in that range');
-  if (frames.length > 1 && !patternExpression(basename(to))) throw new UsageError('the file to write needs #### in its name for a sequence');
+  if (frames.length > 1 && !patternExpression(basename(to)))
+    throw new UsageError('the file to write needs #### in its name for a sequence');
   const kernels = await nodeKernels();
   await mkdir(dirname(userPath(to)), { recursive: true });
   for (const { frame, path } of frames) {
@@ -46,14 +47,21 @@ export async function convert(args: string[]): Promise<void> {
       throw new MediaError(path, `it has no layer "${layer}"`);
     }
     const settings = {
-      ...DEFAULT_OUTPUT, container, compression, colourSpace: space('to') ?? 'sRGB',
-      pixelType: options.has('float') ? 'float' : 'half', bits: options.get('bits') === '16' ? 16 : 8,
+      ...DEFAULT_OUTPUT,
+      container,
+      compression,
+      colourSpace: space('to') ?? 'sRGB',
+      pixelType: options.has('float') ? 'float' : 'half',
+      bits: options.get('bits') === '16' ? 16 : 8,
       alpha: info.channels.includes('A'),
     } as const;
     const colour = colourOfLayer(picture.channels, layer ?? '');
     const names = container === 'png' || layer !== undefined ? ['R', 'G', 'B', 'A'] : picture.channels;
     const planes = Object.fromEntries(
-      outputChannels(settings, names).map((c) => [c, picture.planes[layer !== undefined || container === 'png' ? (colour['RGB'.indexOf(c)] ?? c) : c]!]),
+      outputChannels(settings, names).map((c) => [
+        c,
+        picture.planes[layer !== undefined || container === 'png' ? (colour['RGB'.indexOf(c)] ?? c) : c]!,
+      ]),
     );
     const name = join(dirname(userPath(to)), frameName(basename(to), frame));
     // A PNG has no bounds of its own: what lies in the frame is written.

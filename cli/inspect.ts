@@ -26,7 +26,12 @@ async function inspectFile(path: string) {
   const info = await inspectMedia(bytes, path);
   const exr = info.container === 'OpenEXR' ? inspectExr(bytes, path) : null;
   // Code values are reported as they are, 0..1; only OpenEXR holds light.
-  const picture = await decodeMedia(bytes, path, { colourSpace: 'linear', alpha: exr ? 'premultiplied' : info.alpha === 'straight' ? 'premultiplied' : 'ignore' }, kernels);
+  const picture = await decodeMedia(
+    bytes,
+    path,
+    { colourSpace: 'linear', alpha: exr ? 'premultiplied' : info.alpha === 'straight' ? 'premultiplied' : 'ignore' },
+    kernels,
+  );
   const channels = info.channels.map((name) => {
     const plane = picture.planes[name]!;
     let [min, max, sum, nan] = [Infinity, -Infinity, 0, 0];
@@ -42,7 +47,11 @@ async function inspectFile(path: string) {
     return { name, type, min, max, mean: sum / Math.max(1, plane.length - nan), nan };
   });
   const report = {
-    file: path, container: info.container, format: info.format, bounds: picture.bounds, pixels: area(picture.bounds),
+    file: path,
+    container: info.container,
+    format: info.format,
+    bounds: picture.bounds,
+    pixels: area(picture.bounds),
     ...(exr ? { compression: exr.compression, attributes: exr.attributes } : {}),
     channels,
   };
@@ -54,5 +63,10 @@ function describe(r: Report): string {
   const b = r.bounds;
   const head = `${r.file}\n  ${r.container} ${r.format.width}×${r.format.height}, pixels ${b.x0},${b.y0} to ${b.x1},${b.y1}${r.compression ? `, ${r.compression}` : ''}\n`;
   const n = (v: number): string => v.toPrecision(6);
-  return head + r.channels.map((c) => `  ${c.name.padEnd(16)} ${c.type.padEnd(7)} min ${n(c.min)}  max ${n(c.max)}  mean ${n(c.mean)}  NaN ${c.nan}\n`).join('');
+  return (
+    head +
+    r.channels
+      .map((c) => `  ${c.name.padEnd(16)} ${c.type.padEnd(7)} min ${n(c.min)}  max ${n(c.max)}  mean ${n(c.mean)}  NaN ${c.nan}\n`)
+      .join('')
+  );
 }

@@ -5,7 +5,14 @@ import { only, parseArguments } from './arguments';
 export async function steps(args: string[]): Promise<void> {
   const { options } = parseArguments(args, ['json']);
   only(options, ['json']);
-  const list = [...STEPS.values()].map(({ type, title, family, summary, params, feeds }) => ({ type, title, family, summary, params, feeds }));
+  const list = [...STEPS.values()].map(({ type, title, family, summary, params, feeds }) => ({
+    type,
+    title,
+    family,
+    summary,
+    params,
+    feeds,
+  }));
   if (options.has('json')) {
     // Infinity has no place in JSON: an open side of a range is left out.
     process.stdout.write(`${JSON.stringify(list, (_, v: unknown) => (v === Infinity || v === -Infinity ? undefined : v), 2)}\n`);

@@ -70,15 +70,7 @@ export interface LayerParam extends Common {
 }
 
 export type ParamDefinition =
-  | LayerParam
-  | NumberParam
-  | IntegerParam
-  | ToggleParam
-  | ChoiceParam
-  | ColourParam
-  | TripleParam
-  | PointParam
-  | BoxParam;
+  LayerParam | NumberParam | IntegerParam | ToggleParam | ChoiceParam | ColourParam | TripleParam | PointParam | BoxParam;
 
 export type ParamSchema = Record<string, ParamDefinition>;
 
@@ -90,11 +82,11 @@ type ValueOf<D extends ParamDefinition> = D extends ToggleParam
       ? number
       : D extends LayerParam
         ? string
-      : D extends PointParam
-        ? readonly [number, number]
-        : D extends BoxParam
-          ? readonly [number, number, number, number]
-          : readonly [number, number, number];
+        : D extends PointParam
+          ? readonly [number, number]
+          : D extends BoxParam
+            ? readonly [number, number, number, number]
+            : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 
@@ -128,11 +120,12 @@ export const choice = <const T extends string>(
   more: Options<ChoiceParam> = {},
 ): ChoiceParam<T> => ({ kind: 'choice', title, default: value, options, animatable: false, ...more });
 
-export const colour = (
-  title: string,
-  value: readonly [number, number, number],
-  more: Options<ColourParam> = {},
-): ColourParam => ({ kind: 'colour', title, default: value, ...more });
+export const colour = (title: string, value: readonly [number, number, number], more: Options<ColourParam> = {}): ColourParam => ({
+  kind: 'colour',
+  title,
+  default: value,
+  ...more,
+});
 
 export const triple = (
   title: string,
@@ -155,11 +148,13 @@ export const point = (
   more: Options<PointParam> & { min?: number; max?: number } = {},
 ): PointParam => ({ kind: 'point', title, default: value, ...more });
 
-export const box = (
-  title: string,
-  value: readonly [number, number, number, number],
-  more: Partial<Options<BoxParam>> = {},
-): BoxParam => ({ kind: 'box', title, default: value, pixels: true, ...more });
+export const box = (title: string, value: readonly [number, number, number, number], more: Partial<Options<BoxParam>> = {}): BoxParam => ({
+  kind: 'box',
+  title,
+  default: value,
+  pixels: true,
+  ...more,
+});
 
 export const layer = (title: string, more: Options<LayerParam> = {}): LayerParam => ({
   kind: 'layer',

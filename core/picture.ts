@@ -38,9 +38,7 @@ export const formatRect = (f: Format): Rect => rect(0, 0, f.width, f.height);
 
 /** The format at a proxy scale. */
 export const scaleFormat = (f: Format, scale: number): Format =>
-  scale === 1
-    ? f
-    : { width: Math.ceil(f.width * scale), height: Math.ceil(f.height * scale), pixelAspect: f.pixelAspect };
+  scale === 1 ? f : { width: Math.ceil(f.width * scale), height: Math.ceil(f.height * scale), pixelAspect: f.pixelAspect };
 
 /** `diffuse.R` is channel `R` of layer `diffuse`; `R` is of the unnamed layer. */
 export function splitChannel(name: string): { layer: string; channel: string } {

@@ -5,8 +5,17 @@ import { toggle } from './param';
 import type { Format, PictureInfo, Tile } from './picture';
 
 export const FAMILIES = [
-  'Colour', 'Channels', 'Matte', 'Shape & touch-up', 'Filter', 'Place & warp', 'Time', 'Passes', 'Light & air',
-  'Join', 'Space',
+  'Colour',
+  'Channels',
+  'Matte',
+  'Shape & touch-up',
+  'Filter',
+  'Place & warp',
+  'Time',
+  'Passes',
+  'Light & air',
+  'Join',
+  'Space',
 ] as const;
 export type Family = (typeof FAMILIES)[number];
 

@@ -25,7 +25,10 @@ function harbour(): void {
   const { encode } = TRANSFERS.sRGB;
   const data = Uint16Array.from(renderHarbour(width, height), (v) => Math.round(65535 * encode(Math.min(1, Math.max(0, v)))));
   // Ten significant bits keep the sky smooth and the file small.
-  writeFileSync(join(media, 'harbour.png'), writePng({ width, height, bits: 16, channels: 3, data: data.map((v) => (v & 0xffe0) | (v >> 11)) }));
+  writeFileSync(
+    join(media, 'harbour.png'),
+    writePng({ width, height, bits: 16, channels: 3, data: data.map((v) => (v & 0xffe0) | (v >> 11)) }),
+  );
 }
 
 if (isMainThread) {

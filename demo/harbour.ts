@@ -14,7 +14,15 @@ export function renderHarbour(width: number, height: number): Float32Array {
 }
 
 const HORIZON = 330;
-const LAMPS = [[92, 312, 1], [168, 316, 0.8], [236, 318, 0.6], [700, 314, 0.7], [768, 310, 1], [842, 313, 0.85], [905, 318, 0.5]] as const;
+const LAMPS = [
+  [92, 312, 1],
+  [168, 316, 0.8],
+  [236, 318, 0.6],
+  [700, 314, 0.7],
+  [768, 310, 1],
+  [842, 313, 0.85],
+  [905, 318, 0.5],
+] as const;
 const LIGHT = [258, 132] as const;
 
 function colourAt(x: number, y: number): [number, number, number] {
@@ -60,7 +68,7 @@ function sky(x: number, y: number): [number, number, number] {
     const band = Math.floor((y - LIGHT[1]) / 34) % 2 ? 0.028 : 0.011;
     c = [band * (1 - 0.6 * side), band * (1 - 0.6 * side) * 1.02, band * (1 - 0.6 * side) * 1.15];
   }
-  if (roofs && hash(Math.floor(x / 9), Math.floor(y / 8), 31) > 0.86 && ((x / 9) % 1) < 0.5 && ((y / 8) % 1) < 0.6) c = [0.16, 0.1, 0.035];
+  if (roofs && hash(Math.floor(x / 9), Math.floor(y / 8), 31) > 0.86 && (x / 9) % 1 < 0.5 && (y / 8) % 1 < 0.6) c = [0.16, 0.1, 0.035];
   for (const [lx, ly, power] of LAMPS) {
     const d = Math.hypot(x - lx, y - ly);
     const e = power * (3 * Math.exp(-((d / 1.7) ** 2)) + 0.16 * Math.exp(-d / 13));

@@ -87,7 +87,15 @@ function screenAt(x: number, y: number, o: PlateOptions, out: [number, number, n
   if (y > 90 && y < 122 && pole < 20) set(out, 0.03, 0.03, 0.034, 1);
 }
 
-const CROSSES = [[330, 70], [620, 64], [806, 210], [208, 300], [720, 450], [860, 90], [300, 430]] as const;
+const CROSSES = [
+  [330, 70],
+  [620, 64],
+  [806, 210],
+  [208, 300],
+  [720, 450],
+  [860, 90],
+  [300, 430],
+] as const;
 
 function set(out: [number, number, number], r: number, g: number, b: number, k: number): void {
   out[0] = r * k;
@@ -100,7 +108,12 @@ const spillOf = (nz: number, nx: number): number => 0.035 + 0.3 * (1 - Math.max(
 
 function renderBody(spilt: Layer, clean: Float32Array, frame: number, scale: number, o: PlateOptions): void {
   const { width, height } = spilt;
-  const offsets = [[0.25, 0.25], [0.75, 0.4], [0.35, 0.75], [0.8, 0.85]] as const;
+  const offsets = [
+    [0.25, 0.25],
+    [0.75, 0.4],
+    [0.35, 0.75],
+    [0.8, 0.85],
+  ] as const;
   const poses = offsets.map((_, i) => poseAt(frame + SHUTTER * ((i + 0.5) / 4 - 0.5)));
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
@@ -161,7 +174,8 @@ function renderCape(layer: Layer, frame: number, scale: number, o: PlateOptions)
       const edge = Math.min(1, Math.max(0, (x - left) / 1.6 + 0.5)) * Math.min(1, Math.max(0, (y - 262) / 2));
       if (edge <= 0) continue;
       const across = (x - left) / (right - left);
-      const fold = 0.5 + 0.5 * Math.sin(across * 17 + 3 * down + 0.3 * Math.sin(frame * 0.2) + 2 * fractal(across * 3, down * 2, o.seed + 60));
+      const fold =
+        0.5 + 0.5 * Math.sin(across * 17 + 3 * down + 0.3 * Math.sin(frame * 0.2) + 2 * fractal(across * 3, down * 2, o.seed + 60));
       const hem = x - left < 5 ? 0.22 : 0;
       const a = edge * (0.27 + 0.13 * fold + hem);
       const k = 0.55 + 0.75 * fold;

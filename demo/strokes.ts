@@ -23,7 +23,14 @@ export function lay(layer: Layer, x: number, y: number, coverage: number, r: num
 
 /** A line of a width that may be under a pixel: coverage by area along its normal. */
 export function stroke(
-  layer: Layer, x0: number, y0: number, x1: number, y1: number, w0: number, w1: number, colour: readonly number[],
+  layer: Layer,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  w0: number,
+  w1: number,
+  colour: readonly number[],
 ): void {
   const reach = Math.max(w0, w1) / 2 + 1;
   const [dx, dy] = [x1 - x0, y1 - y0];
@@ -58,24 +65,55 @@ export function growHair(seed: number): Hair[] {
     const n = Math.hypot(dx, dy) || 1;
     const [ux, uy] = [dx / n, dy / n];
     const [mx, my] = [x + ux * length * 0.5 - uy * curl, y + uy * length * 0.5 + ux * curl];
-    hairs.push({ points: [x, y, mx, my, x + ux * length - uy * curl * 0.4, y + uy * length + ux * curl * 0.4 + length * 0.12], width, colour });
+    hairs.push({
+      points: [x, y, mx, my, x + ux * length - uy * curl * 0.4, y + uy * length + ux * curl * 0.4 + length * 0.12],
+      width,
+      colour,
+    });
   };
   for (let i = 0; i < 3400; i++) {
     const a = Math.PI * (-0.12 + 1.24 * next());
     const r = i < 1200 ? 0.2 + 0.6 * next() : 0.72 + 0.33 * next();
     const [x, y] = [Math.cos(a) * 49 * r, 214 + Math.sin(a) * 68 * r];
     const grey = 0.2 + 0.42 * next();
-    add(x, y, Math.cos(a) + 0.5 * (next() - 0.5), Math.sin(a) * 0.9 + 0.35 + 0.5 * (next() - 0.5), 9 + 26 * next() ** 2, 14 * (next() - 0.5), 0.35 + 0.55 * next(), [grey, grey * 0.94, grey * 0.86]);
+    add(
+      x,
+      y,
+      Math.cos(a) + 0.5 * (next() - 0.5),
+      Math.sin(a) * 0.9 + 0.35 + 0.5 * (next() - 0.5),
+      9 + 26 * next() ** 2,
+      14 * (next() - 0.5),
+      0.35 + 0.55 * next(),
+      [grey, grey * 0.94, grey * 0.86],
+    );
   }
   for (let i = 0; i < 700; i++) {
     const side = next() < 0.5 ? -1 : 1;
     const grey = 0.18 + 0.3 * next();
-    add(side * (50 + 7 * next()), 150 + 46 * next(), side * (0.5 + next()), 0.4 + next(), 8 + 18 * next(), 10 * (next() - 0.5), 0.3 + 0.5 * next(), [grey, grey * 0.95, grey * 0.88]);
+    add(
+      side * (50 + 7 * next()),
+      150 + 46 * next(),
+      side * (0.5 + next()),
+      0.4 + next(),
+      8 + 18 * next(),
+      10 * (next() - 0.5),
+      0.3 + 0.5 * next(),
+      [grey, grey * 0.95, grey * 0.88],
+    );
   }
   for (let i = 0; i < 1500; i++) {
     const a = Math.PI * (1 + next());
     const k = 0.02 + 0.1 * next();
-    add(Math.cos(a) * 59, 124 + Math.sin(a) * 50, Math.cos(a) + 1.6 * (next() - 0.5), Math.sin(a) + 1.6 * (next() - 0.5), 2 + 5 * next(), 4 * (next() - 0.5), 0.25 + 0.3 * next(), [k, k * 1.3, k * 1.9]);
+    add(
+      Math.cos(a) * 59,
+      124 + Math.sin(a) * 50,
+      Math.cos(a) + 1.6 * (next() - 0.5),
+      Math.sin(a) + 1.6 * (next() - 0.5),
+      2 + 5 * next(),
+      4 * (next() - 0.5),
+      0.25 + 0.3 * next(),
+      [k, k * 1.3, k * 1.9],
+    );
   }
   return hairs;
 }

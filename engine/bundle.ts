@@ -47,7 +47,8 @@ export async function readBundle(bytes: Uint8Array, file: string, sha256: (b: Ui
     for (const f of source.frames ?? []) {
       const data = entries[`media/${f.hash}`];
       if (!data) throw new MediaError(file, `the media "${f.name}" of "${source.name}" is not in it`);
-      if (!media.has(f.hash) && (await sha256(data)) !== f.hash) throw new MediaError(file, `the media "${f.name}" of "${source.name}" is damaged`);
+      if (!media.has(f.hash) && (await sha256(data)) !== f.hash)
+        throw new MediaError(file, `the media "${f.name}" of "${source.name}" is damaged`);
       media.set(f.hash, data);
     }
   }

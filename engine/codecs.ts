@@ -75,14 +75,22 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
     const { width, height, bits, type } = inspectPng(bytes, file);
     const alpha = type === 4 || type === 6;
     return {
-      container, format: { width, height, pixelAspect: 1 }, channels: alpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
-      bits: `${bits} bit`, colourSpace: 'sRGB', alpha: alpha ? 'straight' : 'ignore',
+      container,
+      format: { width, height, pixelAspect: 1 },
+      channels: alpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
+      bits: `${bits} bit`,
+      colourSpace: 'sRGB',
+      alpha: alpha ? 'straight' : 'ignore',
     };
   }
   const { width, height } = await decodeLossy(bytes, file, container);
   return {
-    container, format: { width, height, pixelAspect: 1 }, channels: ['R', 'G', 'B'], bits: '8 bit',
-    colourSpace: container === 'JPEG' ? 'Rec.709' : 'sRGB', alpha: 'ignore',
+    container,
+    format: { width, height, pixelAspect: 1 },
+    channels: ['R', 'G', 'B'],
+    bits: '8 bit',
+    colourSpace: container === 'JPEG' ? 'Rec.709' : 'sRGB',
+    alpha: 'ignore',
   };
 }
 
@@ -105,7 +113,7 @@ function checkJpeg(bytes: Uint8Array, file: string): void {
   if (bytes[end - 2] !== 0xff || bytes[end - 1] !== 0xd9) {
     throw new MediaError(file, 'the file is cut short: the end of its picture is missing');
   }
-  for (let i = 2; i + 9 < bytes.length; ) {
+  for (let i = 2; i + 9 < bytes.length;) {
     if (bytes[i] !== 0xff) break;
     const marker = bytes[i + 1]!;
     if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker)) {

@@ -52,8 +52,13 @@ export class Renderer {
     [out, ...Object.values(tile.planes)].forEach((p) => this.kernels.give(p));
     const { format, bounds, channels } = plan.root.info;
     return {
-      region: plan.region, format, bounds, available: [...channels], pixels,
-      remarks: [...plan.remarks], milliseconds: performance.now() - started,
+      region: plan.region,
+      format,
+      bounds,
+      available: [...channels],
+      pixels,
+      remarks: [...plan.remarks],
+      milliseconds: performance.now() - started,
     };
   }
 

@@ -26,14 +26,21 @@ export interface FoundSequence<F> {
 }
 
 /** Groups files into sequences: the same name around the last number of it, the same ending and folder. */
-export function findSequences<F extends { name: string }>(files: readonly F[], pathOf: (f: F) => string = (f) => f.name): FoundSequence<F>[] {
+export function findSequences<F extends { name: string }>(
+  files: readonly F[],
+  pathOf: (f: F) => string = (f) => f.name,
+): FoundSequence<F>[] {
   const groups = new Map<string, { name: string; frames: { frame: number; file: F }[] }>();
   for (const file of files) {
     const path = pathOf(file);
     const tail = /(\d+)(\.[^.]+)$/.exec(path);
     const head = tail ? path.slice(0, tail.index) : path;
     const key = tail ? `${head}#${tail[2]!.toLowerCase()}` : path;
-    const name = head.split('/').pop()!.replace(/[._\-\s]+$/, '') || file.name;
+    const name =
+      head
+        .split('/')
+        .pop()!
+        .replace(/[._\-\s]+$/, '') || file.name;
     const group = groups.get(key) ?? { name, frames: [] };
     group.frames.push({ frame: tail ? Number(tail[1]) : 1, file });
     groups.set(key, group);

@@ -13,49 +13,101 @@ export interface KernelExports {
   powerPlane(x: number, out: number, n: number, exponent: number, pivot: number): void;
   saturate(r: number, g: number, b: number, n: number, saturation: number): void;
   porterDuff(
-    front: number, back: number, frontAlpha: number, backAlpha: number, out: number, n: number,
-    fa0: number, fa1: number, fb0: number, fb1: number,
+    front: number,
+    back: number,
+    frontAlpha: number,
+    backAlpha: number,
+    out: number,
+    n: number,
+    fa0: number,
+    fa1: number,
+    fb0: number,
+    fb1: number,
   ): void;
   blendPlain(op: number, front: number, back: number, out: number, n: number): void;
-  blendAlpha(
-    op: number, front: number, back: number, frontAlpha: number, backAlpha: number, out: number, n: number,
-  ): void;
+  blendAlpha(op: number, front: number, back: number, frontAlpha: number, backAlpha: number, out: number, n: number): void;
   colourDifference(
-    p: number, q: number, r: number, sp: number, sq: number, sr: number, out: number, n: number,
-    balance: number, low: number, high: number, toe: number, shoulder: number, gamma: number,
+    p: number,
+    q: number,
+    r: number,
+    sp: number,
+    sq: number,
+    sr: number,
+    out: number,
+    n: number,
+    balance: number,
+    low: number,
+    high: number,
+    toe: number,
+    shoulder: number,
+    gamma: number,
   ): void;
   fillScreen(
-    p: number, q: number, r: number, op: number, oq: number, or: number, n: number,
-    cp: number, cq: number, cr: number, balance: number, share: number,
+    p: number,
+    q: number,
+    r: number,
+    op: number,
+    oq: number,
+    or: number,
+    n: number,
+    cp: number,
+    cq: number,
+    cr: number,
+    balance: number,
+    share: number,
   ): void;
   subtractScreen(c: number, s: number, a: number, out: number, n: number, floor: number): void;
-  spillAmount(
-    p: number, q: number, r: number, out: number, n: number, limit: number, weight: number, amount: number,
-  ): void;
+  spillAmount(p: number, q: number, r: number, out: number, n: number, limit: number, weight: number, amount: number): void;
   matrix3(
-    a: number, b: number, c: number, oa: number, ob: number, oc: number, n: number,
-    m00: number, m01: number, m02: number, m10: number, m11: number, m12: number, m20: number, m21: number, m22: number,
+    a: number,
+    b: number,
+    c: number,
+    oa: number,
+    ob: number,
+    oc: number,
+    n: number,
+    m00: number,
+    m01: number,
+    m02: number,
+    m10: number,
+    m11: number,
+    m12: number,
+    m20: number,
+    m21: number,
+    m22: number,
   ): void;
-  convolveRows(
-    x: number, out: number, w: number, h: number, xStride: number, outStride: number, k: number, taps: number,
-  ): void;
-  convolveColumns(
-    x: number, out: number, w: number, h: number, xStride: number, outStride: number, k: number, taps: number,
-  ): void;
+  convolveRows(x: number, out: number, w: number, h: number, xStride: number, outStride: number, k: number, taps: number): void;
+  convolveColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number, k: number, taps: number): void;
   reduceRows(x: number, out: number, w: number, h: number, xStride: number, outStride: number): void;
   reduceColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number): void;
   expandRows(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
   expandColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
   resampleAffine(
-    planes: number, outs: number, count: number, sx: number, sy: number, sw: number, sh: number,
-    ox: number, oy: number, w: number, h: number,
-    m0: number, m1: number, m2: number, m3: number, m4: number, m5: number,
-    table: number, support: number, scaleX: number, scaleY: number, weights: number,
+    planes: number,
+    outs: number,
+    count: number,
+    sx: number,
+    sy: number,
+    sw: number,
+    sh: number,
+    ox: number,
+    oy: number,
+    w: number,
+    h: number,
+    m0: number,
+    m1: number,
+    m2: number,
+    m3: number,
+    m4: number,
+    m5: number,
+    table: number,
+    support: number,
+    scaleX: number,
+    scaleY: number,
+    weights: number,
   ): void;
   doubleMaximum(x: number, out: number, n: number, shift: number): void;
-  accumulateChord(
-    m: number, out: number, w: number, h: number, stride: number, outStride: number, shift: number,
-  ): void;
+  accumulateChord(m: number, out: number, w: number, h: number, stride: number, outStride: number, shift: number): void;
   columnCrossings(x: number, out: number, w: number, h: number, level: number): void;
   rowEnvelope(d: number, w: number, h: number, scratch: number): void;
   transpose(x: number, out: number, w: number, h: number): void;

@@ -14,7 +14,8 @@ describe('kernels against naive formulas', () => {
       k.fn.powerPlane(x.byteOffset, out.byteOffset, xs.length, e, 0.18);
       xs.forEach((v, i) => {
         const want = v > 0 ? 0.18 * (Math.fround(v) / 0.18) ** e : v;
-        if (want < 1e6 && (want > 1e-6 || v <= 0)) expect(Math.abs(out[i]! - want)).toBeLessThanOrEqual(4e-6 * Math.max(Math.abs(want), 1e-9) * Math.max(1, e));
+        if (want < 1e6 && (want > 1e-6 || v <= 0))
+          expect(Math.abs(out[i]! - want)).toBeLessThanOrEqual(4e-6 * Math.max(Math.abs(want), 1e-9) * Math.max(1, e));
       });
       [x, out].forEach((p) => k.give(p));
     }
@@ -47,17 +48,21 @@ describe('kernels against naive formulas', () => {
   test('mix, clamp, multiply and matrix', async () => {
     const k = await nodeKernels();
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.float({ min: -4, max: 4, noNaN: true }), { minLength: 1, maxLength: 19 }), fc.float({ min: 0, max: 1, noNaN: true }), async (a, m) => {
-        const n = a.length;
-        const x = k.copy(a);
-        const y = k.copy(a.map((v) => 1 - v));
-        const out = k.take(n);
-        k.fn.mixPlane(x.byteOffset, y.byteOffset, out.byteOffset, n, m);
-        a.forEach((v, i) => expect(out[i]).toBeCloseTo(v + m * (1 - v - v), 4));
-        k.fn.clampPlane(x.byteOffset, out.byteOffset, n, -1, 0.5);
-        a.forEach((v, i) => expect(out[i]).toBe(Math.fround(Math.min(0.5, Math.max(-1, v)))));
-        [x, y, out].forEach((p) => k.give(p));
-      }),
+      fc.asyncProperty(
+        fc.array(fc.float({ min: -4, max: 4, noNaN: true }), { minLength: 1, maxLength: 19 }),
+        fc.float({ min: 0, max: 1, noNaN: true }),
+        async (a, m) => {
+          const n = a.length;
+          const x = k.copy(a);
+          const y = k.copy(a.map((v) => 1 - v));
+          const out = k.take(n);
+          k.fn.mixPlane(x.byteOffset, y.byteOffset, out.byteOffset, n, m);
+          a.forEach((v, i) => expect(out[i]).toBeCloseTo(v + m * (1 - v - v), 4));
+          k.fn.clampPlane(x.byteOffset, out.byteOffset, n, -1, 0.5);
+          a.forEach((v, i) => expect(out[i]).toBe(Math.fround(Math.min(0.5, Math.max(-1, v)))));
+          [x, y, out].forEach((p) => k.give(p));
+        },
+      ),
       { numRuns: 30 },
     );
   });

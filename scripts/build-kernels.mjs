@@ -14,9 +14,26 @@ if (newest > built || process.argv.includes('--force')) {
   mkdirSync(join(root, 'kernels/build'), { recursive: true });
   execFileSync(
     process.execPath,
-    [join(root, 'node_modules/assemblyscript/bin/asc.js'), join(root, 'kernels/assembly/index.ts'), '-o', out, '-O3',
-      '--enable', 'simd', '--enable', 'threads', '--importMemory', '--sharedMemory', '--initialMemory', '256',
-      '--maximumMemory', '65536', '--runtime', 'stub', '--noAssert'],
+    [
+      join(root, 'node_modules/assemblyscript/bin/asc.js'),
+      join(root, 'kernels/assembly/index.ts'),
+      '-o',
+      out,
+      '-O3',
+      '--enable',
+      'simd',
+      '--enable',
+      'threads',
+      '--importMemory',
+      '--sharedMemory',
+      '--initialMemory',
+      '256',
+      '--maximumMemory',
+      '65536',
+      '--runtime',
+      'stub',
+      '--noAssert',
+    ],
     { cwd: root, stdio: 'inherit' },
   );
 }

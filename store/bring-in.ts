@@ -48,8 +48,17 @@ export async function bringIn(
     if (!first || frames.length === 0) continue;
     const size = frames[0]!.size;
     const odd = frames.filter((f) => f.size !== size);
-    if (odd.length) result.warnings.push(`${found.name}: ${odd.map((f) => `${f.name} is ${f.size}`).slice(0, 3).join(', ')}; the others are ${size}`);
-    if (found.gaps.length) result.warnings.push(`${found.name}: frame ${rangesText(found.gaps)} is missing between ${frames[0]!.frame} and ${frames[frames.length - 1]!.frame}`);
+    if (odd.length)
+      result.warnings.push(
+        `${found.name}: ${odd
+          .map((f) => `${f.name} is ${f.size}`)
+          .slice(0, 3)
+          .join(', ')}; the others are ${size}`,
+      );
+    if (found.gaps.length)
+      result.warnings.push(
+        `${found.name}: frame ${rangesText(found.gaps)} is missing between ${frames[0]!.frame} and ${frames[frames.length - 1]!.frame}`,
+      );
     const still = found.still;
     result.sources.push({
       id: newId(),

@@ -33,7 +33,14 @@ export async function importBundle(file: File): Promise<Shot> {
 export async function addShot(shot: Shot): Promise<Shot> {
   const rows = await db.shots.toArray();
   const id = rows.some((r) => r.id === shot.id) ? newId() : shot.id;
-  const added = { ...shot, id, name: freeName(shot.name, rows.map((r) => r.name)) };
+  const added = {
+    ...shot,
+    id,
+    name: freeName(
+      shot.name,
+      rows.map((r) => r.name),
+    ),
+  };
   await db.shots.put({ id, name: added.name, changed: Date.now(), shot: added });
   return added;
 }

@@ -26,135 +26,195 @@ const stepOf = (shot: Draft<Shot>, id: string): { step: Draft<Step>; lane: Draft
 const stepNames = (lane: Draft<Lane>): string[] => lane.steps.map((s) => s.name);
 const refuseRings: Change = (shot) => checkReferences(shot as Shot);
 
-export const renameShot = (name: string): Change => (s) => void (s.name = name);
+export const renameShot =
+  (name: string): Change =>
+  (s) =>
+    void (s.name = name);
 
-export const setFormat = (format: Shot['format'], frameRate: number, range: Shot['range']): Change => (s) => {
-  if (range.last < range.first) throw new ShotError('the range ends before it starts');
-  s.format = { ...format };
-  s.frameRate = frameRate;
-  s.range = { ...range };
-};
+export const setFormat =
+  (format: Shot['format'], frameRate: number, range: Shot['range']): Change =>
+  (s) => {
+    if (range.last < range.first) throw new ShotError('the range ends before it starts');
+    s.format = { ...format };
+    s.frameRate = frameRate;
+    s.range = { ...range };
+  };
 
 /** Adds a source. The first one sets the shot's format and range and becomes the result; a later one is joined over it. */
-export const addSource = (source: Source): Change => (s) => {
-  s.sources.push({ ...source, name: freeName(source.name, s.sources.map((x) => x.name)) } as Draft<Source>);
-  if (s.sources.length === 1) {
-    s.format = { ...source.format };
-    if (source.kind === 'sequence') s.range = { first: source.start, last: lastFrameOf(source) };
-  }
-};
+export const addSource =
+  (source: Source): Change =>
+  (s) => {
+    s.sources.push({
+      ...source,
+      name: freeName(
+        source.name,
+        s.sources.map((x) => x.name),
+      ),
+    } as Draft<Source>);
+    if (s.sources.length === 1) {
+      s.format = { ...source.format };
+      if (source.kind === 'sequence') s.range = { first: source.start, last: lastFrameOf(source) };
+    }
+  };
 
-export const changeSource = (id: string, change: Partial<Pick<Source, 'name' | 'colourSpace' | 'alpha' | 'missing' | 'start'>>): Change => (s) => {
-  const source = s.sources.find((x) => x.id === id);
-  if (source) Object.assign(source, change);
-};
+export const changeSource =
+  (id: string, change: Partial<Pick<Source, 'name' | 'colourSpace' | 'alpha' | 'missing' | 'start'>>): Change =>
+  (s) => {
+    const source = s.sources.find((x) => x.id === id);
+    if (source) Object.assign(source, change);
+  };
 
-export const removeSource = (id: string): Change => (s) => {
-  const used = s.lanes.find((l) => 'source' in l.start && l.start.source === id);
-  if (used) throw new ShotError(`the lane "${used.name}" starts from this source; delete the lane first`);
-  s.sources = s.sources.filter((x) => x.id !== id);
-};
+export const removeSource =
+  (id: string): Change =>
+  (s) => {
+    const used = s.lanes.find((l) => 'source' in l.start && l.start.source === id);
+    if (used) throw new ShotError(`the lane "${used.name}" starts from this source; delete the lane first`);
+    s.sources = s.sources.filter((x) => x.id !== id);
+  };
 
 /** A lane from a source: the result where there is none, else joined over the result. Returns its id through `made`. */
-export const addLane = (sourceId: string, made: { lane?: string } = {}): Change => (s) => {
-  const source = s.sources.find((x) => x.id === sourceId);
-  if (!source) throw new ShotError('that source is no longer there');
-  const lane = newLane(source.name, { source: sourceId }, s.lanes.map((l) => l.name)) as Draft<Lane>;
-  made.lane = lane.id;
-  const result = s.result === null ? undefined : s.lanes.find((l) => l.id === s.result);
-  if (!result) {
-    s.lanes.push(lane);
-    s.result = lane.id;
-    return;
-  }
-  s.lanes.unshift(lane);
-  const { width, height } = source.format;
-  if (width !== s.format.width || height !== s.format.height) lane.steps.push(newStep('conform', []) as Draft<Step>);
-  const join = newStep('join', stepNames(result)) as Draft<Step>;
-  join.feeds.front = { lane: lane.id };
-  result.steps.push(join);
-};
+export const addLane =
+  (sourceId: string, made: { lane?: string } = {}): Change =>
+  (s) => {
+    const source = s.sources.find((x) => x.id === sourceId);
+    if (!source) throw new ShotError('that source is no longer there');
+    const lane = newLane(
+      source.name,
+      { source: sourceId },
+      s.lanes.map((l) => l.name),
+    ) as Draft<Lane>;
+    made.lane = lane.id;
+    const result = s.result === null ? undefined : s.lanes.find((l) => l.id === s.result);
+    if (!result) {
+      s.lanes.push(lane);
+      s.result = lane.id;
+      return;
+    }
+    s.lanes.unshift(lane);
+    const { width, height } = source.format;
+    if (width !== s.format.width || height !== s.format.height) lane.steps.push(newStep('conform', []) as Draft<Step>);
+    const join = newStep('join', stepNames(result)) as Draft<Step>;
+    join.feeds.front = { lane: lane.id };
+    result.steps.push(join);
+  };
 
 /** A lane that starts from a point of another. */
-export const tapLane = (tap: Tap, made: { lane?: string } = {}): Change => (s) => {
-  const from = laneOf(s, tap.lane);
-  const lane = newLane(`${from.name} tap`, { tap: { ...tap } }, s.lanes.map((l) => l.name)) as Draft<Lane>;
-  made.lane = lane.id;
-  s.lanes.splice(s.lanes.indexOf(from) + 1, 0, lane);
-};
+export const tapLane =
+  (tap: Tap, made: { lane?: string } = {}): Change =>
+  (s) => {
+    const from = laneOf(s, tap.lane);
+    const lane = newLane(
+      `${from.name} tap`,
+      { tap: { ...tap } },
+      s.lanes.map((l) => l.name),
+    ) as Draft<Lane>;
+    made.lane = lane.id;
+    s.lanes.splice(s.lanes.indexOf(from) + 1, 0, lane);
+  };
 
-export const removeLane = (id: string): Change => (s) => {
-  const own = usersOf(s as Shot, id).filter((u) => u.lane.id !== id);
-  const start = own.find((u) => u.use === 'start');
-  if (start) throw new ShotError(`the lane "${start.lane.name}" starts from this one; delete it first`);
-  for (const { lane, step, use } of own) {
-    if (!step) continue;
-    const target = stepOf(s, step.id).step;
-    if (use === 'mask') delete target.mask;
-    else if (step.type === 'join') {
-      const l = laneOf(s, lane.id);
-      l.steps = l.steps.filter((x) => x.id !== step.id);
-    } else delete target.feeds[use];
-  }
-  s.lanes = s.lanes.filter((l) => l.id !== id);
-  if (s.result === id) s.result = s.lanes[s.lanes.length - 1]?.id ?? null;
-};
+export const removeLane =
+  (id: string): Change =>
+  (s) => {
+    const own = usersOf(s as Shot, id).filter((u) => u.lane.id !== id);
+    const start = own.find((u) => u.use === 'start');
+    if (start) throw new ShotError(`the lane "${start.lane.name}" starts from this one; delete it first`);
+    for (const { lane, step, use } of own) {
+      if (!step) continue;
+      const target = stepOf(s, step.id).step;
+      if (use === 'mask') delete target.mask;
+      else if (step.type === 'join') {
+        const l = laneOf(s, lane.id);
+        l.steps = l.steps.filter((x) => x.id !== step.id);
+      } else delete target.feeds[use];
+    }
+    s.lanes = s.lanes.filter((l) => l.id !== id);
+    if (s.result === id) s.result = s.lanes[s.lanes.length - 1]?.id ?? null;
+  };
 
-export const changeLane = (id: string, change: Partial<Pick<Lane, 'name' | 'muted' | 'collapsed'>>): Change => (s) => {
-  const lane = laneOf(s, id);
-  if (change.name !== undefined) {
-    change = { ...change, name: freeName(change.name, s.lanes.filter((l) => l.id !== id).map((l) => l.name)) };
-  }
-  Object.assign(lane, change);
-};
+export const changeLane =
+  (id: string, change: Partial<Pick<Lane, 'name' | 'muted' | 'collapsed'>>): Change =>
+  (s) => {
+    const lane = laneOf(s, id);
+    if (change.name !== undefined) {
+      change = {
+        ...change,
+        name: freeName(
+          change.name,
+          s.lanes.filter((l) => l.id !== id).map((l) => l.name),
+        ),
+      };
+    }
+    Object.assign(lane, change);
+  };
 
-export const setResult = (id: string): Change => (s) => void (s.result = id);
+export const setResult =
+  (id: string): Change =>
+  (s) =>
+    void (s.result = id);
 
 /** Adds a step after another (at the lane's end without one). */
-export const addStep = (laneId: string, type: string, after: string | undefined, made: { step?: string } = {}): Change => (s) => {
-  const lane = laneOf(s, laneId);
-  if (!STEPS.has(type)) throw new ShotError(`there is no step "${type}"`);
-  const step = newStep(type, stepNames(lane)) as Draft<Step>;
-  made.step = step.id;
-  const at = after === '' ? -1 : after === undefined ? lane.steps.length - 1 : lane.steps.findIndex((x) => x.id === after);
-  lane.steps.splice(at + 1, 0, step);
-};
+export const addStep =
+  (laneId: string, type: string, after: string | undefined, made: { step?: string } = {}): Change =>
+  (s) => {
+    const lane = laneOf(s, laneId);
+    if (!STEPS.has(type)) throw new ShotError(`there is no step "${type}"`);
+    const step = newStep(type, stepNames(lane)) as Draft<Step>;
+    made.step = step.id;
+    const at = after === '' ? -1 : after === undefined ? lane.steps.length - 1 : lane.steps.findIndex((x) => x.id === after);
+    lane.steps.splice(at + 1, 0, step);
+  };
 
-export const removeStep = (id: string): Change => (s) => {
-  const { lane, index } = stepOf(s, id);
-  const before = lane.steps[index - 1]?.id ?? '';
-  lane.steps.splice(index, 1);
-  // Whoever tapped after this step taps after the one before it.
-  for (const { lane: user, step } of usersOf(s as Shot, lane.id)) {
-    const taps: Tap[] = step ? [...Object.values(step.feeds), ...(step.mask ? [step.mask] : [])] : 'tap' in user.start ? [user.start.tap] : [];
-    for (const tap of taps) if (tap.lane === lane.id && tap.after === id) tap.after = before;
-  }
-};
+export const removeStep =
+  (id: string): Change =>
+  (s) => {
+    const { lane, index } = stepOf(s, id);
+    const before = lane.steps[index - 1]?.id ?? '';
+    lane.steps.splice(index, 1);
+    // Whoever tapped after this step taps after the one before it.
+    for (const { lane: user, step } of usersOf(s as Shot, lane.id)) {
+      const taps: Tap[] = step
+        ? [...Object.values(step.feeds), ...(step.mask ? [step.mask] : [])]
+        : 'tap' in user.start
+          ? [user.start.tap]
+          : [];
+      for (const tap of taps) if (tap.lane === lane.id && tap.after === id) tap.after = before;
+    }
+  };
 
 /** Moves a step, or a copy of it, to a place in a lane. */
-export const moveStep = (id: string, toLane: string, toIndex: number, copy = false, made: { step?: string } = {}): Change => (s) => {
-  const { lane, index, step } = stepOf(s, id);
-  const target = laneOf(s, toLane);
-  let at = toIndex;
-  const plain = JSON.parse(JSON.stringify(step)) as Step;
-  if (copy) plain.id = newId();
-  else {
-    lane.steps.splice(index, 1);
-    if (lane === target && index < toIndex) at--;
-  }
-  if (copy || lane !== target) plain.name = freeName(plain.name, stepNames(target));
-  made.step = plain.id;
-  target.steps.splice(Math.max(0, Math.min(at, target.steps.length)), 0, plain as Draft<Step>);
-  refuseRings(s);
-};
+export const moveStep =
+  (id: string, toLane: string, toIndex: number, copy = false, made: { step?: string } = {}): Change =>
+  (s) => {
+    const { lane, index, step } = stepOf(s, id);
+    const target = laneOf(s, toLane);
+    let at = toIndex;
+    const plain = JSON.parse(JSON.stringify(step)) as Step;
+    if (copy) plain.id = newId();
+    else {
+      lane.steps.splice(index, 1);
+      if (lane === target && index < toIndex) at--;
+    }
+    if (copy || lane !== target) plain.name = freeName(plain.name, stepNames(target));
+    made.step = plain.id;
+    target.steps.splice(Math.max(0, Math.min(at, target.steps.length)), 0, plain as Draft<Step>);
+    refuseRings(s);
+  };
 
-export const changeStep = (id: string, change: Partial<Pick<Step, 'name' | 'on'>>): Change => (s) => {
-  const { step, lane } = stepOf(s, id);
-  if (change.name !== undefined) {
-    change = { ...change, name: freeName(change.name, lane.steps.filter((x) => x.id !== id).map((x) => x.name)) };
-  }
-  Object.assign(step, change);
-};
+export const changeStep =
+  (id: string, change: Partial<Pick<Step, 'name' | 'on'>>): Change =>
+  (s) => {
+    const { step, lane } = stepOf(s, id);
+    if (change.name !== undefined) {
+      change = {
+        ...change,
+        name: freeName(
+          change.name,
+          lane.steps.filter((x) => x.id !== id).map((x) => x.name),
+        ),
+      };
+    }
+    Object.assign(step, change);
+  };
 
 const paramAt = (step: Draft<Step>, name: string): Param | undefined =>
   (name === 'mix' ? step.mix : step.params[name]) as Param | undefined;
@@ -164,42 +224,54 @@ const setParamAt = (step: Draft<Step>, name: string, value: Param): void => {
 };
 
 /** Sets parameters at a frame: a keyed one gets or moves a key there. */
-export const setParams = (id: string, values: Readonly<Record<string, Value>>, frame: number): Change => (s) => {
-  const { step } = stepOf(s, id);
-  for (const [name, value] of Object.entries(values)) setParamAt(step, name, withValue(paramAt(step, name), frame, value));
-};
+export const setParams =
+  (id: string, values: Readonly<Record<string, Value>>, frame: number): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    for (const [name, value] of Object.entries(values)) setParamAt(step, name, withValue(paramAt(step, name), frame, value));
+  };
 
 /** Sets a key at the frame, or takes away the one that is there. */
-export const toggleKey = (id: string, name: string, value: Value, frame: number): Change => (s) => {
-  const { step } = stepOf(s, id);
-  const had = paramAt(step, name);
-  const keyed = isKeyed(had) ? had : undefined;
-  const here = keyed?.keys.some((k) => k.frame === frame);
-  setParamAt(step, name, here ? withoutKey(keyed!, frame) : withKey(keyed, frame, value));
-};
+export const toggleKey =
+  (id: string, name: string, value: Value, frame: number): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    const had = paramAt(step, name);
+    const keyed = isKeyed(had) ? had : undefined;
+    const here = keyed?.keys.some((k) => k.frame === frame);
+    setParamAt(step, name, here ? withoutKey(keyed!, frame) : withKey(keyed, frame, value));
+  };
 
-export const resetParam = (id: string, name: string): Change => (s) => {
-  const { step } = stepOf(s, id);
-  if (name === 'mix') step.mix = 1;
-  else delete step.params[name];
-};
+export const resetParam =
+  (id: string, name: string): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    if (name === 'mix') step.mix = 1;
+    else delete step.params[name];
+  };
 
-export const resetStep = (id: string): Change => (s) => {
-  const { step } = stepOf(s, id);
-  step.params = {};
-  step.mix = 1;
-};
+export const resetStep =
+  (id: string): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    step.params = {};
+    step.mix = 1;
+  };
 
-export const setFeed = (id: string, feed: string, tap: Tap | null): Change => (s) => {
-  const { step } = stepOf(s, id);
-  if (tap) step.feeds[feed] = { ...tap };
-  else delete step.feeds[feed];
-  refuseRings(s);
-};
+export const setFeed =
+  (id: string, feed: string, tap: Tap | null): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    if (tap) step.feeds[feed] = { ...tap };
+    else delete step.feeds[feed];
+    refuseRings(s);
+  };
 
-export const setMask = (id: string, mask: Mask | null): Change => (s) => {
-  const { step } = stepOf(s, id);
-  if (mask) step.mask = { ...mask };
-  else delete step.mask;
-  refuseRings(s);
-};
+export const setMask =
+  (id: string, mask: Mask | null): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    if (mask) step.mask = { ...mask };
+    else delete step.mask;
+    refuseRings(s);
+  };

@@ -39,8 +39,14 @@ export async function bringInDemo(name: string, pool: WorkerPool, progress: (don
     const still = patternExpression(String(source.path)) === null;
     delete source.path;
     Object.assign(source, {
-      kind: still ? 'still' : 'sequence', frames, format: info!.format, channels: info!.channels, container: info!.container,
-      colourSpace: source.colourSpace ?? info!.colourSpace, alpha: source.alpha ?? info!.alpha, missing: source.missing ?? 'error',
+      kind: still ? 'still' : 'sequence',
+      frames,
+      format: info!.format,
+      channels: info!.channels,
+      container: info!.container,
+      colourSpace: source.colourSpace ?? info!.colourSpace,
+      alpha: source.alpha ?? info!.alpha,
+      missing: source.missing ?? 'error',
       start: source.start ?? (still ? 1 : frames[0]!.frame),
     });
   }

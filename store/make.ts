@@ -14,8 +14,17 @@ export function freeName(wanted: string, taken: readonly string[]): string {
 
 export function newShot(name: string): Shot {
   return {
-    schema: SCHEMA, id: newId(), name, format: { width: 1920, height: 1080, pixelAspect: 1 }, frameRate: 24,
-    range: { first: 1, last: 48 }, sources: [], lanes: [], result: null, readings: [], notes: [],
+    schema: SCHEMA,
+    id: newId(),
+    name,
+    format: { width: 1920, height: 1080, pixelAspect: 1 },
+    frameRate: 24,
+    range: { first: 1, last: 48 },
+    sources: [],
+    lanes: [],
+    result: null,
+    readings: [],
+    notes: [],
   };
 }
 
@@ -26,7 +35,12 @@ export function newStep(type: string, taken: readonly string[]): Step {
 }
 
 export const newLane = (name: string, start: LaneStart, taken: readonly string[]): Lane => ({
-  id: newId(), name: freeName(name, taken), start, steps: [], muted: false, collapsed: false,
+  id: newId(),
+  name: freeName(name, taken),
+  start,
+  steps: [],
+  muted: false,
+  collapsed: false,
 });
 
 /** Frames of the shot at which a source's own frames stand. */

@@ -24,13 +24,27 @@ describe('the shot document', () => {
   test.each<[string, (s: any) => void, RegExp]>([
     ['no schema', (s) => delete s.schema, /no "schema"/],
     ['another schema', (s) => (s.schema = 'other/9'), /written for "other\/9"/],
-    ['a lane that is not there', (s) => (s.lanes[0].steps[0].feeds.front.lane = 'nowhere'), /"front" of main ▸ join 0 refers to a lane "nowhere"/],
+    [
+      'a lane that is not there',
+      (s) => (s.lanes[0].steps[0].feeds.front.lane = 'nowhere'),
+      /"front" of main ▸ join 0 refers to a lane "nowhere"/,
+    ],
     ['a source that is not there', (s) => (s.lanes[1].start.source = 'x'), /lane "front" starts from a source "x"/],
     ['two of one id', (s) => (s.lanes[1].id = 'main'), /two things have the id "main"/],
     ['a range that ends first', (s) => (s.range.last = 0), /ends before it starts/],
     ['a number that is none', (s) => (s.format.width = 'wide'), /format\.width/],
     ['a parameter that is none', (s) => (s.lanes[0].steps[1].params.exposure = { nothing: 1 }), /exposure is neither/],
-    ['keys out of order', (s) => (s.lanes[0].steps[1].params.exposure = { keys: [{ frame: 5, value: 1, ease: 'linear' }, { frame: 2, value: 1, ease: 'linear' }] }), /out of order at frame 2/],
+    [
+      'keys out of order',
+      (s) =>
+        (s.lanes[0].steps[1].params.exposure = {
+          keys: [
+            { frame: 5, value: 1, ease: 'linear' },
+            { frame: 2, value: 1, ease: 'linear' },
+          ],
+        }),
+      /out of order at frame 2/,
+    ],
     ['a size beyond reason', (s) => (s.format.width = 1e9), /format\.width/],
   ])('%s is refused in words', (_, change, message) => expect(broken(change)).toMatch(message));
 
@@ -50,7 +64,15 @@ describe('the shot document', () => {
   });
 
   test('hostile shapes are refused and not followed', () => {
-    for (const json of [null, 3, [], 'x', { schema: 'ostracon/1' }, { schema: 'ostracon/1', lanes: { length: 1e9 } }, { ...shot(), lanes: [null] }]) {
+    for (const json of [
+      null,
+      3,
+      [],
+      'x',
+      { schema: 'ostracon/1' },
+      { schema: 'ostracon/1', lanes: { length: 1e9 } },
+      { ...shot(), lanes: [null] },
+    ]) {
       expect(() => parseShot(json)).toThrow();
     }
   });
@@ -72,11 +94,22 @@ describe('keys', () => {
     for (let t = 21; t < 31; t += 0.5) expect(valueAt(keys, t + 0.5) as number).toBeGreaterThanOrEqual(valueAt(keys, t) as number);
   });
   test('handles bend the curve as a Bézier', () => {
-    const bent = [{ frame: 0, value: 0, ease: 'smooth' as const, after: [6, 0] as [number, number] }, { frame: 10, value: 1, ease: 'smooth' as const, before: [0, 0] as [number, number] }];
+    const bent = [
+      { frame: 0, value: 0, ease: 'smooth' as const, after: [6, 0] as [number, number] },
+      { frame: 10, value: 1, ease: 'smooth' as const, before: [0, 0] as [number, number] },
+    ];
     expect(valueAt(bent, 5) as number).toBeLessThan(0.35);
   });
   test('lists are interpolated part by part', () => {
-    expect(valueAt([{ frame: 0, value: [0, 10], ease: 'linear' }, { frame: 10, value: [10, 0], ease: 'linear' }], 3)).toEqual([3, 7]);
+    expect(
+      valueAt(
+        [
+          { frame: 0, value: [0, 10], ease: 'linear' },
+          { frame: 10, value: [10, 0], ease: 'linear' },
+        ],
+        3,
+      ),
+    ).toEqual([3, 7]);
   });
   test('setting moves a key, the last one taken away leaves its value', () => {
     const one = withKey(undefined, 5, 2);

@@ -3,8 +3,7 @@ import type { ParamDefinition } from '../param';
 import { valueAt } from './curve';
 import type { Key, Param, Shot, Step, Value } from './types';
 
-export const isKeyed = (p: Param | undefined): p is { keys: Key[] } =>
-  typeof p === 'object' && !Array.isArray(p) && 'keys' in p;
+export const isKeyed = (p: Param | undefined): p is { keys: Key[] } => typeof p === 'object' && !Array.isArray(p) && 'keys' in p;
 export const isLink = (p: Param | undefined): p is { link: { step: string; param: string } } =>
   typeof p === 'object' && !Array.isArray(p) && 'link' in p;
 
@@ -48,9 +47,7 @@ export function admit(d: ParamDefinition, value: Value): Value {
     case 'choice':
       return d.options.some((o) => o.value === value) ? value : d.default;
     default:
-      return Array.isArray(value) && value.length === d.default.length && value.every((v) => Number.isFinite(v))
-        ? value
-        : d.default;
+      return Array.isArray(value) && value.length === d.default.length && value.every((v) => Number.isFinite(v)) ? value : d.default;
   }
 }
 

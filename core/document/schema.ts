@@ -33,9 +33,7 @@ function paramProblem(v: unknown): string | null {
     return null;
   }
   const link = o.link as Record<string, unknown> | undefined;
-  return typeof link?.step === 'string' && typeof link.param === 'string'
-    ? null
-    : 'is neither a value, keys nor a link';
+  return typeof link?.step === 'string' && typeof link.param === 'string' ? null : 'is neither a value, keys nor a link';
 }
 
 const param = () =>
@@ -95,7 +93,17 @@ const source = yup.object({
   name: name(),
   kind: yup.string().strict().oneOf(['sequence', 'still']).required(),
   frames: yup
-    .array(yup.object({ frame: whole(), hash: yup.string().strict().required().matches(/^[0-9a-f]{64}$/), name: name() }))
+    .array(
+      yup.object({
+        frame: whole(),
+        hash: yup
+          .string()
+          .strict()
+          .required()
+          .matches(/^[0-9a-f]{64}$/),
+        name: name(),
+      }),
+    )
     .optional(),
   path: yup.string().strict().optional(),
   format,

@@ -8,17 +8,29 @@ import { compute } from './compute';
 import { makePlan, mediaFrameAt } from './plan';
 
 const request = { tap: { lane: 'main' }, frame: 1, scale: 1, channels: ['R', 'A'] };
-const plan = (steps: Parameters<typeof testShot>[1], more = {}) => makePlan(testShot({ main: flat(100, 80, 0.5), front: flat(100, 80, 1) }, steps), { ...request, ...more }, STEPS);
+const plan = (steps: Parameters<typeof testShot>[1], more = {}) =>
+  makePlan(testShot({ main: flat(100, 80, 0.5), front: flat(100, 80, 1) }, steps), { ...request, ...more }, STEPS);
 const types = (p: ReturnType<typeof plan>): string[] => p.nodes.map((n) => (n.kind === 'step' ? n.step.type : n.source.name));
 
 describe('plan', () => {
   test('leaves out what is off, neutral, or at mix 0', () => {
-    const steps = [{ type: 'grade' }, { type: 'blur', on: false, params: { size: 9 } }, { type: 'exposure', mix: 0, params: { stops: 1 } }, { type: 'exposure', params: { stops: 1 } }];
+    const steps = [
+      { type: 'grade' },
+      { type: 'blur', on: false, params: { size: 9 } },
+      { type: 'exposure', mix: 0, params: { stops: 1 } },
+      { type: 'exposure', params: { stops: 1 } },
+    ];
     expect(types(plan(steps))).toEqual(['main', 'exposure']);
   });
 
   test('asks for the padding of a blur and no more', () => {
-    const p = plan([{ type: 'exposure', params: { stops: 1 } }, { type: 'blur', params: { size: 2 } }], { region: rect(40, 40, 50, 50) });
+    const p = plan(
+      [
+        { type: 'exposure', params: { stops: 1 } },
+        { type: 'blur', params: { size: 2 } },
+      ],
+      { region: rect(40, 40, 50, 50) },
+    );
     expect(p.nodes.find((n) => n.kind === 'step' && n.step.type === 'exposure')!.region).toEqual(rect(32, 32, 58, 58));
   });
 
@@ -85,9 +97,19 @@ describe('compute', () => {
 
   test('a step that throws names lane and step, and leaves no memory behind', async () => {
     const k = await nodeKernels();
-    const p = plan([{ type: 'blur', params: { size: 3 } }, { type: 'exposure', params: { stops: 1 } }]);
+    const p = plan([
+      { type: 'blur', params: { size: 3 } },
+      { type: 'exposure', params: { stops: 1 } },
+    ]);
     const node = p.nodes.find((n) => n.kind === 'step' && n.step.type === 'exposure')!;
-    Object.assign(node, { definition: { ...(node.kind === 'step' ? node.definition : {}), render: () => { throw new Error('poison'); } } });
+    Object.assign(node, {
+      definition: {
+        ...(node.kind === 'step' ? node.definition : {}),
+        render: () => {
+          throw new Error('poison');
+        },
+      },
+    });
     const source = await picture();
     const before = k.used;
     expect(() => compute(p, { kernels: k, picture: () => source })).toThrow('main ▸ exposure 1 failed: poison');
@@ -107,7 +129,10 @@ describe('compute', () => {
   });
 
   test('two lanes from the same point share its work', async () => {
-    const shot = testShot({ main: flat(8, 8, 0.25), front: flat(8, 8, 1) }, [{ type: 'exposure', params: { stops: 1 } }, { type: 'join', feeds: ['front'], params: { operator: 'plus' } }]);
+    const shot = testShot({ main: flat(8, 8, 0.25), front: flat(8, 8, 1) }, [
+      { type: 'exposure', params: { stops: 1 } },
+      { type: 'join', feeds: ['front'], params: { operator: 'plus' } },
+    ]);
     shot.lanes[1]!.start = { tap: { lane: 'main', after: 'step 0' } };
     const p = makePlan(shot, request, STEPS);
     expect(p.nodes.filter((n) => n.kind === 'step' && n.step.type === 'exposure')).toHaveLength(1);
@@ -116,7 +141,10 @@ describe('compute', () => {
   test('at half scale a blurred edge lies where it lies at full scale', async () => {
     const main = { width: 64, height: 64, fill: { R: (x: number) => (x < 32 ? 1 : 0), G: 0, B: 0 } };
     const full = await evaluate({ main }, [{ type: 'blur', params: { size: 6 } }]);
-    const half = await evaluate({ main: { width: 32, height: 32, fill: { R: (x: number) => (x < 16 ? 1 : 0), G: 0, B: 0 } } }, [{ type: 'blur', params: { size: 3 } }]);
-    for (let x = 2; x < 30; x++) expect(Math.abs(half.at('R', x, 10) - (full.at('R', 2 * x, 20) + full.at('R', 2 * x + 1, 20)) / 2)).toBeLessThan(0.01);
+    const half = await evaluate({ main: { width: 32, height: 32, fill: { R: (x: number) => (x < 16 ? 1 : 0), G: 0, B: 0 } } }, [
+      { type: 'blur', params: { size: 3 } },
+    ]);
+    for (let x = 2; x < 30; x++)
+      expect(Math.abs(half.at('R', x, 10) - (full.at('R', 2 * x, 20) + full.at('R', 2 * x + 1, 20)) / 2)).toBeLessThan(0.01);
   });
 });

@@ -240,7 +240,11 @@ class Planner {
     const times = definition.samples?.(p as never, frame) ?? [];
     const samples = times.map((t) => this.resolve(definition, step, t));
     const io: StepIo<Params> = {
-      frame, scale: this.scale, shotFormat: scaleFormat(this.shot.format, this.scale), inputs: infos, samples,
+      frame,
+      scale: this.scale,
+      shotFormat: scaleFormat(this.shot.format, this.scale),
+      inputs: infos,
+      samples,
     };
     if (definition.neutral?.(p as never, io as never)) return main;
     const maskNode = step.mask && this.tapNode(step.mask, frame);
@@ -249,10 +253,25 @@ class Planner {
     return this.register({
       kind: 'step',
       key: hashText(
-        JSON.stringify([step.type, p, samples, io.shotFormat, mix, inputKeys, mask && [mask.node.key, mask.channel, mask.invert], this.scale]),
+        JSON.stringify([
+          step.type,
+          p,
+          samples,
+          io.shotFormat,
+          mix,
+          inputKeys,
+          mask && [mask.node.key, mask.channel, mask.invert],
+          this.scale,
+        ]),
       ),
       info: this.deliver(definition, p, io),
-      definition, lane, step, p, io, mix, inputs,
+      definition,
+      lane,
+      step,
+      p,
+      io,
+      mix,
+      inputs,
       ...(mask && { mask }),
       needs: [],
       writes: [],

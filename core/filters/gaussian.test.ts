@@ -62,7 +62,8 @@ describe('Gaussian blur', () => {
       const main = { width: 120, height: 90, fill: { R: (x: number, y: number) => ((x * 31 + y * 17) % 23) / 23, G: 0, B: 0 } };
       const whole = await evaluate({ main }, [{ type: 'blur', params: { size } }]);
       const part = await evaluate({ main }, [{ type: 'blur', params: { size } }], { region: rect(33, 21, 70, 60) });
-      for (let y = 21; y < 60; y++) for (let x = 33; x < 70; x++) expect(Math.abs(part.at('R', x, y) - whole.at('R', x, y))).toBeLessThan(1e-5);
+      for (let y = 21; y < 60; y++)
+        for (let x = 33; x < 70; x++) expect(Math.abs(part.at('R', x, y) - whole.at('R', x, y))).toBeLessThan(1e-5);
     }
   });
 

@@ -62,15 +62,7 @@ interface Sheet {
  * Blurs a plane that holds `have`, zero outside, and returns the pixels of `want` (a pool plane, the caller's to give back).
  * With a domain, pixels outside it count as missing, not as zero: a constant picture stays constant at its edge.
  */
-export function gaussianBlur(
-  kernels: Kernels,
-  plane: Plane,
-  have: Rect,
-  want: Rect,
-  sigmaX: number,
-  sigmaY: number,
-  domain?: Rect,
-): Plane {
+export function gaussianBlur(kernels: Kernels, plane: Plane, have: Rect, want: Rect, sigmaX: number, sigmaY: number, domain?: Rect): Plane {
   const first: Sheet = { plane, r: have };
   const acrossWant = rect(want.x0, have.y0, want.x1, have.y1);
   const across = alongAxis(kernels, first, acrossWant, axisFor(sigmaX), 'x');
@@ -101,9 +93,7 @@ function alongAxis(kernels: Kernels, from: Sheet, want: Rect, axis: Axis, along:
     const r = set(want, down[i]!);
     const { plane } = sheet;
     const stride = width(sheet.r);
-    replace(r, (out) =>
-      (x ? fn.reduceRows : fn.reduceColumns)(plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r)),
-    );
+    replace(r, (out) => (x ? fn.reduceRows : fn.reduceColumns)(plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r)));
   }
   const taps = kernels.copy(axis.taps);
   {
@@ -112,7 +102,14 @@ function alongAxis(kernels: Kernels, from: Sheet, want: Rect, axis: Axis, along:
     const stride = width(sheet.r);
     replace(r, (out) =>
       (x ? fn.convolveRows : fn.convolveColumns)(
-        plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r), taps.byteOffset, axis.taps.length,
+        plane.byteOffset,
+        out.byteOffset,
+        width(r),
+        height(r),
+        stride,
+        width(r),
+        taps.byteOffset,
+        axis.taps.length,
       ),
     );
   }
@@ -124,9 +121,7 @@ function alongAxis(kernels: Kernels, from: Sheet, want: Rect, axis: Axis, along:
     const phase = levels[i]!.lo - 2 * ((x ? had.x0 : had.y0) + 1);
     const stride = width(had);
     replace(r, (out) =>
-      (x ? fn.expandRows : fn.expandColumns)(
-        plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r), phase,
-      ),
+      (x ? fn.expandRows : fn.expandColumns)(plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r), phase),
     );
   }
   return sheet.plane;
@@ -186,9 +181,7 @@ function shares(axis: Axis, lo: number, hi: number, from: number, to: number): F
     });
   }
   const wide = line;
-  line = Float64Array.from({ length: coarse.hi - coarse.lo }, (_, k) =>
-    axis.taps.reduce((sum, t, i) => sum + t * wide[k + i]!, 0),
-  );
+  line = Float64Array.from({ length: coarse.hi - coarse.lo }, (_, k) => axis.taps.reduce((sum, t, i) => sum + t * wide[k + i]!, 0));
   for (let i = axis.levels - 1; i >= 0; i--) {
     const small = line;
     const phase = levels[i]!.lo - 2 * (levels[i + 1]!.lo + 1);
@@ -202,5 +195,4 @@ function shares(axis: Axis, lo: number, hi: number, from: number, to: number): F
 }
 
 /** Pixels that a blur of `want` needs of an input with these bounds. */
-export const gaussianRegion = (want: Rect, sigmaX: number, sigmaY: number): Rect =>
-  grow(want, gaussianPad(sigmaX), gaussianPad(sigmaY));
+export const gaussianRegion = (want: Rect, sigmaX: number, sigmaY: number): Rect => grow(want, gaussianPad(sigmaX), gaussianPad(sigmaY));

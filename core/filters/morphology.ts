@@ -25,8 +25,13 @@ function dilate(kernels: Kernels, plane: Plane, have: Rect, want: Rect, radius: 
     const level = Math.floor(Math.log2(length));
     const start = (radius + dy) * w + radius - half;
     kernels.fn.accumulateChord(
-      pyramid[level]!.byteOffset + 4 * start, out.byteOffset,
-      width(want), height(want), w, width(want), length - 2 ** level,
+      pyramid[level]!.byteOffset + 4 * start,
+      out.byteOffset,
+      width(want),
+      height(want),
+      w,
+      width(want),
+      length - 2 ** level,
     );
   }
   pyramid.slice(1).forEach((p) => kernels.give(p));

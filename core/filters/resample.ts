@@ -89,9 +89,23 @@ export function resample(
   if (area(have) === 0) outs.forEach((o) => o.fill(0));
   else {
     kernels.fn.resampleAffine(
-      pointers.byteOffset, pointers.byteOffset + 4 * planes.length, planes.length,
-      have.x0, have.y0, width(have), height(have), want.x0, want.y0, width(want), height(want),
-      ...toSource, table.byteOffset, KERNELS[filter].support, scaleX, scaleY, weights.byteOffset,
+      pointers.byteOffset,
+      pointers.byteOffset + 4 * planes.length,
+      planes.length,
+      have.x0,
+      have.y0,
+      width(have),
+      height(have),
+      want.x0,
+      want.y0,
+      width(want),
+      height(want),
+      ...toSource,
+      table.byteOffset,
+      KERNELS[filter].support,
+      scaleX,
+      scaleY,
+      weights.byteOffset,
     );
   }
   [table, weights, pointers].forEach((p) => kernels.give(p));
@@ -99,8 +113,12 @@ export function resample(
 
 /** A move by whole pixels, which every filter here but the smoothing one passes unchanged. */
 const shiftOnly = (m: Affine): boolean =>
-  m[0] === 1 && m[1] === 0 && m[3] === 0 && m[4] === 1 &&
-  Math.abs(m[2] - Math.round(m[2])) < 1e-9 && Math.abs(m[5] - Math.round(m[5])) < 1e-9;
+  m[0] === 1 &&
+  m[1] === 0 &&
+  m[3] === 0 &&
+  m[4] === 1 &&
+  Math.abs(m[2] - Math.round(m[2])) < 1e-9 &&
+  Math.abs(m[5] - Math.round(m[5])) < 1e-9;
 
 function shift(planes: readonly Plane[], have: Rect, outs: readonly Plane[], want: Rect, dx: number, dy: number): void {
   const w = width(want);

@@ -20,7 +20,12 @@ export interface OutputSettings {
 }
 
 export const DEFAULT_OUTPUT: OutputSettings = {
-  container: 'exr', bits: 8, colourSpace: 'sRGB', alpha: true, compression: 'ZIP', pixelType: 'half',
+  container: 'exr',
+  bits: 8,
+  colourSpace: 'sRGB',
+  alpha: true,
+  compression: 'ZIP',
+  pixelType: 'half',
 };
 
 /** The channels a file of these settings holds, of those a picture has. */

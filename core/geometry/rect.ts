@@ -13,8 +13,7 @@ export const width = (r: Rect): number => Math.max(0, r.x1 - r.x0);
 export const height = (r: Rect): number => Math.max(0, r.y1 - r.y0);
 export const area = (r: Rect): number => width(r) * height(r);
 export const isEmpty = (r: Rect): boolean => r.x1 <= r.x0 || r.y1 <= r.y0;
-export const sameRect = (a: Rect, b: Rect): boolean =>
-  a.x0 === b.x0 && a.y0 === b.y0 && a.x1 === b.x1 && a.y1 === b.y1;
+export const sameRect = (a: Rect, b: Rect): boolean => a.x0 === b.x0 && a.y0 === b.y0 && a.x1 === b.x1 && a.y1 === b.y1;
 
 export function intersect(a: Rect, b: Rect): Rect {
   const r = rect(Math.max(a.x0, b.x0), Math.max(a.y0, b.y0), Math.min(a.x1, b.x1), Math.min(a.y1, b.y1));
@@ -35,5 +34,4 @@ export function grow(r: Rect, dx: number, dy = dx): Rect {
 }
 
 export const contains = (outer: Rect, inner: Rect): boolean =>
-  isEmpty(inner) ||
-  (inner.x0 >= outer.x0 && inner.y0 >= outer.y0 && inner.x1 <= outer.x1 && inner.y1 <= outer.y1);
+  isEmpty(inner) || (inner.x0 >= outer.x0 && inner.y0 >= outer.y0 && inner.x1 <= outer.x1 && inner.y1 <= outer.y1);

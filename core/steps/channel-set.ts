@@ -8,8 +8,6 @@ export const channelSet = {
     { value: 'alpha', title: 'Alpha' },
   ],
   pick(set: 'all' | 'colour' | 'alpha', channels: readonly string[]): readonly string[] {
-    return channels.filter((c) =>
-      set === 'all' ? true : set === 'alpha' ? c === 'A' : (COLOUR as readonly string[]).includes(c),
-    );
+    return channels.filter((c) => (set === 'all' ? true : set === 'alpha' ? c === 'A' : (COLOUR as readonly string[]).includes(c)));
   },
 } as const;

@@ -64,7 +64,10 @@ describe('colour', () => {
   });
 
   test('invert twice is nothing', async () => {
-    const twice = [{ type: 'invert', params: { channels: 'colour' } }, { type: 'invert', params: { channels: 'colour' } }];
+    const twice = [
+      { type: 'invert', params: { channels: 'colour' } },
+      { type: 'invert', params: { channels: 'colour' } },
+    ];
     close(await pixel(twice, [0.1, 0.2, 0.3, 0.5]), [0.1, 0.2, 0.3, 0.5]);
   });
 });
@@ -145,7 +148,9 @@ describe('join', () => {
   });
 
   test('screen of light over 1 never falls below either', async () => {
-    const got = await evaluate({ main: flat(2, 2, 3), front: flat(2, 2, 2) }, [{ type: 'join', feeds: ['front'], params: { operator: 'screen', alpha: 'plain' } }]);
+    const got = await evaluate({ main: flat(2, 2, 3), front: flat(2, 2, 2) }, [
+      { type: 'join', feeds: ['front'], params: { operator: 'screen', alpha: 'plain' } },
+    ]);
     expect(got.at('R', 0, 0)).toBeGreaterThanOrEqual(3);
   });
 
@@ -161,7 +166,9 @@ describe('join', () => {
       { type: 'join', feeds: ['front'], mask: { from: 'mask' }, mix: 0.25 },
     ]);
     expect([got.at('R', 0, 0), got.at('R', 3, 0)]).toEqual([0.25, 0]);
-    const inverted = await evaluate({ main: flat(4, 4, 0), front: flat(4, 4, 1), mask }, [{ type: 'join', feeds: ['front'], mask: { from: 'mask', invert: true } }]);
+    const inverted = await evaluate({ main: flat(4, 4, 0), front: flat(4, 4, 1), mask }, [
+      { type: 'join', feeds: ['front'], mask: { from: 'mask', invert: true } },
+    ]);
     expect([inverted.at('R', 0, 0), inverted.at('R', 3, 0)]).toEqual([0, 1]);
   });
 });

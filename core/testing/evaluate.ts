@@ -33,14 +33,34 @@ export function testShot(pictures: Record<string, TestPicture>, steps: readonly 
   const main = pictures.main!;
   const format = (p: TestPicture) => ({ width: p.width, height: p.height, pixelAspect: 1 });
   return {
-    schema: SCHEMA, id: 't', name: 'test', format: format(main), frameRate: 24, range: { first: 1, last: 10 }, result: 'main',
-    readings: [], notes: [],
+    schema: SCHEMA,
+    id: 't',
+    name: 'test',
+    format: format(main),
+    frameRate: 24,
+    range: { first: 1, last: 10 },
+    result: 'main',
+    readings: [],
+    notes: [],
     sources: Object.entries(pictures).map(([name, p]) => ({
-      id: `source ${name}`, name, kind: 'still', frames: [{ frame: 1, hash: Buffer.from(name).toString('hex').padEnd(64, '0'), name }],
-      format: format(p), channels: Object.keys(p.fill), container: 'test', colourSpace: 'linear', alpha: 'premultiplied', missing: 'error', start: 1,
+      id: `source ${name}`,
+      name,
+      kind: 'still',
+      frames: [{ frame: 1, hash: Buffer.from(name).toString('hex').padEnd(64, '0'), name }],
+      format: format(p),
+      channels: Object.keys(p.fill),
+      container: 'test',
+      colourSpace: 'linear',
+      alpha: 'premultiplied',
+      missing: 'error',
+      start: 1,
     })),
     lanes: Object.keys(pictures).map((name) => ({
-      id: name, name, start: { source: `source ${name}` }, muted: false, collapsed: false,
+      id: name,
+      name,
+      start: { source: `source ${name}` },
+      muted: false,
+      collapsed: false,
       steps: name === 'main' ? steps.map(makeStep) : [],
     })),
   };
@@ -48,7 +68,12 @@ export function testShot(pictures: Record<string, TestPicture>, steps: readonly 
 
 function makeStep(s: TestStep, i: number): Step {
   return {
-    id: `step ${i}`, type: s.type, name: `${s.type} ${i}`, on: s.on ?? true, params: s.params ?? {}, mix: s.mix ?? 1,
+    id: `step ${i}`,
+    type: s.type,
+    name: `${s.type} ${i}`,
+    on: s.on ?? true,
+    params: s.params ?? {},
+    mix: s.mix ?? 1,
     feeds: Object.fromEntries((s.feeds ?? []).map((f) => [f, { lane: f }])),
     ...(s.mask ? { mask: { lane: s.mask.from, channel: s.mask.channel ?? 'A', invert: s.mask.invert ?? false } } : {}),
   };
@@ -68,11 +93,7 @@ export async function evaluate(
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   const shot = testShot(pictures, steps);
-  const plan = makePlan(
-    shot,
-    { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request },
-    STEPS,
-  );
+  const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const before = kernels.used;
   const made = new Map<string, Picture>();
   for (const node of plan.sources) made.set(node.key, paint(pictures[node.source.name]!, kernels));
@@ -98,4 +119,8 @@ function paint(p: TestPicture, kernels: Awaited<ReturnType<typeof nodeKernels>>)
 }
 
 /** A flat picture of one colour. */
-export const flat = (width: number, height: number, r: number, g = r, b = r, a = 1): TestPicture => ({ width, height, fill: { R: r, G: g, B: b, A: a } });
+export const flat = (width: number, height: number, r: number, g = r, b = r, a = 1): TestPicture => ({
+  width,
+  height,
+  fill: { R: r, G: g, B: b, A: a },
+});

@@ -48,9 +48,9 @@ async function outcome<T>(run: () => Promise<T>): Promise<Outcome<T>> {
 
 const api = {
   render: (shot: Shot, request: Request, cancel: Int32Array) =>
-    outcome<Rendered>(async () =>
-      (await ready()).render(shot, request, { cancelled: () => Atomics.load(cancel, 0) !== 0 }),
-    ).then((o) => ('value' in o ? transfer(o, [o.value.pixels.buffer]) : o)),
+    outcome<Rendered>(async () => (await ready()).render(shot, request, { cancelled: () => Atomics.load(cancel, 0) !== 0 })).then((o) =>
+      'value' in o ? transfer(o, [o.value.pixels.buffer]) : o,
+    ),
 
   encode: (shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, cancel: Int32Array) =>
     outcome<Uint8Array>(async () =>

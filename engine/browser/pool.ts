@@ -43,9 +43,7 @@ export class WorkerPool implements PictureHost {
     return this.add(priority, signal, (w, cancel) => w.render(shot, request, cancel));
   }
 
-  encode(
-    shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, signal?: AbortSignal,
-  ): Promise<Uint8Array> {
+  encode(shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, signal?: AbortSignal): Promise<Uint8Array> {
     return this.add('export', signal, (w, cancel) => w.encode(shot, lane, frame, scale, settings, cancel));
   }
 
@@ -97,10 +95,13 @@ export class WorkerPool implements PictureHost {
       if (at < 0) return;
       const task = this.queue.splice(at, 1)[0]!;
       seat.task = task;
-      task.run(seat.remote).then(task.resolve, task.reject).finally(() => {
-        if (seat.task === task) seat.task = null;
-        this.next();
-      });
+      task
+        .run(seat.remote)
+        .then(task.resolve, task.reject)
+        .finally(() => {
+          if (seat.task === task) seat.task = null;
+          this.next();
+        });
     }
   }
 

@@ -86,7 +86,11 @@ async function completeSource(source: Partial<Source> & { path: string }, base: 
   });
   const isSequence = patternExpression(basename(full)) !== null;
   Object.assign(source, {
-    kind: isSequence ? 'sequence' : 'still', frames, format: info.format, channels: info.channels, container: info.container,
+    kind: isSequence ? 'sequence' : 'still',
+    frames,
+    format: info.format,
+    channels: info.channels,
+    container: info.container,
     colourSpace: source.colourSpace ?? info.colourSpace,
     alpha: source.alpha ?? info.alpha,
     missing: source.missing ?? 'error',
@@ -105,7 +109,11 @@ export async function findFrames(pattern: string): Promise<{ frame: number; path
     .sort((a, b) => a.frame - b.frame);
 }
 
-const exists = (path: string): Promise<boolean> => readFile(path).then(() => true, () => false);
+const exists = (path: string): Promise<boolean> =>
+  readFile(path).then(
+    () => true,
+    () => false,
+  );
 
 /** A host that works in this process. */
 export async function nodeHost(files: Map<string, string>): Promise<PictureHost & { renderer: Renderer }> {

@@ -78,7 +78,12 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
       <div className="controls-head">
         <div className="name">
           <b className="ellipsis">
-            <Renamable name={step.name} editing={renaming} onEdit={setRenaming} onName={(name) => run('Rename step', commands.changeStep(step.id, { name }))} />
+            <Renamable
+              name={step.name}
+              editing={renaming}
+              onEdit={setRenaming}
+              onName={(name) => run('Rename step', commands.changeStep(step.id, { name }))}
+            />
           </b>
           <Tooltip title="On or off (Q)">
             <Switch
@@ -150,7 +155,12 @@ function Limit({ step }: { step: Step }) {
         step={step.id}
         tap={mask}
         matte
-        onTap={(tap) => run(tap ? 'Set mask' : 'Remove mask', commands.setMask(step.id, tap && { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false }))}
+        onTap={(tap) =>
+          run(
+            tap ? 'Set mask' : 'Remove mask',
+            commands.setMask(step.id, tap && { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false }),
+          )
+        }
       />
       {mask && (
         <>
@@ -173,7 +183,12 @@ function Limit({ step }: { step: Step }) {
           </div>
           <div className="row wide">
             <label>Invert mask</label>
-            <Switch size="small" checked={mask.invert} slotProps={{ input: { 'aria-label': 'Invert mask' } }} onChange={() => run('Invert mask', commands.setMask(step.id, { ...mask, invert: !mask.invert }))} />
+            <Switch
+              size="small"
+              checked={mask.invert}
+              slotProps={{ input: { 'aria-label': 'Invert mask' } }}
+              onChange={() => run('Invert mask', commands.setMask(step.id, { ...mask, invert: !mask.invert }))}
+            />
             <span />
           </div>
         </>

@@ -25,7 +25,11 @@ interface Props {
 export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props) {
   const shot = useShot();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const drop = useDroppable({ id: `feed ${step} ${feed ?? 'mask'}`, disabled: !feed, data: { kind: 'feed', step, feed: feed ?? '' } satisfies Target });
+  const drop = useDroppable({
+    id: `feed ${step} ${feed ?? 'mask'}`,
+    disabled: !feed,
+    data: { kind: 'feed', step, feed: feed ?? '' } satisfies Target,
+  });
   const choose = (t: Tap | null): void => {
     setAnchor(null);
     onTap(t);
@@ -53,7 +57,11 @@ export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props)
           <MenuItem key={l.id} selected={tap?.lane === l.id && tap.after === undefined} onClick={() => choose({ lane: l.id })}>
             {l.name}
           </MenuItem>,
-          <MenuItem key={`${l.id} start`} selected={tap?.lane === l.id && tap.after === ''} onClick={() => choose({ lane: l.id, after: '' })}>
+          <MenuItem
+            key={`${l.id} start`}
+            selected={tap?.lane === l.id && tap.after === ''}
+            onClick={() => choose({ lane: l.id, after: '' })}
+          >
             ▸ start
           </MenuItem>,
           ...l.steps.map((s) => (

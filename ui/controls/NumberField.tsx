@@ -45,7 +45,19 @@ const short = (v: number, decimals: number): string => {
 };
 
 /** A number to type, to drag sideways, and to step by the arrow keys (Shift ×10, Alt ×0.1). */
-export function NumberField({ label, value, min = -Infinity, max = Infinity, whole, decimals = 2, bare, step, disabled, onChange, onProblem }: Props) {
+export function NumberField({
+  label,
+  value,
+  min = -Infinity,
+  max = Infinity,
+  whole,
+  decimals = 2,
+  bare,
+  step,
+  disabled,
+  onChange,
+  onProblem,
+}: Props) {
   const [text, setText] = useState<string | null>(null);
   const [bad, setBad] = useState(false);
   const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);

@@ -32,14 +32,18 @@ export function ParamRow({ step, name, definition: d }: RowProps) {
   const param: Param | undefined = name === 'mix' ? step.mix : step.params[name];
   const value = admit(d, resolveParam(shot, param, d.default, frame));
   const changed = name === 'mix' ? step.mix !== 1 : param !== undefined;
-  const set = (v: Value, gesture?: string): void => void run(`Change ${d.title.toLowerCase()}`, commands.setParams(step.id, { [name]: v }, frame), gesture);
+  const set = (v: Value, gesture?: string): void =>
+    void run(`Change ${d.title.toLowerCase()}`, commands.setParams(step.id, { [name]: v }, frame), gesture);
   const keyed = isKeyed(param);
   const here = keyed && param.keys.some((k) => k.frame === frame);
   const single = d.kind === 'number' || d.kind === 'integer';
   return (
     <div className={`row${single ? '' : ' wide'}`}>
       <Tooltip title={[d.help, 'Double-click resets.'].filter(Boolean).join(' ')} placement="left">
-        <label className={`ellipsis${changed ? ' changed' : ''}`} onDoubleClick={() => run(`Reset ${d.title.toLowerCase()}`, commands.resetParam(step.id, name))}>
+        <label
+          className={`ellipsis${changed ? ' changed' : ''}`}
+          onDoubleClick={() => run(`Reset ${d.title.toLowerCase()}`, commands.resetParam(step.id, name))}
+        >
           {d.title}
           {isLink(param) && ' ⇠'}
         </label>
@@ -81,7 +85,14 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
     case 'integer':
       return <NumberPair d={d} value={value as number} set={set} onProblem={onProblem} />;
     case 'toggle':
-      return <Switch size="small" checked={value as boolean} slotProps={{ input: { 'aria-label': d.title } }} onChange={(e) => set(e.target.checked)} />;
+      return (
+        <Switch
+          size="small"
+          checked={value as boolean}
+          slotProps={{ input: { 'aria-label': d.title } }}
+          onChange={(e) => set(e.target.checked)}
+        />
+      );
     case 'choice':
       return (
         <Select value={value as string} size="small" fullWidth inputProps={{ 'aria-label': d.title }} onChange={(e) => set(e.target.value)}>
@@ -95,7 +106,17 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
     case 'layer':
       return <LayerField value={value as string} set={set} title={d.title} />;
     case 'colour':
-      return <ColourField title={d.title} value={value as readonly number[]} set={set} step={step.id} name={name} pick={d.pick === true} onProblem={onProblem} />;
+      return (
+        <ColourField
+          title={d.title}
+          value={value as readonly number[]}
+          set={set}
+          step={step.id}
+          name={name}
+          pick={d.pick === true}
+          onProblem={onProblem}
+        />
+      );
     default:
       return <Numbers d={d} value={value as readonly number[]} set={set} onProblem={onProblem} />;
   }
@@ -103,7 +124,12 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
 
 const stepOf = (soft: readonly [number, number]): number => 10 ** Math.floor(Math.log10((soft[1] - soft[0]) / 100));
 
-function NumberPair({ d, value, set, onProblem }: { d: ParamDefinition & { kind: 'number' | 'integer' }; value: number } & Pick<FieldProps, 'set' | 'onProblem'>) {
+function NumberPair({
+  d,
+  value,
+  set,
+  onProblem,
+}: { d: ParamDefinition & { kind: 'number' | 'integer' }; value: number } & Pick<FieldProps, 'set' | 'onProblem'>) {
   const gesture = useGesture();
   const step = d.kind === 'integer' ? 1 : stepOf(d.soft);
   const title = d.unit ? `${d.title} (${d.unit})` : d.title;
@@ -123,7 +149,17 @@ function NumberPair({ d, value, set, onProblem }: { d: ParamDefinition & { kind:
       />
       <Tooltip title={d.unit ?? ''}>
         <span>
-          <NumberField label={title} value={value} min={d.min} max={d.max} whole={d.kind === 'integer'} decimals={d.decimals} step={step} onChange={set} onProblem={onProblem} />
+          <NumberField
+            label={title}
+            value={value}
+            min={d.min}
+            max={d.max}
+            whole={d.kind === 'integer'}
+            decimals={d.decimals}
+            step={step}
+            onChange={set}
+            onProblem={onProblem}
+          />
         </span>
       </Tooltip>
     </>
@@ -145,7 +181,12 @@ function Numbers({ d, value, set, onProblem }: { d: ParamDefinition; value: read
           {...limits}
           decimals={factor ? 1 : 3}
           step={factor ? 1 : d.kind === 'triple' ? stepOf(soft) : 0.01}
-          onChange={(x, gesture) => set(value.map((o, k) => (k === i ? x : o)), gesture)}
+          onChange={(x, gesture) =>
+            set(
+              value.map((o, k) => (k === i ? x : o)),
+              gesture,
+            )
+          }
           onProblem={onProblem}
         />
       ))}
@@ -154,10 +195,24 @@ function Numbers({ d, value, set, onProblem }: { d: ParamDefinition; value: read
 }
 
 const hex = (v: readonly number[]): string =>
-  `#${v.map((x) => Math.round(255 * Math.min(1, Math.max(0, TRANSFERS.sRGB.encode(x)))).toString(16).padStart(2, '0')).join('')}`;
+  `#${v
+    .map((x) =>
+      Math.round(255 * Math.min(1, Math.max(0, TRANSFERS.sRGB.encode(x))))
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
 const fromHex = (h: string): number[] => [1, 3, 5].map((i) => TRANSFERS.sRGB.decode(parseInt(h.slice(i, i + 2), 16) / 255));
 
-function ColourField({ title, value, set, step, name, pick, onProblem }: { title: string; value: readonly number[]; step: string; name: string; pick: boolean } & Pick<FieldProps, 'set' | 'onProblem'>) {
+function ColourField({
+  title,
+  value,
+  set,
+  step,
+  name,
+  pick,
+  onProblem,
+}: { title: string; value: readonly number[]; step: string; name: string; pick: boolean } & Pick<FieldProps, 'set' | 'onProblem'>) {
   const picking = useView((s) => s.picking);
   const on = picking?.step === step && picking.param === name;
   const [gesture, setGesture] = useState(newGesture);
@@ -181,14 +236,24 @@ function ColourField({ title, value, set, step, name, pick, onProblem }: { title
             decimals={3}
             bare
             step={0.002}
-            onChange={(x, g) => set(value.map((o, k) => (k === i ? x : o)), g)}
+            onChange={(x, g) =>
+              set(
+                value.map((o, k) => (k === i ? x : o)),
+                g,
+              )
+            }
             onProblem={onProblem}
           />
         ))}
       </div>
       {pick && (
         <Tooltip title="Pick from the stage: click, or drag a box">
-          <IconButton aria-label={`Pick ${title}`} aria-pressed={on} color={on ? 'secondary' : 'default'} onClick={() => view.set({ picking: on ? null : { step, param: name } })}>
+          <IconButton
+            aria-label={`Pick ${title}`}
+            aria-pressed={on}
+            color={on ? 'secondary' : 'default'}
+            onClick={() => view.set({ picking: on ? null : { step, param: name } })}
+          >
             <ColorizeIcon sx={{ fontSize: 15 }} />
           </IconButton>
         </Tooltip>

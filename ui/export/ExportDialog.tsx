@@ -37,9 +37,19 @@ interface Form {
 }
 
 const schema = yup.object({
-  name: yup.string().trim().required('a name is needed').matches(/^[^\\/:*?"<>|]+$/, 'the name has a sign that files cannot have').matches(/#/, 'the name needs #### where the frame number goes'),
+  name: yup
+    .string()
+    .trim()
+    .required('a name is needed')
+    .matches(/^[^\\/:*?"<>|]+$/, 'the name has a sign that files cannot have')
+    .matches(/#/, 'the name needs #### where the frame number goes'),
   first: yup.number().typeError('a whole number').integer('a whole number').required(),
-  last: yup.number().typeError('a whole number').integer('a whole number').required().min(yup.ref('first'), 'the range ends before it starts'),
+  last: yup
+    .number()
+    .typeError('a whole number')
+    .integer('a whole number')
+    .required()
+    .min(yup.ref('first'), 'the range ends before it starts'),
 });
 
 const settingsOf = (f: Form): OutputSettings => ({
@@ -83,7 +93,14 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
   const slug = shot.name.toLowerCase().replace(/[^a-z0-9]+/g, '_');
   const { register, watch, handleSubmit, setValue, formState } = useForm<Form>({
     defaultValues: {
-      lane: shot.result ?? '', kind: 'exrHalf', colourSpace: 'sRGB', alpha: true, compression: 'ZIP', name: `${slug}.####`, ...range, scale: 1,
+      lane: shot.result ?? '',
+      kind: 'exrHalf',
+      colourSpace: 'sRGB',
+      alpha: true,
+      compression: 'ZIP',
+      name: `${slug}.####`,
+      ...range,
+      scale: 1,
     },
     resolver: async (values) => {
       try {
@@ -111,8 +128,13 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
         const [first, last] = [Number(values.first), Number(values.last)];
         setProgress({ done: 0, of: last - first + 1, since });
         await exportRange(
-          viewer.pool, shot, { lane: values.lane, first, last, scale: Number(values.scale), name: values.name.trim(), settings: settingsOf(values) },
-          sink, viewer.pool.size, (done, of) => setProgress({ done, of, since }), controller.current.signal,
+          viewer.pool,
+          shot,
+          { lane: values.lane, first, last, scale: Number(values.scale), name: values.name.trim(), settings: settingsOf(values) },
+          sink,
+          viewer.pool.size,
+          (done, of) => setProgress({ done, of, since }),
+          controller.current.signal,
         );
         if (!folder) saveBlob(zip.finish(), `${slug}.zip`);
         toast('info', `${last - first + 1} frames exported in ${((performance.now() - since) / 1000).toFixed(1)} s.`);
@@ -125,7 +147,11 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
       }
     })();
 
-  const select = (key: 'lane' | 'kind' | 'colourSpace' | 'compression' | 'scale', label: string, options: readonly (readonly [string | number, string])[]) => (
+  const select = (
+    key: 'lane' | 'kind' | 'colourSpace' | 'compression' | 'scale',
+    label: string,
+    options: readonly (readonly [string | number, string])[],
+  ) => (
     <Select size="small" value={form[key]} inputProps={{ 'aria-label': label }} onChange={(e) => setValue(key, e.target.value as never)}>
       {options.map(([v, t]) => (
         <MenuItem key={v} value={v}>
@@ -134,36 +160,77 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
       ))}
     </Select>
   );
-  const left = progress && progress.done > 0 ? ((performance.now() - progress.since) / progress.done) * (progress.of - progress.done) : null;
+  const left =
+    progress && progress.done > 0 ? ((performance.now() - progress.since) / progress.done) * (progress.of - progress.done) : null;
   return (
     <Dialog open onClose={progress ? undefined : onClose} fullWidth maxWidth="xs" aria-label="Export">
       <DialogTitle>Export</DialogTitle>
       <DialogContent>
         <div className="form">
           <label>Lane</label>
-          {select('lane', 'Lane', shot.lanes.map((l) => [l.id, l.id === shot.result ? `${l.name} (result)` : l.name] as const))}
+          {select(
+            'lane',
+            'Lane',
+            shot.lanes.map((l) => [l.id, l.id === shot.result ? `${l.name} (result)` : l.name] as const),
+          )}
           <label>Files</label>
-          {select('kind', 'Files', [['exrHalf', 'OpenEXR, half float'], ['exrFloat', 'OpenEXR, float'], ['png8', 'PNG, 8 bit'], ['png16', 'PNG, 16 bit']])}
+          {select('kind', 'Files', [
+            ['exrHalf', 'OpenEXR, half float'],
+            ['exrFloat', 'OpenEXR, float'],
+            ['png8', 'PNG, 8 bit'],
+            ['png16', 'PNG, 16 bit'],
+          ])}
           {png && <label>Colour</label>}
-          {png && select('colourSpace', 'Colour', [['sRGB', 'sRGB'], ['Rec.709', 'Rec.709 camera'], ['linear', 'Linear']])}
+          {png &&
+            select('colourSpace', 'Colour', [
+              ['sRGB', 'sRGB'],
+              ['Rec.709', 'Rec.709 camera'],
+              ['linear', 'Linear'],
+            ])}
           {!png && <label>Compression</label>}
-          {!png && select('compression', 'Compression', [['ZIP', 'ZIP, 16 lines'], ['ZIPS', 'ZIP, single lines'], ['RLE', 'Run lengths'], ['NONE', 'None']])}
+          {!png &&
+            select('compression', 'Compression', [
+              ['ZIP', 'ZIP, 16 lines'],
+              ['ZIPS', 'ZIP, single lines'],
+              ['RLE', 'Run lengths'],
+              ['NONE', 'None'],
+            ])}
           <label>Alpha</label>
-          <Switch size="small" checked={form.alpha} slotProps={{ input: { 'aria-label': 'Alpha' } }} onChange={(e) => setValue('alpha', e.target.checked)} />
+          <Switch
+            size="small"
+            checked={form.alpha}
+            slotProps={{ input: { 'aria-label': 'Alpha' } }}
+            onChange={(e) => setValue('alpha', e.target.checked)}
+          />
           <label>Size</label>
-          {select('scale', 'Size', [[1, `Full: ${shot.format.width}×${shot.format.height}`], [0.5, 'Half'], [0.25, 'Quarter']])}
+          {select('scale', 'Size', [
+            [1, `Full: ${shot.format.width}×${shot.format.height}`],
+            [0.5, 'Half'],
+            [0.25, 'Quarter'],
+          ])}
           <label htmlFor="export-name">Name</label>
           <div>
             <OutlinedInput id="export-name" fullWidth error={!!formState.errors.name} {...register('name')} />
-            <FormHelperText error={!!formState.errors.name}>{formState.errors.name?.message ?? `#### becomes the frame, as in ${form.name?.replace(/#+/, (m) => String(form.first).padStart(m.length, '0'))}.${settingsOf(form).container}`}</FormHelperText>
+            <FormHelperText error={!!formState.errors.name}>
+              {formState.errors.name?.message ??
+                `#### becomes the frame, as in ${form.name?.replace(/#+/, (m) => String(form.first).padStart(m.length, '0'))}.${settingsOf(form).container}`}
+            </FormHelperText>
           </div>
           <label htmlFor="export-first">Frames</label>
           <div>
             <div className="inline">
-              <OutlinedInput id="export-first" inputProps={{ 'aria-label': 'First frame' }} error={!!formState.errors.first} {...register('first')} />–
+              <OutlinedInput
+                id="export-first"
+                inputProps={{ 'aria-label': 'First frame' }}
+                error={!!formState.errors.first}
+                {...register('first')}
+              />
+              –
               <OutlinedInput inputProps={{ 'aria-label': 'Last frame' }} error={!!formState.errors.last} {...register('last')} />
             </div>
-            {(formState.errors.first ?? formState.errors.last) && <FormHelperText error>{(formState.errors.first ?? formState.errors.last)?.message}</FormHelperText>}
+            {(formState.errors.first ?? formState.errors.last) && (
+              <FormHelperText error>{(formState.errors.first ?? formState.errors.last)?.message}</FormHelperText>
+            )}
           </div>
         </div>
         {progress && (
@@ -182,7 +249,15 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
           </Button>
         ) : (
           <>
-            <Button onClick={() => void exportBundle(shot).then((b) => saveBlob(b, `${slug}.ostracon`)).catch(toastError)}>Shot as bundle</Button>
+            <Button
+              onClick={() =>
+                void exportBundle(shot)
+                  .then((b) => saveBlob(b, `${slug}.ostracon`))
+                  .catch(toastError)
+              }
+            >
+              Shot as bundle
+            </Button>
             <span style={{ flex: 1 }} />
             <Button onClick={onClose}>Cancel</Button>
             {typeof window !== 'undefined' && pickFolder() && (

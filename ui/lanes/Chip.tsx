@@ -11,8 +11,11 @@ import * as commands from '@/store/commands';
 import type { Dragged } from '../workbench/drag';
 import { tapName, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { joinWord } from './LaneRow';
 import { Renamable } from './Renamable';
+
+/** The operator of a join, as it is said. */
+export const joinWord = (step: { params: Record<string, unknown> }): string =>
+  typeof step.params.operator === 'string' ? step.params.operator : 'over';
 
 /** The lane's beginning: its source, or the point of the lane it taps. */
 export function StartChip({ lane, label }: { lane: Lane; label: string }) {
@@ -22,7 +25,9 @@ export function StartChip({ lane, label }: { lane: Lane; label: string }) {
   return (
     <button
       className={`chip start${chosen ? ' selected' : ''}`}
-      onClick={() => view.set({ selection: 'source' in lane.start ? { kind: 'source', id: lane.start.source } : { kind: 'lane', id: lane.id } })}
+      onClick={() =>
+        view.set({ selection: 'source' in lane.start ? { kind: 'source', id: lane.start.source } : { kind: 'lane', id: lane.id } })
+      }
       onDoubleClick={() => view.set({ seen: { lane: lane.id, after: '' } })}
     >
       {here && <span className="flag" aria-label="seen here" />}
@@ -38,7 +43,11 @@ export function StepChip({ step, remark }: { step: Step; remark: string | undefi
   const { selection, seen } = useView();
   const [renaming, setRenaming] = useState(false);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const drag = useDraggable({ id: `chip ${step.id}`, data: { kind: 'chip', id: step.id, label: step.name } satisfies Dragged, disabled: renaming });
+  const drag = useDraggable({
+    id: `chip ${step.id}`,
+    data: { kind: 'chip', id: step.id, label: step.name } satisfies Dragged,
+    disabled: renaming,
+  });
   const selected = selection?.kind === 'step' && selection.id === step.id;
   const keyed = [...Object.values(step.params), step.mix].some(isKeyed);
   const front = step.type === 'join' ? step.feeds.front : undefined;
@@ -75,17 +84,40 @@ export function StepChip({ step, remark }: { step: Step; remark: string | undefi
             {joinWord(step)} ◂ {tapName(shot, front)}
           </span>
         ) : (
-          <Renamable name={step.name} editing={renaming} onEdit={setRenaming} onName={(name) => run('Rename step', commands.changeStep(step.id, { name }))} />
+          <Renamable
+            name={step.name}
+            editing={renaming}
+            onEdit={setRenaming}
+            onName={(name) => run('Rename step', commands.changeStep(step.id, { name }))}
+          />
         )}
         {step.mask && <span className="notch" aria-label="masked" />}
         {keyed && <span className="d" aria-label="keyed" />}
       </button>
       <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        <MenuItem onClick={() => { setMenu(null); if (lane) view.set({ seen: { lane: lane.id, after: step.id } }); }}>See the picture here (V)</MenuItem>
-        <MenuItem onClick={act(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}>{step.on ? 'Switch off (Q)' : 'Switch on (Q)'}</MenuItem>
-        <MenuItem onClick={() => { setMenu(null); setRenaming(true); }}>Rename</MenuItem>
+        <MenuItem
+          onClick={() => {
+            setMenu(null);
+            if (lane) view.set({ seen: { lane: lane.id, after: step.id } });
+          }}
+        >
+          See the picture here (V)
+        </MenuItem>
+        <MenuItem onClick={act(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}>
+          {step.on ? 'Switch off (Q)' : 'Switch on (Q)'}
+        </MenuItem>
+        <MenuItem
+          onClick={() => {
+            setMenu(null);
+            setRenaming(true);
+          }}
+        >
+          Rename
+        </MenuItem>
         {lane && (
-          <MenuItem onClick={act('Duplicate step', commands.moveStep(step.id, lane.id, lane.steps.findIndex((s) => s.id === step.id) + 1, true))}>
+          <MenuItem
+            onClick={act('Duplicate step', commands.moveStep(step.id, lane.id, lane.steps.findIndex((s) => s.id === step.id) + 1, true))}
+          >
             Duplicate
           </MenuItem>
         )}

@@ -15,7 +15,7 @@ import type { Dragged, Target } from '../workbench/drag';
 import { tapName, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { Thumbnail } from '../stage/Thumbnail';
-import { StartChip, StepChip } from './Chip';
+import { StartChip, StepChip, joinWord } from './Chip';
 import { Renamable } from './Renamable';
 import { TimeStrip } from './TimeStrip';
 
@@ -65,12 +65,30 @@ export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remar
           </b>
           <small className={`ellipsis${shot.result === lane.id ? ' result' : ''}`}>{use}</small>
         </div>
-        <IconButton aria-label={`Menu of lane ${lane.name}`} onPointerDown={(e) => e.stopPropagation()} onClick={(e) => setMenu(e.currentTarget)}>
+        <IconButton
+          aria-label={`Menu of lane ${lane.name}`}
+          onPointerDown={(e) => e.stopPropagation()}
+          onClick={(e) => setMenu(e.currentTarget)}
+        >
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
         <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
-          <MenuItem onClick={() => { setMenu(null); setRenaming(true); }}>Rename</MenuItem>
-          <MenuItem onClick={() => { setMenu(null); view.set({ seen: { lane: lane.id } }); }}>See this lane</MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              setRenaming(true);
+            }}
+          >
+            Rename
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              view.set({ seen: { lane: lane.id } });
+            }}
+          >
+            See this lane
+          </MenuItem>
           <MenuItem onClick={act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed }))}>
             {lane.collapsed ? 'Expand' : 'Collapse to one line'}
           </MenuItem>
@@ -128,6 +146,3 @@ function useOf(shot: Shot, lane: Lane): string {
   if (fed) return fed.use === 'mask' ? `masks ${fed.step!.name}` : `feeds ${fed.step!.name}`;
   return users.length ? `starts ${users[0]!.lane.name}` : 'not used';
 }
-
-export const joinWord = (step: { params: Record<string, unknown> }): string =>
-  typeof step.params.operator === 'string' ? step.params.operator : 'over';

@@ -31,7 +31,13 @@ export function Renamable({ name, editing, onEdit, onName }: Props) {
       aria-label="Name"
       defaultValue={name}
       maxLength={200}
-      style={{ width: Math.max(60, name.length * 8), font: 'inherit', background: 'var(--pit)', color: 'var(--bone)', border: '1px solid var(--bone)' }}
+      style={{
+        width: Math.max(60, name.length * 8),
+        font: 'inherit',
+        background: 'var(--pit)',
+        color: 'var(--bone)',
+        border: '1px solid var(--bone)',
+      }}
       onFocus={(e) => e.target.select()}
       onBlur={(e) => keep(e.target.value)}
       onClick={(e) => e.stopPropagation()}

@@ -46,17 +46,37 @@ export function Ruler() {
   const { first, last } = shot.range;
   const count = last - first + 1;
   const step = [1, 2, 5, 6, 12, 24, 48, 120, 240, 600].find((s) => count / s <= 8) ?? 1200;
-  const ticks = [first, ...Array.from({ length: Math.floor(last / step) + 1 }, (_, i) => i * step).filter((f) => f > first + step / 2 && f <= last)];
+  const ticks = [
+    first,
+    ...Array.from({ length: Math.floor(last / step) + 1 }, (_, i) => i * step).filter((f) => f > first + step / 2 && f <= last),
+  ];
   return (
     <div className="board-row ruler">
       <div>LANES</div>
       <div>PROCESS</div>
       <div className="time" style={{ padding: 0 }} {...scrub} data-testid="ruler">
         {inOut && (
-          <span className="span" style={{ left: left(shot, inOut.first - 0.5), right: `calc(100% - ${left(shot, inOut.last + 0.5)})`, top: 0, height: 3, background: 'var(--dust)' }} />
+          <span
+            className="span"
+            style={{
+              left: left(shot, inOut.first - 0.5),
+              right: `calc(100% - ${left(shot, inOut.last + 0.5)})`,
+              top: 0,
+              height: 3,
+              background: 'var(--dust)',
+            }}
+          />
         )}
         {ticks.map((t) => (
-          <span key={t} className="tick" style={{ left: left(shot, t), ...(t > last - count / 20 && { transform: 'translateX(-80%)' }), ...(t === first && { transform: 'translateX(2px)' }) }}>
+          <span
+            key={t}
+            className="tick"
+            style={{
+              left: left(shot, t),
+              ...(t > last - count / 20 && { transform: 'translateX(-80%)' }),
+              ...(t === first && { transform: 'translateX(2px)' }),
+            }}
+          >
             {t}
           </span>
         ))}
@@ -88,7 +108,9 @@ export function TimeStrip({ lane }: { lane: Lane }) {
   const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
   const [first, last] = source?.kind === 'sequence' ? [source.start, lastFrameOf(source)] : [shot.range.first, shot.range.last];
   const step = selection?.kind === 'step' ? lane.steps.find((s) => s.id === selection.id) : undefined;
-  const keys = step ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : []))) : [];
+  const keys = step
+    ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))
+    : [];
   const top = lane.collapsed ? 8 : 19;
   return (
     <div className="time" {...scrub}>

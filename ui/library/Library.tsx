@@ -60,7 +60,12 @@ export function Library() {
   }, []);
 
   const create = async (): Promise<void> => {
-    const shot = newShot(freeName('New shot', (rows ?? []).map((r) => r.name)));
+    const shot = newShot(
+      freeName(
+        'New shot',
+        (rows ?? []).map((r) => r.name),
+      ),
+    );
     await db.shots.put({ id: shot.id, name: shot.name, changed: Date.now(), shot });
     router.push(`/shot/${shot.id}`);
   };
@@ -89,7 +94,13 @@ export function Library() {
         <h1>Ostracon</h1>
         <span className="dust">Library</span>
         <span className="grow" />
-        <OutlinedInput placeholder="Find a shot" value={text} onChange={(e) => setText(e.target.value)} sx={{ width: 220 }} inputProps={{ 'aria-label': 'Find a shot' }} />
+        <OutlinedInput
+          placeholder="Find a shot"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          sx={{ width: 220 }}
+          inputProps={{ 'aria-label': 'Find a shot' }}
+        />
         <Button variant="outlined" onClick={() => bundle.current?.click()}>
           Open bundle
         </Button>
@@ -126,7 +137,9 @@ export function Library() {
           ))}
         </div>
         {rows && shown.length === 0 && !progress && (
-          <div className="empty">{text ? 'No shot is called that.' : 'No shots yet. Make a new one, drop a bundle here, or bring back the demo film.'}</div>
+          <div className="empty">
+            {text ? 'No shot is called that.' : 'No shots yet. Make a new one, drop a bundle here, or bring back the demo film.'}
+          </div>
         )}
       </main>
     </div>
@@ -144,7 +157,10 @@ function Card({ row, names }: { row: ShotRow; names: readonly string[] }) {
   const rename = async (name: string): Promise<void> => {
     setRenaming(false);
     if (!name.trim() || name === row.name) return;
-    const free = freeName(name.trim(), names.filter((n) => n !== row.name));
+    const free = freeName(
+      name.trim(),
+      names.filter((n) => n !== row.name),
+    );
     await db.shots.update(row.id, { name: free, shot: { ...shot, name: free } });
   };
   const remove = async (): Promise<void> => {
@@ -159,11 +175,7 @@ function Card({ row, names }: { row: ShotRow; names: readonly string[] }) {
   return (
     <div className="card" data-testid={`shot ${row.name}`}>
       <Link href={`/shot/${encodeURIComponent(row.id)}`} className="open" style={{ color: 'inherit', textDecoration: 'none' }}>
-        {row.thumbnail ? (
-          <img className="thumb" src={row.thumbnail} alt={`Result of ${row.name}`} />
-        ) : (
-          <span className="thumb" />
-        )}
+        {row.thumbnail ? <img className="thumb" src={row.thumbnail} alt={`Result of ${row.name}`} /> : <span className="thumb" />}
         <span className="text" style={{ display: 'block' }}>
           {renaming ? (
             <OutlinedInput

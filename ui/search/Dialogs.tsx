@@ -52,7 +52,8 @@ function useAddStep(): Entry[] {
       if (!laneId) return;
       const made: { step?: string } = {};
       const after = selected?.lane.id === laneId ? selected.step.id : undefined;
-      if (run(`Add ${d.title}`, commands.addStep(laneId, d.type, after, made)) && made.step) view.set({ selection: { kind: 'step', id: made.step } });
+      if (run(`Add ${d.title}`, commands.addStep(laneId, d.type, after, made)) && made.step)
+        view.set({ selection: { kind: 'step', id: made.step } });
     },
   }));
 }
@@ -67,9 +68,19 @@ function Search() {
   const steps = useAddStep();
   const entries: Entry[] = [
     ...ACTIONS.map((a) => ({ key: a.title, title: a.title, detail: '', keys: a.keys[0] ?? '', run: () => a.run(session) })),
-    ...shot.lanes.map((l) => ({ key: l.id, title: l.name, detail: 'lane', run: () => view.set({ selection: { kind: 'lane', id: l.id }, seen: { lane: l.id } }) })),
+    ...shot.lanes.map((l) => ({
+      key: l.id,
+      title: l.name,
+      detail: 'lane',
+      run: () => view.set({ selection: { kind: 'lane', id: l.id }, seen: { lane: l.id } }),
+    })),
     ...shot.lanes.flatMap((l) =>
-      l.steps.map((s) => ({ key: s.id, title: s.name, detail: `step of ${l.name}`, run: () => view.set({ selection: { kind: 'step', id: s.id } }) })),
+      l.steps.map((s) => ({
+        key: s.id,
+        title: s.name,
+        detail: `step of ${l.name}`,
+        run: () => view.set({ selection: { kind: 'step', id: s.id } }),
+      })),
     ),
     ...steps.map((s) => ({ ...s, title: `Add ${s.title}` })),
   ];
@@ -83,7 +94,14 @@ function Shortcuts() {
     <Dialog open onClose={close} fullWidth maxWidth="md" aria-label="Shortcuts">
       <DialogTitle>Shortcuts</DialogTitle>
       <DialogContent>
-        <OutlinedInput autoFocus fullWidth placeholder="Find a shortcut" value={text} onChange={(e) => setText(e.target.value)} sx={{ mb: 1.5 }} />
+        <OutlinedInput
+          autoFocus
+          fullWidth
+          placeholder="Find a shortcut"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          sx={{ mb: 1.5 }}
+        />
         <div className="shortcuts">
           {shown.map((a) => (
             <div key={a.title}>
@@ -113,7 +131,16 @@ function FormatDialog() {
   const run = useRun();
   const [v, setV] = useState({ ...shot.format, frameRate: shot.frameRate, ...shot.range, name: shot.name });
   const field = (key: 'width' | 'height' | 'frameRate' | 'first' | 'last', label: string, min: number, max: number, whole = true) => (
-    <NumberField label={label} value={v[key]} min={min} max={max} whole={whole} decimals={3} step={1} onChange={(x) => setV((s) => ({ ...s, [key]: x }))} />
+    <NumberField
+      label={label}
+      value={v[key]}
+      min={min}
+      max={max}
+      whole={whole}
+      decimals={3}
+      step={1}
+      onChange={(x) => setV((s) => ({ ...s, [key]: x }))}
+    />
   );
   return (
     <Dialog open onClose={close} aria-label="Format and range" maxWidth="xs" fullWidth>

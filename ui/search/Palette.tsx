@@ -49,7 +49,14 @@ export function Palette({ label, entries, onClose }: Props) {
       />
       <div className="found" role="listbox">
         {found.map((e, i) => (
-          <button key={e.key} role="option" aria-selected={i === at} className={i === at ? 'on' : ''} onMouseMove={() => setAt(i)} onClick={() => choose(e)}>
+          <button
+            key={e.key}
+            role="option"
+            aria-selected={i === at}
+            className={i === at ? 'on' : ''}
+            onMouseMove={() => setAt(i)}
+            onClick={() => choose(e)}
+          >
             <span>{e.title}</span>
             <small className="grow ellipsis">{e.detail}</small>
             {e.keys && <kbd>{e.keys}</kbd>}
@@ -65,6 +72,7 @@ export function Palette({ label, entries, onClose }: Props) {
 function narrow(entries: readonly Entry[], text: string): Entry[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const hits = entries.filter((e) => words.every((w) => `${e.title} ${e.detail}`.toLowerCase().includes(w)));
-  const rank = (e: Entry): number => (e.title.toLowerCase().startsWith(words.join(' ')) ? 0 : e.title.toLowerCase().includes(words[0] ?? '') ? 1 : 2);
+  const rank = (e: Entry): number =>
+    e.title.toLowerCase().startsWith(words.join(' ')) ? 0 : e.title.toLowerCase().includes(words[0] ?? '') ? 1 : 2;
   return words.length ? hits.sort((a, b) => rank(a) - rank(b)) : hits;
 }

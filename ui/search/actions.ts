@@ -50,7 +50,11 @@ function removeSelected(session: ShotSession): void {
   const { selection } = view.get();
   if (!selection) return;
   const change =
-    selection.kind === 'step' ? commands.removeStep(selection.id) : selection.kind === 'lane' ? commands.removeLane(selection.id) : commands.removeSource(selection.id);
+    selection.kind === 'step'
+      ? commands.removeStep(selection.id)
+      : selection.kind === 'lane'
+        ? commands.removeLane(selection.id)
+        : commands.removeSource(selection.id);
   try {
     session.run(`Delete ${selection.kind}`, change);
     view.set({ selection: null });
@@ -126,7 +130,6 @@ export const ACTIONS: readonly Action[] = [
   { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },
   { title: 'See the result', keys: [], run: () => view.set({ seen: null, layer: '' }) },
 ];
-
 
 const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ' ': 'Space' };
 

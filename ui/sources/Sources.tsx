@@ -41,7 +41,11 @@ export function Sources() {
 
 const facts = (s: Source): string => {
   const layers = layersOf(s.channels).length;
-  const parts = [s.container, s.kind === 'still' ? 'still' : `${s.start}–${lastFrameOf(s)}`, layers > 1 ? `${layers} layers` : s.colourSpace];
+  const parts = [
+    s.container,
+    s.kind === 'still' ? 'still' : `${s.start}–${lastFrameOf(s)}`,
+    layers > 1 ? `${layers} layers` : s.colourSpace,
+  ];
   return parts.join(' · ');
 };
 
@@ -66,16 +70,32 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         <SourceThumbnail source={source} />
         <div className="grow">
           <b className="ellipsis" style={{ display: 'block' }}>
-            <Renamable name={source.name} editing={renaming} onEdit={setRenaming} onName={(name) => run('Rename source', commands.changeSource(source.id, { name }))} />
+            <Renamable
+              name={source.name}
+              editing={renaming}
+              onEdit={setRenaming}
+              onName={(name) => run('Rename source', commands.changeSource(source.id, { name }))}
+            />
           </b>
           <small className="ellipsis">{facts(source)}</small>
         </div>
-        <IconButton aria-label={`Menu of source ${source.name}`} onPointerDown={(e) => e.stopPropagation()} onClick={(e) => setMenu(e.currentTarget)}>
+        <IconButton
+          aria-label={`Menu of source ${source.name}`}
+          onPointerDown={(e) => e.stopPropagation()}
+          onClick={(e) => setMenu(e.currentTarget)}
+        >
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
         <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
           <MenuItem onClick={act('Add lane', commands.addLane(source.id))}>Add as a lane</MenuItem>
-          <MenuItem onClick={() => { setMenu(null); setRenaming(true); }}>Rename</MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              setRenaming(true);
+            }}
+          >
+            Rename
+          </MenuItem>
           <MenuItem onClick={act('Remove source', commands.removeSource(source.id))}>Remove</MenuItem>
         </Menu>
       </div>
@@ -86,7 +106,8 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
 
 function SourceSettings({ source }: { source: Source }) {
   const run = useRun();
-  const set = (change: Parameters<typeof commands.changeSource>[1]): void => void run('Change source', commands.changeSource(source.id, change));
+  const set = (change: Parameters<typeof commands.changeSource>[1]): void =>
+    void run('Change source', commands.changeSource(source.id, change));
   const choice = <T extends string>(label: string, value: T, options: readonly [T, string][], onChange: (v: T) => void) => (
     <>
       <label>{label}</label>
@@ -105,10 +126,37 @@ function SourceSettings({ source }: { source: Source }) {
       <span className="mono">
         {source.format.width}×{source.format.height}
       </span>
-      {choice<ColourSpace>('Colour', source.colourSpace, [['sRGB', 'sRGB'], ['Rec.709', 'Rec.709 camera'], ['linear', 'Linear']], (colourSpace) => set({ colourSpace }))}
-      {choice<AlphaKind>('Alpha', source.alpha, [['premultiplied', 'Premultiplied'], ['straight', 'Straight'], ['ignore', 'Ignored: solid']], (alpha) => set({ alpha }))}
+      {choice<ColourSpace>(
+        'Colour',
+        source.colourSpace,
+        [
+          ['sRGB', 'sRGB'],
+          ['Rec.709', 'Rec.709 camera'],
+          ['linear', 'Linear'],
+        ],
+        (colourSpace) => set({ colourSpace }),
+      )}
+      {choice<AlphaKind>(
+        'Alpha',
+        source.alpha,
+        [
+          ['premultiplied', 'Premultiplied'],
+          ['straight', 'Straight'],
+          ['ignore', 'Ignored: solid'],
+        ],
+        (alpha) => set({ alpha }),
+      )}
       {source.kind === 'sequence' &&
-        choice<Missing>('Missing', source.missing, [['error', 'Say so'], ['hold', 'Hold the one before'], ['black', 'Black']], (missing) => set({ missing }))}
+        choice<Missing>(
+          'Missing',
+          source.missing,
+          [
+            ['error', 'Say so'],
+            ['hold', 'Hold the one before'],
+            ['black', 'Black'],
+          ],
+          (missing) => set({ missing }),
+        )}
       {source.kind === 'sequence' && (
         <>
           <label>Starts at</label>

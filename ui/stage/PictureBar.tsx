@@ -16,7 +16,11 @@ const CHANNELS: readonly { value: ChannelView; label: string; tip: string }[] = 
   { value: 'B', label: 'B', tip: 'Blue' },
   { value: 'A', label: 'A', tip: 'Alpha: the matte (A)' },
   { value: 'luma', label: 'L', tip: 'Luma (L)' },
-  { value: 'audit', label: 'Audit', tip: 'Matte audit: empty is black, solid is bone, partial is green-grey; striped where alpha is under 0 or over 1' },
+  {
+    value: 'audit',
+    label: 'Audit',
+    tip: 'Matte audit: empty is black, solid is bone, partial is green-grey; striped where alpha is under 0 or over 1',
+  },
 ];
 const BACKINGS: readonly { value: Backing; label: string }[] = [
   { value: 'checker', label: 'checker' },
@@ -38,10 +42,7 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
         prefix="Seen"
         label={tap ? tapName(shot, tap) : 'nothing'}
         value={seen ? 'other' : 'result'}
-        options={[
-          { value: 'result', label: 'Result' },
-          ...shot.lanes.map((l) => ({ value: l.id, label: l.name })),
-        ]}
+        options={[{ value: 'result', label: 'Result' }, ...shot.lanes.map((l) => ({ value: l.id, label: l.name }))]}
         onChoose={(v) => view.set({ seen: v === 'result' ? null : { lane: v }, layer: '' })}
       />
       {layers.length > 1 && (
@@ -57,7 +58,11 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
       <span className="sep" />
       {CHANNELS.map((c) => (
         <Tooltip key={c.value} title={c.tip}>
-          <button className={`pill${channel === c.value ? ' on' : ''}`} aria-pressed={channel === c.value} onClick={() => view.set({ channel: c.value })}>
+          <button
+            className={`pill${channel === c.value ? ' on' : ''}`}
+            aria-pressed={channel === c.value}
+            onClick={() => view.set({ channel: c.value })}
+          >
             {c.label}
           </button>
         </Tooltip>

@@ -143,7 +143,12 @@ function Hud({ probe, picture, name }: { probe: [number, number] | null; picture
 
 const MARGIN = 22;
 
-function placeOf(size: { width: number; height: number }, format: { width: number; height: number }, zoom: number | 'fit', centre: readonly [number, number]): StagePlace {
+function placeOf(
+  size: { width: number; height: number },
+  format: { width: number; height: number },
+  zoom: number | 'fit',
+  centre: readonly [number, number],
+): StagePlace {
   const fit = Math.max(0.01, Math.min((size.width - 2 * MARGIN) / format.width, (size.height - 2 * MARGIN) / format.height));
   const z = zoom === 'fit' ? fit : zoom;
   const [cx, cy] = zoom === 'fit' ? [0, 0] : centre;

@@ -78,7 +78,10 @@ export class PictureDrawing {
     if (!gl) throw new Error('This browser offers no WebGL2, which the stage draws with.');
     this.gl = gl;
     this.program = gl.createProgram();
-    for (const [type, text] of [[gl.VERTEX_SHADER, VERTEX], [gl.FRAGMENT_SHADER, FRAGMENT]] as const) {
+    for (const [type, text] of [
+      [gl.VERTEX_SHADER, VERTEX],
+      [gl.FRAGMENT_SHADER, FRAGMENT],
+    ] as const) {
       const shader = gl.createShader(type)!;
       gl.shaderSource(shader, text);
       gl.compileShader(shader);
@@ -94,7 +97,12 @@ export class PictureDrawing {
     gl.vertexAttribPointer(at, 2, gl.FLOAT, false, 0, 0);
     this.texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, this.texture);
-    for (const [name, value] of [[gl.TEXTURE_MIN_FILTER, gl.NEAREST], [gl.TEXTURE_MAG_FILTER, gl.NEAREST], [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE], [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE]] as const) {
+    for (const [name, value] of [
+      [gl.TEXTURE_MIN_FILTER, gl.NEAREST],
+      [gl.TEXTURE_MAG_FILTER, gl.NEAREST],
+      [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
+      [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+    ] as const) {
       gl.texParameteri(gl.TEXTURE_2D, name, value);
     }
   }

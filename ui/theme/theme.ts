@@ -34,8 +34,14 @@ export const theme = createTheme({
       defaultProps: { disableElevation: true, size: 'small' },
       styleOverrides: {
         root: {
-          minHeight: 26, padding: '2px 12px', minWidth: 0, lineHeight: 1.3, fontSize: 12,
-          variants: [{ props: { variant: 'contained', color: 'secondary' }, style: { clipPath: cut, '&:hover': { background: t.clayText } } }],
+          minHeight: 26,
+          padding: '2px 12px',
+          minWidth: 0,
+          lineHeight: 1.3,
+          fontSize: 12,
+          variants: [
+            { props: { variant: 'contained', color: 'secondary' }, style: { clipPath: cut, '&:hover': { background: t.clayText } } },
+          ],
         },
         outlined: { borderColor: t.line, color: t.bone, '&:hover': { borderColor: t.ash, background: t.shelf } },
         text: { color: t.dust, '&:hover': { color: t.bone, background: t.shelf } },
@@ -49,23 +55,49 @@ export const theme = createTheme({
     MuiDialogTitle: { styleOverrides: { root: { fontSize: 15, fontWeight: 600, padding: '14px 18px 8px' } } },
     MuiDialogContent: { styleOverrides: { root: { padding: '8px 18px' } } },
     MuiDialogActions: { styleOverrides: { root: { padding: '10px 18px 14px' } } },
-    MuiMenuItem: { styleOverrides: { root: { fontSize: 12, minHeight: 28, padding: '3px 12px', '&.Mui-selected': { background: t.bone, color: t.ink, '&:hover, &.Mui-focusVisible': { background: t.bone } } } } },
-    MuiListSubheader: { styleOverrides: { root: { lineHeight: '26px', fontSize: 11, letterSpacing: '.06em', color: t.ash, background: t.wall } } },
+    MuiMenuItem: {
+      styleOverrides: {
+        root: {
+          fontSize: 12,
+          minHeight: 28,
+          padding: '3px 12px',
+          '&.Mui-selected': { background: t.bone, color: t.ink, '&:hover, &.Mui-focusVisible': { background: t.bone } },
+        },
+      },
+    },
+    MuiListSubheader: {
+      styleOverrides: { root: { lineHeight: '26px', fontSize: 11, letterSpacing: '.06em', color: t.ash, background: t.wall } },
+    },
     MuiTooltip: {
       defaultProps: { enterDelay: 500, disableInteractive: true },
-      styleOverrides: { tooltip: { background: t.shelf, color: t.bone, border: `1px solid ${t.line}`, fontSize: 11.5, borderRadius: 0, padding: '4px 8px' } },
+      styleOverrides: {
+        tooltip: { background: t.shelf, color: t.bone, border: `1px solid ${t.line}`, fontSize: 11.5, borderRadius: 0, padding: '4px 8px' },
+      },
     },
     MuiSlider: {
       styleOverrides: {
         root: { height: 2, padding: '9px 0', color: t.dust, borderRadius: 0 },
-        thumb: { width: 3, height: 11, borderRadius: 0, background: t.bone, boxShadow: 'none', '&:hover, &.Mui-focusVisible, &.Mui-active': { boxShadow: `0 0 0 3px ${t.line}` }, '&::after': { width: 16, height: 22 } },
+        thumb: {
+          width: 3,
+          height: 11,
+          borderRadius: 0,
+          background: t.bone,
+          boxShadow: 'none',
+          '&:hover, &.Mui-focusVisible, &.Mui-active': { boxShadow: `0 0 0 3px ${t.line}` },
+          '&::after': { width: 16, height: 22 },
+        },
         rail: { background: '#454545', opacity: 1 },
         track: { border: 'none' },
       },
     },
     MuiOutlinedInput: {
       styleOverrides: {
-        root: { background: t.pit, fontSize: 12, '& .MuiOutlinedInput-notchedOutline': { borderColor: t.line }, '&.Mui-focused .MuiOutlinedInput-notchedOutline': { borderColor: t.bone, borderWidth: 1 } },
+        root: {
+          background: t.pit,
+          fontSize: 12,
+          '& .MuiOutlinedInput-notchedOutline': { borderColor: t.line },
+          '&.Mui-focused .MuiOutlinedInput-notchedOutline': { borderColor: t.bone, borderWidth: 1 },
+        },
         input: { padding: '4px 8px', height: 18 },
       },
     },
@@ -73,13 +105,28 @@ export const theme = createTheme({
     MuiSwitch: {
       styleOverrides: {
         root: { width: 30, height: 18, padding: 4 },
-        switchBase: { padding: 4, '&.Mui-checked': { transform: 'translateX(12px)', color: t.bone, '& + .MuiSwitch-track': { background: t.dust, opacity: 1 } } },
+        switchBase: {
+          padding: 4,
+          '&.Mui-checked': { transform: 'translateX(12px)', color: t.bone, '& + .MuiSwitch-track': { background: t.dust, opacity: 1 } },
+        },
         thumb: { width: 10, height: 10, borderRadius: 0, boxShadow: 'none' },
         track: { borderRadius: 0, background: '#454545', opacity: 1 },
       },
     },
     MuiTabs: { styleOverrides: { root: { minHeight: 32 }, indicator: { background: t.bone, height: 2 } } },
-    MuiTab: { styleOverrides: { root: { minHeight: 32, minWidth: 0, padding: '6px 12px', fontSize: 12, fontWeight: 400, color: t.dust, '&.Mui-selected': { color: t.bone } } } },
+    MuiTab: {
+      styleOverrides: {
+        root: {
+          minHeight: 32,
+          minWidth: 0,
+          padding: '6px 12px',
+          fontSize: 12,
+          fontWeight: 400,
+          color: t.dust,
+          '&.Mui-selected': { color: t.bone },
+        },
+      },
+    },
     MuiLinearProgress: { styleOverrides: { root: { height: 3, background: t.line }, bar: { background: t.clay } } },
     MuiFormControlLabel: { styleOverrides: { label: { fontSize: 12 } } },
     MuiFormHelperText: { styleOverrides: { root: { margin: '2px 0 0', fontSize: 11 } } },

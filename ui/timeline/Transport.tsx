@@ -62,12 +62,16 @@ export function Transport() {
         </button>
       </Tooltip>
       <span className="mono" style={{ color: 'var(--glaze)' }} data-testid="ready">
-        {fps === null ? `${shot.frameRate} fps` : `${fps.toFixed(1)} of ${shot.frameRate} fps`} · {ready.length}/{shot.range.last - shot.range.first + 1} ready
+        {fps === null ? `${shot.frameRate} fps` : `${fps.toFixed(1)} of ${shot.frameRate} fps`} · {ready.length}/
+        {shot.range.last - shot.range.first + 1} ready
       </span>
       <span className="grow" />
       <Tabs value={tab} onChange={(_, v: ViewState['tab']) => view.set({ tab: v })}>
         <Tab value="lanes" label="Lanes" />
-        <Tab value="checks" label={<span>Checks {remarks.length > 0 && <span style={{ color: 'var(--ochre)' }}>{remarks.length}</span>}</span>} />
+        <Tab
+          value="checks"
+          label={<span>Checks {remarks.length > 0 && <span style={{ color: 'var(--ochre)' }}>{remarks.length}</span>}</span>}
+        />
       </Tabs>
     </div>
   );
@@ -79,7 +83,9 @@ export function Checks() {
   const remarks = useRemarks();
   return (
     <div className="board checks">
-      {remarks.length === 0 && <div className="empty">Nothing to report at this frame: every feed is connected and every source is there.</div>}
+      {remarks.length === 0 && (
+        <div className="empty">Nothing to report at this frame: every feed is connected and every source is there.</div>
+      )}
       {remarks.map((r, i) => {
         const lane = shot.lanes.find((l) => l.id === r.lane);
         const step = lane?.steps.find((s) => s.id === r.step);

@@ -22,7 +22,13 @@ const AHEAD = 24;
 const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
   const { seen, scale, layer } = view.get();
   const tap = seenTap(shot, seen);
-  const channels = layer === '' ? RGBA : channelsOf(shot.sources.flatMap((s) => s.channels), layer);
+  const channels =
+    layer === ''
+      ? RGBA
+      : channelsOf(
+          shot.sources.flatMap((s) => s.channels),
+          layer,
+        );
   return tap ? frames.map((f) => requestFor(tap, f, scale, channels)) : [];
 };
 

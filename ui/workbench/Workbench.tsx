@@ -180,7 +180,8 @@ function useKeys(): void {
   const { session } = useBench();
   useEffect(() => {
     const inField = (e: KeyboardEvent): boolean =>
-      e.target instanceof HTMLElement && (e.target.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || e.target.isContentEditable);
+      e.target instanceof HTMLElement &&
+      (e.target.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || e.target.isContentEditable);
     const down = (e: KeyboardEvent): void => {
       const { dialog, picking, full } = view.get();
       if (e.key === 'Escape') {

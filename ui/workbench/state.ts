@@ -37,8 +37,23 @@ export interface ViewState {
 }
 
 const fresh: ViewState = {
-  selection: null, seen: null, layer: '', channel: 'colour', exposure: 0, backing: 'checker', zoom: 'fit', centre: [0, 0],
-  scale: 1, frame: 1, playing: false, loop: 'loop', inOut: null, dragging: false, full: false, picking: null, dialog: null,
+  selection: null,
+  seen: null,
+  layer: '',
+  channel: 'colour',
+  exposure: 0,
+  backing: 'checker',
+  zoom: 'fit',
+  centre: [0, 0],
+  scale: 1,
+  frame: 1,
+  playing: false,
+  loop: 'loop',
+  inOut: null,
+  dragging: false,
+  full: false,
+  picking: null,
+  dialog: null,
   tab: 'lanes',
 };
 

@@ -18,7 +18,10 @@ export function channelsOf(available: readonly string[], layer: string): readonl
 }
 
 export const requestFor = (tap: Tap, frame: number, scale: number, channels: readonly string[] = RGBA): Request => ({
-  tap, frame, scale, channels,
+  tap,
+  frame,
+  scale,
+  channels,
 });
 
 export interface PictureOnScreen {

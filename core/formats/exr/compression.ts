@@ -21,7 +21,7 @@ export function unpredict(data: Uint8Array): Uint8Array {
 export function unRle(data: Uint8Array, size: number): Uint8Array {
   const out = new Uint8Array(size);
   let o = 0;
-  for (let i = 0; i < data.length; ) {
+  for (let i = 0; i < data.length;) {
     const n = (data[i++]! << 24) >> 24;
     const count = n < 0 ? -n : n + 1;
     if (o + count > size || i + (n < 0 ? count : 1) > data.length) throw new Error('run lengths do not fit');

@@ -60,14 +60,23 @@ export function readExrHeader(r: Reader): ExrHeader {
     if (has === undefined) throw new MediaError(r.file, `its header has no "${what}"`);
   }
   return {
-    channels: channels!, compression: compression!, dataWindow: dataWindow!, displayWindow: displayWindow!,
-    pixelAspect: found.pixelAspect ?? 1, lineOrder: found.lineOrder ?? 0, attributes,
+    channels: channels!,
+    compression: compression!,
+    dataWindow: dataWindow!,
+    displayWindow: displayWindow!,
+    pixelAspect: found.pixelAspect ?? 1,
+    lineOrder: found.lineOrder ?? 0,
+    attributes,
   };
 }
 
 function readAttribute(
-  r: Reader, name: string, type: string, size: number,
-  found: Partial<ExrHeader>, attributes: Record<string, string | number>,
+  r: Reader,
+  name: string,
+  type: string,
+  size: number,
+  found: Partial<ExrHeader>,
+  attributes: Record<string, string | number>,
 ): void {
   if (name === 'channels') found.channels = readChannels(r);
   else if (name === 'compression') {

@@ -69,7 +69,13 @@ function expand(data: Uint8Array, size: number, header: ExrHeader, file: string)
 }
 
 function unpackLine(
-  kernels: Kernels, header: ExrHeader, raw: Uint8Array, at: number, planes: Record<string, Plane>, to: number, w: number,
+  kernels: Kernels,
+  header: ExrHeader,
+  raw: Uint8Array,
+  at: number,
+  planes: Record<string, Plane>,
+  to: number,
+  w: number,
 ): void {
   let from = at;
   for (const c of header.channels) {

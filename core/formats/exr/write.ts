@@ -43,7 +43,11 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   head.attribute('screenWindowCenter', 'v2f', floats(0, 0));
   head.attribute('screenWindowWidth', 'float', floats(1));
   for (const [name, text] of Object.entries(out.attributes ?? {})) {
-    head.attribute(name, 'string', [...text].map((c) => c.charCodeAt(0) & 255));
+    head.attribute(
+      name,
+      'string',
+      [...text].map((c) => c.charCodeAt(0) & 255),
+    );
   }
   head.bytes.push(0);
 

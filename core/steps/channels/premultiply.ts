@@ -3,11 +3,7 @@ import type { StepDefinition } from '../../step';
 import { defineStep, pixelsOf } from '../../step';
 
 /** Two steps that differ only in what they do to colour with alpha. */
-const withAlpha = (
-  type: 'premultiply' | 'unpremultiply',
-  title: string,
-  summary: string,
-): StepDefinition =>
+const withAlpha = (type: 'premultiply' | 'unpremultiply', title: string, summary: string): StepDefinition =>
   defineStep({
     type,
     title,

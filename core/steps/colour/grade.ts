@@ -23,9 +23,15 @@ export const grade = defineStep({
   },
   feeds: [],
   neutral: (p) =>
-    p.exposure === 0 && p.contrast === 1 && p.saturation === 1 &&
-    p.masterSlope === 1 && p.masterOffset === 0 && p.masterPower === 1 &&
-    p.slope.every((v) => v === 1) && p.offset.every((v) => v === 0) && p.power.every((v) => v === 1),
+    p.exposure === 0 &&
+    p.contrast === 1 &&
+    p.saturation === 1 &&
+    p.masterSlope === 1 &&
+    p.masterOffset === 0 &&
+    p.masterPower === 1 &&
+    p.slope.every((v) => v === 1) &&
+    p.offset.every((v) => v === 0) &&
+    p.power.every((v) => v === 1),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   needs: (_, want) => [{ input: 'main', region: want.region, channels: COLOUR }],
   render(ctx, p, out) {

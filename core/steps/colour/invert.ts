@@ -12,8 +12,7 @@ export const invert = defineStep({
   summary: 'Turns colour or a matte into its opposite.',
   params: { channels: choice('Channels', 'colour', channelSet.options) },
   feeds: [],
-  bounds: (p, io) =>
-    p.channels === 'colour' ? io.inputs.main!.bounds : union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format)),
+  bounds: (p, io) => (p.channels === 'colour' ? io.inputs.main!.bounds : union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format))),
   writes: (p, channels) => channelSet.pick(p.channels, channels),
   needs: (_, want) => [{ input: 'main', region: want.region, channels: [...want.channels, 'A'] }],
   render(ctx, _, out) {

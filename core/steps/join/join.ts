@@ -16,8 +16,19 @@ const PORTER_DUFF: Record<string, readonly [number, number, number, number]> = {
 
 /** In the order of the numbers in kernels/assembly/join.ts. */
 const BLENDS = [
-  'minus', 'multiply', 'screen', 'divide', 'difference', 'lighten', 'darken', 'overlay', 'softLight', 'hardLight',
-  'colourDodge', 'colourBurn', 'average',
+  'minus',
+  'multiply',
+  'screen',
+  'divide',
+  'difference',
+  'lighten',
+  'darken',
+  'overlay',
+  'softLight',
+  'hardLight',
+  'colourDodge',
+  'colourBurn',
+  'average',
 ] as const;
 
 export const join = defineStep({

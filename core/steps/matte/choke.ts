@@ -29,9 +29,7 @@ export const choke = defineStep({
     return p.radius > 0 ? intersect(grow(bounds, Math.ceil(p.radius) + 1), union(bounds, formatRect(format))) : bounds;
   },
   writes: (p, channels) => matteWrites(p.follow, channels),
-  needs: (p, want) => [
-    { input: 'main', region: grow(want.region, pad(p.radius)), channels: p.follow ? [...COLOUR, 'A'] : ['A'] },
-  ],
+  needs: (p, want) => [{ input: 'main', region: grow(want.region, pad(p.radius)), channels: p.follow ? [...COLOUR, 'A'] : ['A'] }],
   render(ctx, p, out) {
     const { kernels } = ctx;
     const from = ctx.tile('main')!;

@@ -36,10 +36,21 @@ export const despill = defineStep({
       ],
       { group: 'Spill' },
     ),
-    weight: number('Weight', 0.5, [0, 1], { min: 0, max: 1, group: 'Spill', help: 'For the weighted mix: 1 the first of the others, 0 the second.' }),
+    weight: number('Weight', 0.5, [0, 1], {
+      min: 0,
+      max: 1,
+      group: 'Spill',
+      help: 'For the weighted mix: 1 the first of the others, 0 the second.',
+    }),
     amount: number('Amount', 1, [0, 1], { min: 0, max: 4, group: 'Spill' }),
     protect: colour('Protected colour', [0.5, 0.5, 0.05], { pick: true, group: 'Protect' }),
-    protectRange: number('Protected range', 0, [0, 90], { unit: '°', min: 0, max: 180, group: 'Protect', help: 'Hues this near to the protected colour are left alone.' }),
+    protectRange: number('Protected range', 0, [0, 90], {
+      unit: '°',
+      min: 0,
+      max: 180,
+      group: 'Protect',
+      help: 'Hues this near to the protected colour are left alone.',
+    }),
     giveBack: choice(
       'Give back as',
       'neutral',
@@ -79,7 +90,10 @@ export const despill = defineStep({
     const lost = LUMA.reduce((sum, w, i) => sum + w * taken[i]!, 0) * p.share;
     const back = p.giveBack === 'background' ? ctx.tile('background') : undefined;
     const tint = p.giveBack === 'colour' ? p.tint : ([1, 1, 1] as const);
-    const tintLuma = Math.max(1e-6, LUMA.reduce((sum, w, i) => sum + w * tint[i]!, 0));
+    const tintLuma = Math.max(
+      1e-6,
+      LUMA.reduce((sum, w, i) => sum + w * tint[i]!, 0),
+    );
     COLOUR.forEach((c, i) => {
       const to = out.planes[c];
       if (!to) return;

@@ -28,8 +28,14 @@ describe('screen key', () => {
   });
 
   test('thresholds stretch the matte; toe and shoulder keep its ends and its rise', async () => {
-    const ramp = { width: 101, height: 1, fill: Object.fromEntries(['R', 'G', 'B'].map((c, i) => [c, (x: number) => (x / 100) * 0.5 + (1 - x / 100) * SCREEN[i]!])) };
-    const got = await evaluate({ main: ramp }, [{ type: 'screenKey', params: { ...key.params, low: 0.2, high: 0.8, toe: 0.6, shoulder: 0.4 } }]);
+    const ramp = {
+      width: 101,
+      height: 1,
+      fill: Object.fromEntries(['R', 'G', 'B'].map((c, i) => [c, (x: number) => (x / 100) * 0.5 + (1 - x / 100) * SCREEN[i]!])),
+    };
+    const got = await evaluate({ main: ramp }, [
+      { type: 'screenKey', params: { ...key.params, low: 0.2, high: 0.8, toe: 0.6, shoulder: 0.4 } },
+    ]);
     const matte = Array.from({ length: 101 }, (_, x) => got.at('A', x, 0));
     expect(Math.max(...matte.slice(0, 20))).toBeLessThan(1e-6);
     expect(Math.min(...matte.slice(81))).toBe(1);
@@ -57,11 +63,17 @@ describe('despill', () => {
   const green = { screenColour: [0, 1, 0], giveBack: 'nothing' };
 
   test('green over the average of red and blue is taken off, and comes out as a channel', async () => {
-    const got = await evaluate({ main: flat(2, 2, 0.2, 0.5, 0.3) }, [{ type: 'despill', params: green }], { channels: ['R', 'G', 'B', 'spill.A'] });
+    const got = await evaluate({ main: flat(2, 2, 0.2, 0.5, 0.3) }, [{ type: 'despill', params: green }], {
+      channels: ['R', 'G', 'B', 'spill.A'],
+    });
     [0.2, 0.25, 0.3, 0.25].forEach((v, i) => expect(got.at(['R', 'G', 'B', 'spill.A'][i]!, 0, 0)).toBeCloseTo(v, 5));
   });
 
-  test.each([['maximum', 0.3], ['minimum', 0.2], ['average', 0.25]])('limit %s', async (limit, wanted) => {
+  test.each([
+    ['maximum', 0.3],
+    ['minimum', 0.2],
+    ['average', 0.25],
+  ])('limit %s', async (limit, wanted) => {
     const got = await evaluate({ main: flat(2, 2, 0.2, 0.5, 0.3) }, [{ type: 'despill', params: { ...green, limit } }]);
     expect(got.at('G', 0, 0)).toBeCloseTo(wanted, 5);
   });
@@ -99,8 +111,14 @@ describe('despill', () => {
 
 describe('choke', () => {
   const disc = (r: number, soft = 1) => ({
-    width: 96, height: 96,
-    fill: { R: 0, G: 0, B: 0, A: (x: number, y: number) => Math.min(1, Math.max(0, (r - Math.hypot(x + 0.5 - 48, y + 0.5 - 48)) / soft + 0.5)) },
+    width: 96,
+    height: 96,
+    fill: {
+      R: 0,
+      G: 0,
+      B: 0,
+      A: (x: number, y: number) => Math.min(1, Math.max(0, (r - Math.hypot(x + 0.5 - 48, y + 0.5 - 48)) / soft + 0.5)),
+    },
   });
   const areaOf = (plane: Float32Array): number => plane.reduce((s, v) => s + v, 0);
   const radiusOf = (plane: Float32Array): number => Math.sqrt(areaOf(plane) / Math.PI);
@@ -126,8 +144,15 @@ describe('choke', () => {
   });
 
   test('specks smaller than the radius vanish, and do not come back', async () => {
-    const speck = { width: 60, height: 60, fill: { A: (x: number, y: number) => (Math.hypot(x - 30, y - 30) < 2 ? 1 : 0), R: 0, G: 0, B: 0 } };
-    const got = await evaluate({ main: speck }, [{ type: 'choke', params: { radius: -3 } }, { type: 'choke', params: { radius: 12 } }]);
+    const speck = {
+      width: 60,
+      height: 60,
+      fill: { A: (x: number, y: number) => (Math.hypot(x - 30, y - 30) < 2 ? 1 : 0), R: 0, G: 0, B: 0 },
+    };
+    const got = await evaluate({ main: speck }, [
+      { type: 'choke', params: { radius: -3 } },
+      { type: 'choke', params: { radius: 12 } },
+    ]);
     expect(Math.max(...got.planes.A!)).toBe(0);
   });
 
@@ -141,7 +166,11 @@ describe('choke', () => {
 describe('combine mattes', () => {
   const a = flat(2, 2, 0.3, 0.3, 0.3, 0.6);
   const other = flat(2, 2, 0, 0, 0, 0.25);
-  test.each([['union', 0.6], ['intersection', 0.25], ['subtraction', 0.6 * 0.75]])('%s', async (operation, wanted) => {
+  test.each([
+    ['union', 0.6],
+    ['intersection', 0.25],
+    ['subtraction', 0.6 * 0.75],
+  ])('%s', async (operation, wanted) => {
     const got = await evaluate({ main: a, other }, [{ type: 'combineMattes', params: { operation }, feeds: ['other'] }]);
     expect(got.at('A', 0, 0)).toBeCloseTo(wanted, 6);
     expect(got.at('R', 0, 0)).toBeCloseTo(0.5 * wanted, 6);

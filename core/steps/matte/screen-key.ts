@@ -71,14 +71,24 @@ export const screenKey = defineStep({
     if (given) {
       const from = COLOUR.map((c) => given.planes[c]!.byteOffset);
       const s = p.screenColour;
-      fn.fillScreen(
-        from[k]!, from[q]!, from[r]!, screen[k]!, screen[q]!, screen[r]!, n, s[k]!, s[q]!, s[r]!, p.balance, EMPTY_PLATE,
-      );
+      fn.fillScreen(from[k]!, from[q]!, from[r]!, screen[k]!, screen[q]!, screen[r]!, n, s[k]!, s[q]!, s[r]!, p.balance, EMPTY_PLATE);
     }
     const a = (out.planes.A ?? ctx.scratch(n)).byteOffset;
     fn.colourDifference(
-      plate[k]!, plate[q]!, plate[r]!, screen[k]!, screen[q]!, screen[r]!, a, n,
-      p.balance, Math.min(p.low, p.high - 1e-3), p.high, p.toe, p.shoulder, p.gamma,
+      plate[k]!,
+      plate[q]!,
+      plate[r]!,
+      screen[k]!,
+      screen[q]!,
+      screen[r]!,
+      a,
+      n,
+      p.balance,
+      Math.min(p.low, p.high - 1e-3),
+      p.high,
+      p.toe,
+      p.shoulder,
+      p.gamma,
     );
     const inside = ctx.tile('inside');
     if (inside) fn.maxPlane(a, inside.planes.A!.byteOffset, a, n);

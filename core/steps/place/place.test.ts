@@ -4,7 +4,11 @@ import { evaluate, flat } from '../../testing/evaluate';
 import { rect } from '../../geometry/rect';
 
 const FILTERS = ['nearest', 'bilinear', 'mitchell', 'catmullRom', 'lanczos3'];
-const dot = (x0: number, y0: number) => ({ width: 32, height: 32, fill: { R: (x: number, y: number) => +(x === x0 && y === y0), G: 0, B: 0 } });
+const dot = (x0: number, y0: number) => ({
+  width: 32,
+  height: 32,
+  fill: { R: (x: number, y: number) => +(x === x0 && y === y0), G: 0, B: 0 },
+});
 
 describe('transform', () => {
   test('a whole-pixel move moves every pixel exactly', async () => {
@@ -27,7 +31,12 @@ describe('transform', () => {
   test.each(FILTERS)('a constant stays constant inside with %s, enlarged and reduced', async (filter) => {
     for (const uniform of [0.37, 1.7]) {
       const got = await evaluate({ main: flat(64, 64, 0.6) }, [{ type: 'transform', params: { uniform, rotate: 13, filter } }]);
-      for (const [x, y] of [[32, 32], [28, 35], [37, 30]] as const) expect(got.at('G', x, y)).toBeCloseTo(0.6, 4);
+      for (const [x, y] of [
+        [32, 32],
+        [28, 35],
+        [37, 30],
+      ] as const)
+        expect(got.at('G', x, y)).toBeCloseTo(0.6, 4);
     }
   });
 
@@ -38,14 +47,23 @@ describe('transform', () => {
   });
 
   test('there and back again gives the picture', async () => {
-    const wave = { width: 64, height: 64, fill: { R: (x: number, y: number) => 0.5 + 0.4 * Math.sin(x * 0.3) * Math.cos(y * 0.25), G: 0, B: 0 } };
+    const wave = {
+      width: 64,
+      height: 64,
+      fill: { R: (x: number, y: number) => 0.5 + 0.4 * Math.sin(x * 0.3) * Math.cos(y * 0.25), G: 0, B: 0 },
+    };
     const turn = (rotate: number) => ({ type: 'transform', params: { rotate, filter: 'lanczos3' } });
     const got = await evaluate({ main: wave }, [turn(17), turn(-17)]);
     for (let y = 24; y < 40; y++) for (let x = 24; x < 40; x++) expect(Math.abs(got.at('R', x, y) - wave.fill.R(x, y))).toBeLessThan(0.01);
   });
 
   test('motion blur spreads a moving dot along its path and keeps its light', async () => {
-    const translate = { keys: [{ frame: 1, value: [0, 0], ease: 'linear' as const }, { frame: 2, value: [10, 0], ease: 'linear' as const }] };
+    const translate = {
+      keys: [
+        { frame: 1, value: [0, 0], ease: 'linear' as const },
+        { frame: 2, value: [10, 0], ease: 'linear' as const },
+      ],
+    };
     const params = { translate, shutter: 360, samples: 32, filter: 'bilinear' };
     const got = await evaluate({ main: dot(8, 16) }, [{ type: 'transform', params }], { frame: 2 });
     const row = Array.from({ length: 32 }, (_, x) => got.at('R', x, 16));
@@ -55,13 +73,22 @@ describe('transform', () => {
 
   test('a region gives the pixels of the whole', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.integer({ min: -40, max: 40 }), fc.double({ min: 0.4, max: 2, noNaN: true }), fc.integer({ min: 0, max: 20 }), async (rotate, uniform, x0) => {
-        const main = { width: 48, height: 48, fill: { R: (x: number, y: number) => ((x * 7 + y * 13) % 17) / 17, G: 0, B: 0 } };
-        const steps = [{ type: 'transform', params: { rotate, uniform } }, { type: 'blur', params: { size: 1.5 } }];
-        const whole = await evaluate({ main }, steps);
-        const part = await evaluate({ main }, steps, { region: rect(x0, 10, x0 + 12, 22) });
-        for (let y = 10; y < 22; y++) for (let x = x0; x < x0 + 12; x++) expect(Math.abs(part.at('R', x, y) - whole.at('R', x, y))).toBeLessThan(1e-5);
-      }),
+      fc.asyncProperty(
+        fc.integer({ min: -40, max: 40 }),
+        fc.double({ min: 0.4, max: 2, noNaN: true }),
+        fc.integer({ min: 0, max: 20 }),
+        async (rotate, uniform, x0) => {
+          const main = { width: 48, height: 48, fill: { R: (x: number, y: number) => ((x * 7 + y * 13) % 17) / 17, G: 0, B: 0 } };
+          const steps = [
+            { type: 'transform', params: { rotate, uniform } },
+            { type: 'blur', params: { size: 1.5 } },
+          ];
+          const whole = await evaluate({ main }, steps);
+          const part = await evaluate({ main }, steps, { region: rect(x0, 10, x0 + 12, 22) });
+          for (let y = 10; y < 22; y++)
+            for (let x = x0; x < x0 + 12; x++) expect(Math.abs(part.at('R', x, y) - whole.at('R', x, y))).toBeLessThan(1e-5);
+        },
+      ),
       { numRuns: 12 },
     );
   });
@@ -69,7 +96,12 @@ describe('transform', () => {
 
 describe('conform', () => {
   const shot = flat(64, 36, 0); // the shot takes the format of `main`
-  test.each([['fit', 0, 1], ['fill', 1, 1], ['stretch', 1, 1], ['none', 0, 1]])('%s', async (fit, atSide, atMiddle) => {
+  test.each([
+    ['fit', 0, 1],
+    ['fill', 1, 1],
+    ['stretch', 1, 1],
+    ['none', 0, 1],
+  ])('%s', async (fit, atSide, atMiddle) => {
     const square = flat(40, 40, 1);
     const { makePlan } = await import('../../evaluate/plan');
     const { testShot } = await import('../../testing/evaluate');
@@ -90,7 +122,10 @@ describe('crop', () => {
     expect([0, 1, 2, 3, 6, 7].map((x) => got.at('A', x, 5))).toEqual([0, 0, 0.75, 1, 1, 0]);
   });
   test('bounds shrink, so that nothing is worked out outside', async () => {
-    const got = await evaluate({ main: flat(100, 100, 1) }, [{ type: 'crop', params: { left: 90 } }, { type: 'exposure', params: { stops: 1 } }]);
+    const got = await evaluate({ main: flat(100, 100, 1) }, [
+      { type: 'crop', params: { left: 90 } },
+      { type: 'exposure', params: { stops: 1 } },
+    ]);
     expect(got.plan.nodes.find((n) => n.kind === 'step' && n.step.type === 'exposure')!.region).toEqual(rect(90, 0, 100, 100));
   });
 });

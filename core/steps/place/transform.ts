@@ -48,9 +48,7 @@ export const transform = defineStep({
   },
   feeds: [],
   samples: (p, frame) =>
-    p.shutter > 0
-      ? Array.from({ length: p.samples }, (_, i) => frame + (p.shutter / 360) * ((i + 0.5) / p.samples - 0.5))
-      : [],
+    p.shutter > 0 ? Array.from({ length: p.samples }, (_, i) => frame + (p.shutter / 360) * ((i + 0.5) / p.samples - 0.5)) : [],
   neutral: (p, io) => matrices(p, io).every((m) => same(m, IDENTITY)),
   bounds: (p, io) =>
     matrices(p, io).reduce<Rect>((all, m) => {
@@ -69,7 +67,9 @@ export const transform = defineStep({
   ],
   render(ctx, p, out) {
     const from = ctx.tile('main')!;
-    const inverses = matrices(p, ctx).map(invertAffine).filter((m) => m !== null);
+    const inverses = matrices(p, ctx)
+      .map(invertAffine)
+      .filter((m) => m !== null);
     const names = Object.keys(out.planes);
     const outs = names.map((c) => out.planes[c]!);
     outs.forEach((o) => o.fill(0));
@@ -90,7 +90,10 @@ export const transform = defineStep({
 });
 
 /** One matrix, or one for each time of the shutter; a picture that stands still has one. */
-function matrices(p: Placement, io: { inputs: Readonly<Record<string, { format: Format } | undefined>>; samples: readonly Placement[] }): Affine[] {
+function matrices(
+  p: Placement,
+  io: { inputs: Readonly<Record<string, { format: Format } | undefined>>; samples: readonly Placement[] },
+): Affine[] {
   const { format } = io.inputs.main!;
   const all = (io.samples.length ? io.samples : [p]).map((s) => placementMatrix(s, format));
   return all.every((m) => same(m, all[0]!)) ? [all[0]!] : all;

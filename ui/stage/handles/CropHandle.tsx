@@ -26,7 +26,15 @@ export function CropHandle({ place }: { place: StagePlace }) {
           <Line points={[x0, y0, x1, y0, x1, y1, x0, y1]} closed stroke={tokens.bone} strokeWidth={1} dash={[5, 4]} listening={false} />
           {edges.map(([name, x, y, value]) => (
             <Rect
-              key={name} x={x - 5} y={y - 5} width={10} height={10} fill={tokens.bone} stroke={tokens.pit} hitStrokeWidth={14} draggable
+              key={name}
+              x={x - 5}
+              y={y - 5}
+              width={10}
+              height={10}
+              fill={tokens.bone}
+              stroke={tokens.pit}
+              hitStrokeWidth={14}
+              draggable
               dragBoundFunc={function (this: Konva.Node) {
                 return this.getAbsolutePosition();
               }}

@@ -26,7 +26,10 @@ export function TransformHandle({ place }: { place: StagePlace }) {
   const angle = (values.rotate * Math.PI) / 180;
   const knob: [number, number] = [pivot[0] + Math.sin(angle) * 64, pivot[1] - Math.cos(angle) * 64];
 
-  const drag = (label: string, move: (dx: number, dy: number, from: Placement, e: PointerEvent, at: [number, number]) => Partial<Placement>) => ({
+  const drag = (
+    label: string,
+    move: (dx: number, dy: number, from: Placement, e: PointerEvent, at: [number, number]) => Partial<Placement>,
+  ) => ({
     draggable: true,
     onDragStart: (e: Konva.KonvaEventObject<DragEvent>) => {
       const p = e.target.getStage()!.getPointerPosition()!;
@@ -54,15 +57,30 @@ export function TransformHandle({ place }: { place: StagePlace }) {
       <KonvaStage width={place.width} height={place.height}>
         <Layer>
           <Line
-            points={corners.flat()} closed stroke={tokens.bone} strokeWidth={1} dash={[5, 4]} fill="rgba(0,0,0,0.001)"
+            points={corners.flat()}
+            closed
+            stroke={tokens.bone}
+            strokeWidth={1}
+            dash={[5, 4]}
+            fill="rgba(0,0,0,0.001)"
             {...drag('Move', (dx, dy, from, e) => {
               const one = e.shiftKey ? (Math.abs(dx) > Math.abs(dy) ? [1, 0] : [0, 1]) : [1, 1];
-              return { translate: [round(from.translate[0] + (dx * one[0]!) / place.zoom), round(from.translate[1] + (dy * one[1]!) / place.zoom)] };
+              return {
+                translate: [round(from.translate[0] + (dx * one[0]!) / place.zoom), round(from.translate[1] + (dy * one[1]!) / place.zoom)],
+              };
             })}
           />
           {corners.map(([x, y], i) => (
             <Rect
-              key={i} x={x - 4} y={y - 4} width={8} height={8} fill={tokens.bone} stroke={tokens.pit} strokeWidth={1} hitStrokeWidth={12}
+              key={i}
+              x={x - 4}
+              y={y - 4}
+              width={8}
+              height={8}
+              fill={tokens.bone}
+              stroke={tokens.pit}
+              strokeWidth={1}
+              hitStrokeWidth={12}
               {...drag('Scale', (dx, dy, from, _, at) => {
                 const was = Math.hypot(at[0] - dx - pivot[0], at[1] - dy - pivot[1]);
                 return { uniform: round(from.uniform * (Math.hypot(at[0] - pivot[0], at[1] - pivot[1]) / Math.max(1, was)), 4) };
@@ -71,19 +89,42 @@ export function TransformHandle({ place }: { place: StagePlace }) {
           ))}
           <Line points={[...pivot, ...knob]} stroke={tokens.bone} strokeWidth={1} opacity={0.7} listening={false} />
           <Circle
-            x={knob[0]} y={knob[1]} radius={5} fill={tokens.bone} stroke={tokens.pit} hitStrokeWidth={14}
+            x={knob[0]}
+            y={knob[1]}
+            radius={5}
+            fill={tokens.bone}
+            stroke={tokens.pit}
+            hitStrokeWidth={14}
             {...drag('Turn', (_dx, _dy, _from, e, at) => {
               const turned = (Math.atan2(at[0] - pivot[0], pivot[1] - at[1]) * 180) / Math.PI;
               return { rotate: e.shiftKey ? Math.round(turned / 15) * 15 : round(turned, 1) };
             })}
           />
           <Rect
-            x={pivot[0]} y={pivot[1]} offsetX={4} offsetY={4} width={8} height={8} rotation={45} stroke={tokens.bone} strokeWidth={1.5} fill={tokens.pit} hitStrokeWidth={12}
-            {...drag('Pivot', (dx, dy, from) => ({ pivot: [round(from.pivot[0] + dx / place.zoom), round(from.pivot[1] + dy / place.zoom)] }))}
+            x={pivot[0]}
+            y={pivot[1]}
+            offsetX={4}
+            offsetY={4}
+            width={8}
+            height={8}
+            rotation={45}
+            stroke={tokens.bone}
+            strokeWidth={1.5}
+            fill={tokens.pit}
+            hitStrokeWidth={12}
+            {...drag('Pivot', (dx, dy, from) => ({
+              pivot: [round(from.pivot[0] + dx / place.zoom), round(from.pivot[1] + dy / place.zoom)],
+            }))}
           />
           <Text
-            x={pivot[0] + 12} y={pivot[1] + 8} fontFamily="IBM Plex Mono" fontSize={11} fill={tokens.bone} listening={false}
-            shadowColor="black" shadowBlur={3}
+            x={pivot[0] + 12}
+            y={pivot[1] + 8}
+            fontFamily="IBM Plex Mono"
+            fontSize={11}
+            fill={tokens.bone}
+            listening={false}
+            shadowColor="black"
+            shadowBlur={3}
             text={`${values.translate[0].toFixed(1)}, ${values.translate[1].toFixed(1)}  ${values.rotate.toFixed(1)}°  ×${values.uniform.toFixed(3)}`}
           />
         </Layer>

@@ -18,7 +18,10 @@ export function useHandle<P>() {
   const gesture = useRef('');
   const definition = STEPS.get(selected.step.type)!;
   const values = Object.fromEntries(
-    Object.entries(definition.params).map(([name, d]) => [name, admit(d, resolveParam(shot, selected.step.params[name], d.default, frame))]),
+    Object.entries(definition.params).map(([name, d]) => [
+      name,
+      admit(d, resolveParam(shot, selected.step.params[name], d.default, frame)),
+    ]),
   ) as P;
   return {
     shot,

@@ -1,0 +1,13 @@
+// Counts lines of code and of tests among the files git tracks.
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+
+const files = execFileSync('git', ['ls-files', '-z', '*.ts', '*.tsx', '*.mjs', '*.css']).toString().split('\0').filter(Boolean);
+const isTest = (f) => /\.test\.tsx?$/.test(f) || f.startsWith('e2e/') || f.includes('/testing/');
+let [code, tests] = [0, 0];
+for (const f of files) {
+  const n = readFileSync(f, 'utf8').split('\n').length - 1;
+  if (isTest(f)) tests += n;
+  else code += n;
+}
+console.log(`code ${code} lines, tests ${tests} lines: tests are ${((100 * tests) / (code + tests)).toFixed(0)} % of all`);

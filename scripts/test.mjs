@@ -1,0 +1,49 @@
+// npm test: installs what is missing, then types, lint, rules, unit tests, and the interface in Chromium.
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { install } from './install.mjs';
+import { seconds, stage, tool } from './stages.mjs';
+
+function chromium() {
+  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
+  const sudo = process.getuid?.() === 0 ? [] : ['sudo', '-n'];
+  const apt = (...args) => {
+    const [command, ...rest] = [...sudo, 'apt-get', ...args];
+    return (
+      spawnSync(command, rest, { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+        .status === 0
+    );
+  };
+  if (apt('update', '-qq') && apt('install', '-y', '-qq', 'chromium')) return;
+  process.stderr.write('Chromium is needed for the interface tests: install Debian\'s package "chromium", or set CHROMIUM to its path.\n');
+  process.exit(1);
+}
+
+stage('Install', install);
+stage('Chromium', chromium);
+stage('Kernels', [process.execPath, 'scripts/build-kernels.mjs']);
+stage('Types', tool('typescript/bin/tsc', '--noEmit'));
+stage('Types of the core', tool('typescript/bin/tsc', '--noEmit', '-p', 'core/tsconfig.json'));
+stage('Lint', tool('eslint/bin/eslint.js', '.'));
+stage('Format', tool('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'));
+stage(
+  'Import rules',
+  tool(
+    'dependency-cruiser/bin/dependency-cruise.mjs',
+    '--config',
+    '.dependency-cruiser.cjs',
+    'app',
+    'ui',
+    'store',
+    'engine',
+    'core',
+    'kernels',
+    'cli',
+    'demo',
+    'bench',
+  ),
+);
+stage('Unit tests', [process.execPath, '--no-warnings', '--experimental-vm-modules', 'node_modules/jest/bin/jest.js']);
+stage('Build', tool('next/dist/bin/next', 'build'));
+stage('Interface tests', tool('@playwright/test/cli.js', 'test'));
+process.stdout.write(`\nAll is well after ${seconds()}.\n`);
