@@ -158,7 +158,8 @@ describe('damaged files', () => {
 
 describe('PNG', () => {
   test.each([8, 16] as const)('%s bit codes come back', (bits) => {
-    const data = (bits === 8 ? Uint8Array : Uint16Array).from({ length: 5 * 3 * 4 }, (_, i) => (i * 7919) % 2 ** bits);
+    const codes = Array.from({ length: 5 * 3 * 4 }, (_, i) => (i * 7919) % 2 ** bits);
+    const data = bits === 8 ? Uint8Array.from(codes) : Uint16Array.from(codes);
     const back = readPng(writePng({ width: 5, height: 3, bits, channels: 4, data }), 'a.png');
     expect([back.width, back.height, back.bits, back.channels]).toEqual([5, 3, bits, 4]);
     expect([...back.data]).toEqual([...data]);

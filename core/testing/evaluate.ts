@@ -21,11 +21,11 @@ export interface TestPicture {
 
 export interface TestStep {
   type: string;
-  params?: Record<string, Param>;
+  params?: Record<string, Param | undefined>;
   feeds?: string[];
-  mix?: Param;
+  mix?: Param | undefined;
   mask?: { from: string; channel?: string; invert?: boolean };
-  on?: boolean;
+  on?: boolean | undefined;
 }
 
 /** A shot of one lane a picture; the steps stand on the lane `main`, and a feed or mask is the lane of its picture's name. */
@@ -72,7 +72,7 @@ function makeStep(s: TestStep, i: number): Step {
     type: s.type,
     name: `${s.type} ${i}`,
     on: s.on ?? true,
-    params: s.params ?? {},
+    params: (s.params ?? {}) as Record<string, Param>,
     mix: s.mix ?? 1,
     feeds: Object.fromEntries((s.feeds ?? []).map((f) => [f, { lane: f }])),
     ...(s.mask ? { mask: { lane: s.mask.from, channel: s.mask.channel ?? 'A', invert: s.mask.invert ?? false } } : {}),
@@ -109,7 +109,7 @@ function paint(p: TestPicture, kernels: Awaited<ReturnType<typeof nodeKernels>>)
   const b = p.bounds ?? rect(0, 0, p.width, p.height);
   const w = b.x1 - b.x0;
   const planes = Object.fromEntries(
-    Object.entries({ A: 1, ...p.fill }).map(([c, f]) => {
+    Object.entries({ A: 1, ...p.fill } as Filling).map(([c, f]) => {
       const plane = kernels.take(w * (b.y1 - b.y0));
       for (let i = 0; i < plane.length; i++) plane[i] = typeof f === 'number' ? f : f(b.x0 + (i % w), b.y0 + Math.floor(i / w));
       return [c, plane];

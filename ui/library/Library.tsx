@@ -113,6 +113,7 @@ export function Library() {
         <input
           ref={bundle}
           type="file"
+          multiple
           accept=".ostracon"
           hidden
           aria-label="Bundle file"

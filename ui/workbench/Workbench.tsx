@@ -51,23 +51,23 @@ export function Workbench() {
         <TopBar />
         <div className="panels">
           <Group orientation="vertical" {...rows}>
-            <Panel id="middle" minSize={240}>
+            <Panel id="panel-middle" minSize={240}>
               <Group orientation="horizontal" {...columns}>
-                <Panel id="sources" defaultSize={212} minSize={150} maxSize={420} collapsible>
+                <Panel id="panel-sources" defaultSize={212} minSize={150} maxSize={420} collapsible>
                   <Sources />
                 </Panel>
                 <Separator className="handle" style={{ width: 1 }} />
-                <Panel id="stage" minSize={320}>
+                <Panel id="panel-stage" minSize={320}>
                   <Stage />
                 </Panel>
                 <Separator className="handle" style={{ width: 1 }} />
-                <Panel id="controls" defaultSize={304} minSize={240} maxSize={520} collapsible>
+                <Panel id="panel-controls" defaultSize={304} minSize={240} maxSize={520} collapsible>
                   <Controls />
                 </Panel>
               </Group>
             </Panel>
             <Separator className="handle" style={{ height: 1 }} />
-            <Panel id="bottom" defaultSize={272} minSize={90} maxSize={700}>
+            <Panel id="panel-bottom" defaultSize={272} minSize={90} maxSize={700}>
               <div className="bottom">
                 <Transport />
                 {tab === 'lanes' ? <Lanes /> : <Checks />}
