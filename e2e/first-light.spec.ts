@@ -56,7 +56,10 @@ test('from files to finished frames: bring in, key, despill, join, grade, blur, 
   await drag(page, page.getByTestId('source keeper'), page.getByTestId('board'));
   await expect(page.getByTestId('lane keeper')).toContainText('over ▸ harbour');
   await settled(page);
-  await expectShown(page, 860, 470, [...((await shownAt(page, 860, 470)) as [number, number, number])]);
+  await expect(async () => {
+    const [r, g] = await shownAt(page, 760, 300);
+    expect(g!).toBeGreaterThan(r! + 30);
+  }).toPass();
 
   // Key: click the green on the stage.
   await page.getByTestId('lane keeper').getByText('keeper', { exact: true }).first().click();
@@ -80,9 +83,8 @@ test('from files to finished frames: bring in, key, despill, join, grade, blur, 
   // Place the keeper by its handle on the stage: one undo a drag.
   await settled(page);
   await drag(page, await stagePoint(page, 200, 440), await stagePoint(page, 260, 440));
-  await expect(page.getByRole('textbox', { name: 'Move x' })).toHaveValue('60.0', { timeout: 5000 }).catch(async () => {
-    expect(Number(await page.getByRole('textbox', { name: 'Move x' }).inputValue())).toBeGreaterThan(50);
-  });
+  const moved = page.getByRole('textbox', { name: 'Move x' });
+  await expect(async () => expect(Math.abs(Number(await moved.inputValue()) - 60)).toBeLessThan(2)).toPass();
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('textbox', { name: 'Move x' })).toHaveValue('0.0');
   await page.keyboard.press('Control+Shift+z');
@@ -90,8 +92,6 @@ test('from files to finished frames: bring in, key, despill, join, grade, blur, 
 
   // Grade and blur the background, before the join.
   await page.getByTestId('lane harbour').getByRole('button', { name: 'harbour', exact: true }).first().click();
-  await page.getByTestId('chip Join').click({ button: 'right' });
-  await page.getByRole('menuitem', { name: 'New lane from here' }).press('Escape');
   await page.getByTestId('chip Join').click();
   await addStep(page, 'Grade');
   await setNumber(page, 'Exposure (stops)', -0.5);
@@ -225,7 +225,8 @@ test('bad input is named and loses nothing', async ({ page }) => {
 
 test('no screen scrolls at 1280×800', async ({ page }) => {
   await openLibrary(page);
-  const scrolls = (): Promise<boolean> => page.evaluate(() => document.documentElement.scrollHeight > innerHeight || document.documentElement.scrollWidth > innerWidth);
+  const scrolls = (): Promise<boolean> =>
+    page.evaluate(() => document.documentElement.scrollHeight > innerHeight || document.documentElement.scrollWidth > innerWidth);
   expect(await scrolls()).toBe(false);
   await page.getByTestId('shot SG010 keeper').click();
   await settled(page, 24);

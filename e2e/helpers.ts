@@ -10,7 +10,13 @@ export async function settled(page: Page, frame?: number): Promise<void> {
 }
 
 /** What the stage shows at a place of the shot's frame, as 0..255, once it is near the wanted colour. */
-export async function expectShown(page: Page, x: number, y: number, wanted: readonly [number, number, number], tolerance = 6): Promise<void> {
+export async function expectShown(
+  page: Page,
+  x: number,
+  y: number,
+  wanted: readonly [number, number, number],
+  tolerance = 6,
+): Promise<void> {
   await expect(async () => {
     const got = await shownAt(page, x, y);
     got.forEach((v, i) => expect(Math.abs(v - wanted[i]!), `shown ${got.join(' ')}`).toBeLessThanOrEqual(tolerance));

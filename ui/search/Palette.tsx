@@ -44,7 +44,11 @@ export function Palette({ label, entries, onClose }: Props) {
             e.preventDefault();
             setAt((i) => Math.min(found.length - 1, Math.max(0, i + (e.key === 'ArrowDown' ? 1 : -1))));
           }
-          if (e.key === 'Enter') choose(found[at]);
+          if (e.key === 'Enter') {
+            // Focus goes back to a button at once; this Enter must not press it.
+            e.preventDefault();
+            choose(found[at]);
+          }
         }}
       />
       <div className="found" role="listbox">

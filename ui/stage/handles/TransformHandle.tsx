@@ -31,11 +31,12 @@ export function TransformHandle({ place }: { place: StagePlace }) {
     move: (dx: number, dy: number, from: Placement, e: PointerEvent, at: [number, number]) => Partial<Placement>,
   ) => ({
     draggable: true,
-    onDragStart: (e: Konva.KonvaEventObject<DragEvent>) => {
+    // From the press on, not from where Konva takes it for a drag.
+    onPointerDown: (e: Konva.KonvaEventObject<PointerEvent>) => {
       const p = e.target.getStage()!.getPointerPosition()!;
       start.current = { x: p.x, y: p.y, values };
-      begin();
     },
+    onDragStart: begin,
     onDragMove: (e: Konva.KonvaEventObject<DragEvent>) => {
       const p = e.target.getStage()!.getPointerPosition();
       const s = start.current;

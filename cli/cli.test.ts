@@ -1,0 +1,88 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { describe, expect, test } from '@jest/globals';
+import { decode } from 'fast-png';
+
+const folder = mkdtempSync(join(tmpdir(), 'ostracon-cli-'));
+const run = (...args: string[]) => {
+  const r = spawnSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', ...args], { encoding: 'utf8' });
+  return { status: r.status, out: r.stdout, err: r.stderr };
+};
+
+describe('the command line', () => {
+  test("the shot file document's example is the file beside it, and renders", () => {
+    const text = readFileSync('docs/shot-file.md', 'utf8');
+    expect(/```json\n([\s\S]*?)```/.exec(text)![1]).toBe(readFileSync('docs/smallest.json', 'utf8'));
+    const out = join(folder, 'smallest.png');
+    expect(run('render', 'docs/smallest.json', '--out', out)).toMatchObject({ status: 0, err: '' });
+    const png = decode(readFileSync(out));
+    expect([png.width, png.height]).toEqual([960, 540]);
+    // The lamp room of the light stays the brightest thing of the left half.
+    const at = (x: number, y: number): number => png.data[4 * (y * 960 + x)]!;
+    expect(at(258, 132)).toBeGreaterThan(at(100, 60) + 60);
+  });
+
+  test('render, inspect and convert agree', () => {
+    const exr = join(folder, 'k.####.exr');
+    expect(run('render', 'demo/shots/sg010.json', '--lane', 'keeper', '--frames', '3-4', '--scale', '0.5', '--out', exr).status).toBe(0);
+    const report = JSON.parse(run('inspect', join(folder, 'k.0003.exr'), '--json').out)[0];
+    expect(report.format).toEqual({ width: 480, height: 270, pixelAspect: 1 });
+    const alpha = report.channels.find((c: { name: string }) => c.name === 'A');
+    expect([alpha.type, alpha.min, alpha.max, alpha.nan]).toEqual(['half', 0, 1, 0]);
+    expect(alpha.mean).toBeGreaterThan(0.15);
+    expect(alpha.mean).toBeLessThan(0.35);
+    expect(run('convert', exr, join(folder, 'k.####.png'), '--frames', '4').status).toBe(0);
+    expect(decode(readFileSync(join(folder, 'k.0004.png'))).channels).toBe(4);
+  });
+
+  test('steps lists every step with units and ranges', () => {
+    const steps = JSON.parse(run('steps', '--json').out) as { type: string; params: Record<string, { unit?: string }> }[];
+    expect(steps.map((s) => s.type)).toEqual(
+      expect.arrayContaining(['grade', 'screenKey', 'despill', 'choke', 'blur', 'transform', 'join']),
+    );
+    expect(steps.find((s) => s.type === 'blur')!.params.size!.unit).toBe('px');
+  });
+
+  test.each<[string, string[], number, RegExp]>([
+    ['no command', [], 2, /a command is needed/],
+    ['an unknown command', ['paint'], 2, /no command "paint"/],
+    ['no --out', ['render', 'demo/shots/sg010.json'], 2, /needs --out/],
+    ['a missing file', ['render', 'nowhere.json', '--out', 'out/a.png'], 1, /nowhere\.json: there is no such file/],
+    [
+      'an unknown lane',
+      ['render', 'docs/smallest.json', '--lane', 'x', '--out', join(folder, 'a.png')],
+      1,
+      /no lane "x"; there are "harbour"/,
+    ],
+    ['a range without ####', ['render', 'demo/shots/sg010.json', '--frames', '1-2', '--out', join(folder, 'a.png')], 2, /needs ####/],
+  ])('%s', (_, args, status, message) => {
+    const r = run(...args);
+    expect(r.status).toBe(status);
+    expect(r.err).toMatch(message);
+  });
+
+  test('wrong files are named in one line', () => {
+    const bad = (name: string, content: string | Uint8Array): string => {
+      writeFileSync(join(folder, name), content);
+      return join(folder, name);
+    };
+    const shot = JSON.parse(readFileSync('docs/smallest.json', 'utf8'));
+    shot.sources[0].path = join(process.cwd(), 'demo/media/sg010/harbour.png');
+    const ring = structuredClone(shot);
+    ring.lanes[0].steps.push({ id: 'ring', type: 'join', name: 'Loop', on: true, params: {}, feeds: { front: { lane: 'main' } }, mix: 1 });
+    const cases: [string, RegExp][] = [
+      [bad('text.json', 'not json'), /text\.json: it is not JSON/],
+      [bad('ring.json', JSON.stringify(ring)), /ring\.json: lanes feed each other in a ring: .*harbour ▸ Loop/],
+      [bad('bad.ostracon', 'no zip'), /bad\.ostracon: this is not a whole bundle/],
+    ];
+    for (const [file, message] of cases) {
+      const r = run('render', file, '--out', join(folder, 'x.png'));
+      expect([r.status, r.err.trim().split('\n').length]).toEqual([1, 1]);
+      expect(r.err).toMatch(message);
+    }
+    const cut = bad('cut.exr', readFileSync(join(folder, 'k.0003.exr')).subarray(0, 5000));
+    expect(run('inspect', cut)).toMatchObject({ status: 1, err: expect.stringMatching(/cut\.exr: the file is cut short/) });
+  });
+});

@@ -1,0 +1,33 @@
+import { describe, expect, test } from '@jest/globals';
+import { findSequences, frameName, patternExpression, rangesText } from './sequences';
+
+const files = (...names: string[]) => names.map((name) => ({ name }));
+
+describe('sequences', () => {
+  test('numbered files become one sequence in order, with its gaps', () => {
+    const [s, ...rest] = findSequences(files('wall.0010.jpg', 'wall.0007.jpg', 'wall.0008.jpg'));
+    expect(rest).toEqual([]);
+    expect([s!.name, s!.frames.map((f) => f.frame), s!.gaps, s!.still]).toEqual(['wall', [7, 8, 10], [9], false]);
+  });
+  test('a lone file is a still and keeps its name; endings and names part sequences', () => {
+    const found = findSequences(files('harbour.png', 'a_01.exr', 'a_02.exr', 'a_01.png', 'b_01.exr', 'b_02.exr'));
+    expect(found.map((s) => [s.name, s.frames.length, s.still])).toEqual([
+      ['harbour', 1, true],
+      ['a', 2, false],
+      ['a_01', 1, true],
+      ['b', 2, false],
+    ]);
+  });
+  test('the same names in two folders are two sequences', () => {
+    const paths = ['x/k.1.png', 'x/k.2.png', 'y/k.1.png', 'y/k.2.png'].map((path) => ({ name: path.slice(2), path }));
+    expect(findSequences(paths, (f) => f.path)).toHaveLength(2);
+  });
+  test('patterns and names of frames', () => {
+    expect(frameName('out.####', 7)).toBe('out.0007');
+    expect(frameName('out.%03d', 12345)).toBe('out.12345');
+    expect(patternExpression('k.####.exr')!.exec('k.0012.exr')![1]).toBe('0012');
+    expect(patternExpression('k.####.exr')!.exec('k.12.exr')).toBeNull();
+    expect(patternExpression('plain.exr')).toBeNull();
+  });
+  test('ranges in words', () => expect(rangesText([3, 7, 8, 9, 12])).toBe('3, 7–9, 12'));
+});

@@ -1,0 +1,92 @@
+import { describe, expect, test } from '@jest/globals';
+import { produce } from 'immer';
+import type { Shot, Source } from '@/core/document/types';
+import { parseShot } from '@/core/document/schema';
+import * as commands from './commands';
+import { newShot } from './make';
+
+const source = (id: string, name: string, width = 960): Source => ({
+  id,
+  name,
+  kind: 'sequence',
+  format: { width, height: 540, pixelAspect: 1 },
+  channels: ['R', 'G', 'B'],
+  container: 'JPEG',
+  colourSpace: 'Rec.709',
+  alpha: 'ignore',
+  missing: 'error',
+  start: 5,
+  frames: [1, 2, 3].map((frame) => ({ frame, hash: 'a'.repeat(63) + frame, name: `k.${frame}.jpg` })),
+});
+const after = (shot: Shot, ...changes: commands.Change[]): Shot => changes.reduce((s, c) => produce(s, (d) => void c(d)), shot);
+const two = after(
+  newShot('t'),
+  commands.addSource(source('a', 'harbour')),
+  commands.addLane('a'),
+  commands.addSource(source('b', 'keeper', 640)),
+  commands.addLane('b'),
+);
+
+describe('commands', () => {
+  test('the first source sets format and range; its lane is the result, the second is conformed and joined over it', () => {
+    expect([two.format.width, two.range]).toEqual([960, { first: 5, last: 7 }]);
+    expect(two.lanes.map((l) => [l.name, l.steps.map((s) => s.type)])).toEqual([
+      ['keeper', ['conform']],
+      ['harbour', ['join']],
+    ]);
+    expect(two.result).toBe(two.lanes[1]!.id);
+    expect(() => parseShot(JSON.parse(JSON.stringify(two)))).not.toThrow();
+  });
+
+  test('names that are taken get a number', () => {
+    const more = after(two, commands.addLane('b'), commands.addLane('b'));
+    expect(new Set(more.lanes.map((l) => l.name)).size).toBe(4);
+    const steps = after(two, commands.addStep(two.lanes[0]!.id, 'blur', undefined), commands.addStep(two.lanes[0]!.id, 'blur', undefined));
+    expect(steps.lanes[0]!.steps.map((s) => s.name)).toEqual(['Conform', 'Blur', 'Blur 2']);
+  });
+
+  test('a lane that others use: its joins go with it, its taps forbid it', () => {
+    const [keeper, harbour] = two.lanes as [Shot['lanes'][0], Shot['lanes'][0]];
+    expect(after(two, commands.removeLane(keeper.id)).lanes[0]!.steps).toEqual([]);
+    const tapped = after(two, commands.tapLane({ lane: harbour.id, after: '' }));
+    expect(() => after(tapped, commands.removeLane(harbour.id))).toThrow(/starts from this one/);
+    expect(() => after(two, commands.removeSource('a'))).toThrow(/"harbour" starts from this source/);
+  });
+
+  test('moving a step into a ring is refused', () => {
+    const [keeper, harbour] = two.lanes as [Shot['lanes'][0], Shot['lanes'][0]];
+    const join = harbour.steps[0]!;
+    expect(() => after(two, commands.moveStep(join.id, keeper.id, 1))).toThrow(/ring/);
+  });
+
+  test('a copy is a step of its own, placed where it was dropped', () => {
+    const [keeper, harbour] = two.lanes as [Shot['lanes'][0], Shot['lanes'][0]];
+    const copied = after(two, commands.moveStep(keeper.steps[0]!.id, harbour.id, 0, true));
+    expect(copied.lanes[1]!.steps.map((s) => s.type)).toEqual(['conform', 'join']);
+    expect(copied.lanes[1]!.steps[0]!.id).not.toBe(keeper.steps[0]!.id);
+    expect(copied.lanes[0]!.steps).toHaveLength(1);
+  });
+
+  test('whoever tapped after a step that goes taps after the one before it', () => {
+    const [keeper] = two.lanes as [Shot['lanes'][0]];
+    const made: { step?: string } = {};
+    const grown = after(two, commands.addStep(keeper.id, 'blur', undefined, made));
+    const tapped = after(grown, commands.tapLane({ lane: keeper.id, after: made.step! }), commands.removeStep(made.step!));
+    const tap = tapped.lanes.find((l) => 'tap' in l.start)!.start;
+    expect(tap).toEqual({ tap: { lane: keeper.id, after: keeper.steps[0]!.id } });
+  });
+
+  test('a keyed parameter gets a key where it is set, a constant one changes', () => {
+    const id = two.lanes[0]!.steps[0]!.id;
+    const constant = after(two, commands.setParams(id, { x: 2 }, 5));
+    expect(constant.lanes[0]!.steps[0]!.params.x).toBe(2);
+    const keyed = after(constant, commands.toggleKey(id, 'x', 2, 5), commands.setParams(id, { x: 4 }, 9));
+    expect(keyed.lanes[0]!.steps[0]!.params.x).toEqual({
+      keys: [
+        { frame: 5, value: 2, ease: 'smooth' },
+        { frame: 9, value: 4, ease: 'smooth' },
+      ],
+    });
+    expect(after(keyed, commands.toggleKey(id, 'x', 4, 9), commands.toggleKey(id, 'x', 2, 5)).lanes[0]!.steps[0]!.params.x).toBe(2);
+  });
+});
