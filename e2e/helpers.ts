@@ -59,6 +59,10 @@ export async function drag(page: Page, from: Locator | { x: number; y: number },
   await page.mouse.move(a.x, a.y);
   await page.mouse.down();
   for (let i = 1; i <= 6; i++) await page.mouse.move(a.x + ((b.x - a.x) * i) / 6, a.y + ((b.y - a.y) * i) / 6);
+  // What lies under the pointer is looked up by frames.
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+  await page.mouse.move(b.x, b.y);
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
   await page.mouse.up();
 }
 

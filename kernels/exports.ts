@@ -33,8 +33,7 @@ export interface KernelExports {
     sp: number,
     sq: number,
     sr: number,
-    out: number,
-    n: number,
+    out: number, raw: number, n: number,
     balance: number,
     low: number,
     high: number,
@@ -56,7 +55,7 @@ export interface KernelExports {
     balance: number,
     share: number,
   ): void;
-  subtractScreen(c: number, s: number, a: number, out: number, n: number, floor: number): void;
+  subtractScreen(c: number, s: number, raw: number, a: number, out: number, n: number, floor: number): void;
   spillAmount(p: number, q: number, r: number, out: number, n: number, limit: number, weight: number, amount: number): void;
   matrix3(
     a: number,

@@ -18,10 +18,10 @@ function ramp(x: f32, toe: f32, shoulder: f32): f32 {
 /**
  * The colour-difference matte. p is the plane of the screen's primary, q and r the two others; sp, sq, sr the screen
  * colour's planes. With w the balance, d(c) = c_p − (w·max + (1 − w)·min of the others); 1 − A = d(P)/d(S); then the two
- * thresholds with toe and shoulder, and gamma on the partial values.
+ * thresholds with toe and shoulder, and gamma on the partial values. `raw` gets the matte before the thresholds.
  */
 export function colourDifference(
-  p: usize, q: usize, r: usize, sp: usize, sq: usize, sr: usize, out: usize, n: i32,
+  p: usize, q: usize, r: usize, sp: usize, sq: usize, sr: usize, out: usize, raw: usize, n: i32,
   balance: f32, low: f32, high: f32, toe: f32, shoulder: f32, gamma: f32,
 ): void {
   const span: f32 = 1 / max<f32>(high - low, 1e-6);
@@ -34,6 +34,7 @@ export function colourDifference(
     const d = load<f32>(p + i) - (balance * max<f32>(q1, r1) + (1 - balance) * min<f32>(q1, r1));
     const k = load<f32>(sp + i) - (balance * max<f32>(q2, r2) + (1 - balance) * min<f32>(q2, r2));
     const screen: f32 = k > 1e-6 ? min<f32>(max<f32>(d / k, 0), 1) : 0;
+    store<f32>(raw + i, 1 - screen);
     let a = ramp((1 - screen - low) * span, toe, shoulder);
     if (gamma != 1 && a > 0 && a < 1) a = Mathf.pow(a, power);
     store<f32>(out + i, a);
@@ -57,15 +58,18 @@ export function fillScreen(
   }
 }
 
-/** out = max(0, c − (1 − a)·s), faded to nothing below a = `floor` so that the screen's own noise is not left behind */
-export function subtractScreen(c: usize, s: usize, a: usize, out: usize, n: i32, floor: f32): void {
+/**
+ * out = max(0, c − (1 − raw)·s)·a/raw: what the screen adds is taken off by the matte as measured, the rest follows the matte
+ * as set. Under raw = `floor` the quotient is held, so that the screen's own noise is not left behind.
+ */
+export function subtractScreen(c: usize, s: usize, raw: usize, a: usize, out: usize, n: i32, floor: f32): void {
   const one = f32x4.splat(1);
   const zero = f32x4.splat(0);
-  const inv = f32x4.splat(1 / floor);
+  const least = f32x4.splat(floor);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
-    const al = v128.load(a + i);
-    const v = f32x4.max(zero, f32x4.sub(v128.load(c + i), f32x4.mul(f32x4.sub(one, al), v128.load(s + i))));
-    v128.store(out + i, f32x4.mul(v, f32x4.min(one, f32x4.mul(al, inv))));
+    const m = v128.load(raw + i);
+    const v = f32x4.max(zero, f32x4.sub(v128.load(c + i), f32x4.mul(f32x4.sub(one, m), v128.load(s + i))));
+    v128.store(out + i, f32x4.div(f32x4.mul(v, v128.load(a + i)), f32x4.max(m, least)));
   }
 }
 

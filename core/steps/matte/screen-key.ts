@@ -9,7 +9,7 @@ export function screenOrder(screen: readonly number[]): readonly [number, number
   return b >= r ? [2, 0, 1] : [0, 1, 2];
 }
 
-/** Under this alpha the colour fades out, so that the screen's own noise is not laid over the background. */
+/** Under this measured matte the colour is not scaled up further, so that the screen's own noise is not laid over the background. */
 const FLOOR = 0.02;
 
 /** A screen plate weaker than this share of the screen colour is taken to be empty there. */
@@ -74,6 +74,7 @@ export const screenKey = defineStep({
       fn.fillScreen(from[k]!, from[q]!, from[r]!, screen[k]!, screen[q]!, screen[r]!, n, s[k]!, s[q]!, s[r]!, p.balance, EMPTY_PLATE);
     }
     const a = (out.planes.A ?? ctx.scratch(n)).byteOffset;
+    const raw = ctx.scratch(n).byteOffset;
     fn.colourDifference(
       plate[k]!,
       plate[q]!,
@@ -82,6 +83,7 @@ export const screenKey = defineStep({
       screen[q]!,
       screen[r]!,
       a,
+      raw,
       n,
       p.balance,
       Math.min(p.low, p.high - 1e-3),
@@ -91,7 +93,11 @@ export const screenKey = defineStep({
       p.gamma,
     );
     const inside = ctx.tile('inside');
-    if (inside) fn.maxPlane(a, inside.planes.A!.byteOffset, a, n);
+    if (inside) {
+      const core = inside.planes.A!.byteOffset;
+      fn.maxPlane(a, core, a, n);
+      fn.maxPlane(raw, core, raw, n);
+    }
     const outside = ctx.tile('outside');
     if (outside) {
       const keep = ctx.scratch(n).byteOffset;
@@ -103,7 +109,7 @@ export const screenKey = defineStep({
     COLOUR.forEach((c, i) => {
       const to = out.planes[c];
       if (!to) return;
-      if (p.output === 'subtract') fn.subtractScreen(plate[i]!, screen[i]!, a, to.byteOffset, n, FLOOR);
+      if (p.output === 'subtract') fn.subtractScreen(plate[i]!, screen[i]!, raw, a, to.byteOffset, n, FLOOR);
       else if (p.output === 'multiply') fn.multiply(plate[i]!, a, to.byteOffset, n);
       else fn.affine(plate[i]!, to.byteOffset, n, 1, 0);
     });
