@@ -21,6 +21,7 @@ export default ts.config(
         fetch: 'readonly',
         performance: 'readonly',
         setTimeout: 'readonly',
+        document: 'readonly',
         module: 'readonly',
       },
     },

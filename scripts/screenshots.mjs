@@ -10,11 +10,25 @@ const out = join(root, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 const server = spawn(process.execPath, ['node_modules/next/dist/bin/next', 'start', '-p', String(port)], { cwd: root, stdio: 'ignore' });
 const url = `http://localhost:${port}/`;
-while (!(await fetch(url).then((r) => r.ok, () => false))) await new Promise((done) => setTimeout(done, 100));
+while (
+  !(await fetch(url).then(
+    (r) => r.ok,
+    () => false,
+  ))
+)
+  await new Promise((done) => setTimeout(done, 100));
 
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -67,8 +67,8 @@ export function mixMasked(before: usize, after: usize, mask: usize, out: usize, 
   const m = f32x4.splat(mix);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
     const b = v128.load(before + i);
-    const k = f32x4.mul(v128.load(mask + i), m);
-    v128.store(out + i, f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(after + i), b), k)));
+    const share = f32x4.mul(v128.load(mask + i), m);
+    v128.store(out + i, f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(after + i), b), share)));
   }
 }
 

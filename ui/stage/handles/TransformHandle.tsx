@@ -11,7 +11,7 @@ import { useHandle } from './use-handle';
 
 const round = (v: number, d = 2): number => Math.round(v * 10 ** d) / 10 ** d;
 
-/** Move inside the outline, scale at a corner, turn at the knob above, and the pivot as a diamond. Shift keeps to an axis or 15°. */
+/** Move inside the outline, scale at a corner, turn at the grip above, and the pivot as a diamond. Shift keeps to an axis or 15°. */
 export function TransformHandle({ place }: { place: StagePlace }) {
   const { shot, values, begin, change, end } = useHandle<Placement>();
   const start = useRef<{ x: number; y: number; values: Placement } | null>(null);
@@ -24,7 +24,7 @@ export function TransformHandle({ place }: { place: StagePlace }) {
   const corners = [screen(0, 0), screen(format.width, 0), screen(format.width, format.height), screen(0, format.height)];
   const pivot = screen(format.width / 2 + values.pivot[0], format.height / 2 + values.pivot[1]);
   const angle = (values.rotate * Math.PI) / 180;
-  const knob: [number, number] = [pivot[0] + Math.sin(angle) * 64, pivot[1] - Math.cos(angle) * 64];
+  const grip: [number, number] = [pivot[0] + Math.sin(angle) * 64, pivot[1] - Math.cos(angle) * 64];
 
   const drag = (
     label: string,
@@ -88,10 +88,10 @@ export function TransformHandle({ place }: { place: StagePlace }) {
               })}
             />
           ))}
-          <Line points={[...pivot, ...knob]} stroke={tokens.bone} strokeWidth={1} opacity={0.7} listening={false} />
+          <Line points={[...pivot, ...grip]} stroke={tokens.bone} strokeWidth={1} opacity={0.7} listening={false} />
           <Circle
-            x={knob[0]}
-            y={knob[1]}
+            x={grip[0]}
+            y={grip[1]}
             radius={5}
             fill={tokens.bone}
             stroke={tokens.pit}
