@@ -1,4 +1,4 @@
-/** Unit tests run as ES modules; swc strips the types. */
+/** Unit tests run as ES modules; esbuild strips the types. */
 export default {
   testEnvironment: 'node',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
@@ -6,7 +6,5 @@ export default {
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/dist/', '/out/'],
   modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/dist/', '<rootDir>/out/'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },
-  transform: {
-    '^.+\\.tsx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'es6' } }],
-  },
+  transform: { '^.+\\.tsx?$': '<rootDir>/scripts/jest-transform.mjs' },
 };

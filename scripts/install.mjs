@@ -13,7 +13,11 @@ const lock = createHash('sha256')
 
 export function install() {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
-  execFileSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
+  // Not `npm ci`: it refuses a lock file that leaves out builds for other systems, which not every registry mirror offers.
+  execFileSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
   writeFileSync(stamp, lock);
 }
 
