@@ -149,6 +149,23 @@ async function before(page: Page, chip: string): Promise<{ x: number; y: number 
   return { x: b.x - 7, y: b.y + b.height / 2 };
 }
 
+test('a grade goes out as a CDL file and comes back', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG010 keeper').click();
+  await settled(page, 24);
+  await page.getByTestId('chip Lift').click();
+  await page.getByRole('button', { name: 'Write CDL' }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: '.ccc' }).click();
+  const path = await (await download).path();
+  await page.getByRole('button', { name: 'Reset step' }).click();
+  await expect(page.getByRole('textbox', { name: 'Slope red' })).toHaveValue('1.000');
+  await page.getByLabel('CDL file').setInputFiles(path);
+  // Exposure +0.25 is a slope of 1.189.
+  await expect(page.getByRole('textbox', { name: 'Slope red' })).toHaveValue('1.189');
+  await expect(page.getByRole('textbox', { name: 'Saturation', exact: true })).toHaveValue('1.05');
+});
+
 test('two tabs: the second only looks', async ({ page, context }) => {
   await openLibrary(page);
   await page.getByTestId('shot SG010 keeper').click();

@@ -15,6 +15,7 @@ import * as commands from '@/store/commands';
 import { Renamable } from '../lanes/Renamable';
 import { useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { CdlFiles } from './CdlFiles';
 import { FeedField } from './FeedField';
 import { ParamRow } from './ParamRow';
 
@@ -104,6 +105,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
         </p>
       </div>
       <div className="scroll" style={{ paddingBottom: 14 }}>
+        {step.type === 'grade' && <CdlFiles step={step} />}
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}
         {definition.feeds.map((f) => (
           <FeedField

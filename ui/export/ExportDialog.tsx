@@ -19,6 +19,7 @@ import type { OutputSettings } from '@/core/formats/output';
 import type { Sink } from '@/engine/export';
 import { ZipSink, exportRange } from '@/engine/export';
 import { exportBundle } from '@/store/bundles';
+import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
@@ -73,15 +74,6 @@ async function folderSink(folder: Directory): Promise<Sink> {
       await file.close();
     },
   };
-}
-
-export function saveBlob(blob: Blob, name: string): void {
-  const url = URL.createObjectURL(blob);
-  const a = document.createElement('a');
-  a.href = url;
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(url), 60_000);
 }
 
 /** Takes the range out as a numbered sequence, as a zip or into a folder; or the whole shot as a bundle. */

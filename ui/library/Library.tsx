@@ -18,7 +18,7 @@ import { db } from '@/store/db';
 import { bringInDemo, demoShots } from '@/store/demo';
 import { freeName, newId, newShot } from '@/store/make';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
-import { saveBlob } from '../export/ExportDialog';
+import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
 
 const SEEDED = 'demo brought in';
