@@ -219,6 +219,16 @@ test('bad input is named and loses nothing', async ({ page }) => {
   await expect(page.getByRole('alert').filter({ hasText: 'lanes feed each other in a ring' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Other: none' })).toBeVisible();
 
+  // A drag of a slider is one undo.
+  await addStep(page, 'Exposure');
+  const slider = (await page.locator('.MuiSlider-root').first().boundingBox())!;
+  const middle = { x: slider.x + slider.width / 2, y: slider.y + slider.height / 2 };
+  await drag(page, middle, { x: middle.x + 30, y: middle.y });
+  const stops = page.getByRole('textbox', { name: 'Exposure (stops)' });
+  await expect(stops).not.toHaveValue('0.00');
+  await page.keyboard.press('Control+z');
+  await expect(stops).toHaveValue('0.00');
+
   // A number out of range is refused beside its field.
   await addStep(page, 'Screen key');
   const field = page.getByRole('textbox', { name: 'Balance', exact: true });

@@ -13,6 +13,8 @@ export class Viewer {
   /** Called when a frame has come into the cache. */
   onCached: () => void = () => undefined;
   private current: AbortController | null = null;
+  /** Keys that were worked out, by shot (an immutable value) and request: playback asks for the same ones again and again. */
+  private readonly keys = new WeakMap<Shot, Map<string, string>>();
   private readonly ahead = new Map<string, AbortController>();
 
   constructor(readonly pool: WorkerPool) {
@@ -22,7 +24,12 @@ export class Viewer {
 
   /** Stands for the pixels of a request; throws ShotError where it cannot be planned. */
   key(shot: Shot, request: Request): string {
-    return makePlan(shot, request, STEPS).key;
+    let known = this.keys.get(shot);
+    if (!known) this.keys.set(shot, (known = new Map()));
+    const wish = JSON.stringify(request);
+    let key = known.get(wish);
+    if (key === undefined) known.set(wish, (key = makePlan(shot, request, STEPS).key));
+    return key;
   }
 
   /** The frame if it is there already. */

@@ -28,7 +28,8 @@ export function useGesture() {
   const gesture = useRef('');
   return {
     begin: (): void => {
-      gesture.current = newGesture();
+      // A slider may have told of a change before it tells of the press.
+      gesture.current ||= newGesture();
       view.set({ dragging: true });
     },
     id: (): string => (gesture.current ||= newGesture()),
@@ -100,6 +101,7 @@ export function NumberField({
       onChange={(e) => setText(e.target.value)}
       onFocus={(e) => e.target.select()}
       onBlur={(e) => {
+        gesture.end();
         if (text === null) return;
         if (bad) {
           setText(null);

@@ -19,7 +19,8 @@ export const joinWord = (step: { params: Record<string, unknown> }): string =>
 
 /** The lane's beginning: its source, or the point of the lane it taps. */
 export function StartChip({ lane, label }: { lane: Lane; label: string }) {
-  const { seen, selection } = useView();
+  const seen = useView((s) => s.seen);
+  const selection = useView((s) => s.selection);
   const here = seen?.lane === lane.id && seen.after === '';
   const chosen = 'source' in lane.start && selection?.kind === 'source' && selection.id === lane.start.source;
   return (
@@ -40,7 +41,8 @@ export function StartChip({ lane, label }: { lane: Lane; label: string }) {
 export function StepChip({ step, remark }: { step: Step; remark: string | undefined }) {
   const shot = useShot();
   const run = useRun();
-  const { selection, seen } = useView();
+  const seen = useView((s) => s.seen);
+  const selection = useView((s) => s.selection);
   const [renaming, setRenaming] = useState(false);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const drag = useDraggable({

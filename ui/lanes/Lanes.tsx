@@ -1,6 +1,6 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
-import { useMemo, useRef } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import type { Remark } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
 import type { Shot } from '@/core/document/types';
@@ -19,7 +19,10 @@ const COLLAPSED = 24;
 /** What the plans of all lanes have to say at a frame. */
 export function useRemarks(): Remark[] {
   const shot = useShot();
-  const frame = useView((s) => s.frame);
+  // While playing, the remarks of the frame at which it began are good enough.
+  const still = useView((s) => (s.playing ? null : s.frame));
+  const [frame, setFrame] = useState(still ?? 1);
+  if (still !== null && still !== frame) setFrame(still);
   return useMemo(() => remarksOf(shot, frame), [shot, frame]);
 }
 

@@ -32,7 +32,13 @@ const BACKINGS: readonly { value: Backing; label: string }[] = [
 /** What is seen, and how. Nothing here changes the picture. */
 export function PictureBar({ available, zoom }: { available: readonly string[]; zoom: number }) {
   const shot = useShot();
-  const { seen, layer, channel, exposure, backing, scale, picking } = useView();
+  const seen = useView((s) => s.seen);
+  const layer = useView((s) => s.layer);
+  const channel = useView((s) => s.channel);
+  const exposure = useView((s) => s.exposure);
+  const backing = useView((s) => s.backing);
+  const scale = useView((s) => s.scale);
+  const picking = useView((s) => s.picking);
   const tap = seenTap(shot, seen);
   const layers = layersOf(available);
   return (

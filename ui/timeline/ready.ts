@@ -36,7 +36,11 @@ const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
 export function usePlayback(): void {
   const { viewer } = useBench();
   const shot = useShot();
-  const { playing, seen, scale, layer, inOut } = useView();
+  const playing = useView((s) => s.playing);
+  const seen = useView((s) => s.seen);
+  const scale = useView((s) => s.scale);
+  const layer = useView((s) => s.layer);
+  const inOut = useView((s) => s.inOut);
 
   useEffect(() => {
     const refresh = (): void => {

@@ -31,6 +31,7 @@ export function Workbench() {
   usePlayback();
   useKeys();
   useLibraryThumbnail();
+  useFrameInRange();
   const bring = useBringIn();
   const tab = useView((s) => s.tab);
   const rows = useDefaultLayout({ id: 'workbench-rows', storage: localStorage });
@@ -173,6 +174,15 @@ function useBringIn() {
     }
   };
   return { start, stop: () => controller.current?.abort(), progress };
+}
+
+/** The frame that is seen stays inside the shot's range when that changes. */
+function useFrameInRange(): void {
+  const { first, last } = useShot().range;
+  const frame = useView((s) => s.frame);
+  useEffect(() => {
+    if (frame < first || frame > last) view.set({ frame: Math.min(last, Math.max(first, frame)) });
+  }, [first, last, frame]);
 }
 
 /** Keys work everywhere but in fields; Space pans while it is held and plays when it is only pressed. */
