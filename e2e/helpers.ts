@@ -99,5 +99,4 @@ export async function setNumber(page: Page, label: string, value: number): Promi
   await field.click();
   await field.fill(String(value));
   await field.press('Enter');
-  await field.press('Escape');
 }

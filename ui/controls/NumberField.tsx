@@ -63,6 +63,7 @@ export function NumberField({
   const [bad, setBad] = useState(false);
   const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
   const gesture = useGesture();
+  const dropped = useRef(false);
   const input = useRef<HTMLInputElement>(null);
   const problem = (p: string | null): void => {
     setBad(p !== null);
@@ -74,7 +75,8 @@ export function NumberField({
     const inside = Math.min(max, Math.max(min, v));
     return whole ? Math.round(inside) : Number(inside.toPrecision(7));
   };
-  const keep = (typed: string): void => {
+  /** The number that was typed, or null where it is refused; the reason is shown. */
+  const read = (typed: string): number | null => {
     let schema = yup.number().required().typeError(`${label} takes a number`);
     if (Number.isFinite(min)) schema = schema.min(min, `${label} is at least ${min}`);
     if (Number.isFinite(max)) schema = schema.max(max, `${label} is at most ${max}`);
@@ -82,11 +84,19 @@ export function NumberField({
     try {
       const v = schema.validateSync(typed.trim().replace(',', '.').replace('−', '-')) as number;
       problem(null);
-      setText(null);
-      if (v !== value) onChange(v, newGesture());
+      return v;
     } catch (e) {
       problem((e as yup.ValidationError).message);
+      return null;
     }
+  };
+  const leave = (typed: string): void => {
+    gesture.end();
+    const v = text === null || dropped.current ? null : read(typed);
+    dropped.current = false;
+    setText(null);
+    problem(null);
+    if (v !== null && v !== value) onChange(v, newGesture());
   };
 
   return (
@@ -100,24 +110,15 @@ export function NumberField({
       value={text ?? (bare ? short(value, decimals).replace(/^(-?)0\./, '$1.') : short(value, whole ? 0 : decimals))}
       onChange={(e) => setText(e.target.value)}
       onFocus={(e) => e.target.select()}
-      onBlur={(e) => {
-        gesture.end();
-        if (text === null) return;
-        if (bad) {
-          setText(null);
-          problem(null);
-        } else keep(e.target.value);
-      }}
+      onBlur={(e) => leave(e.target.value)}
       onKeyDown={(e) => {
-        e.stopPropagation();
         const factor = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
         if (e.key === 'Enter') {
-          if (text !== null) keep(text);
-          else input.current?.blur();
+          // What is refused stays to be mended; what is good is kept as the field is left.
+          if (text === null || read(text) !== null) input.current?.blur();
         } else if (e.key === 'Escape') {
-          setText(null);
-          problem(null);
-          setTimeout(() => input.current?.blur());
+          dropped.current = true;
+          input.current?.blur();
         } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
           e.preventDefault();
           onChange(fit(value + (e.key === 'ArrowUp' ? 1 : -1) * (whole ? Math.max(1, factor) : step * factor)), gesture.id());

@@ -145,7 +145,6 @@ function NumberPair({
         onPointerDown={gesture.begin}
         onChange={(_, v) => set(v as number, gesture.id())}
         onChangeCommitted={gesture.end}
-        onKeyDown={(e) => e.stopPropagation()}
       />
       <Tooltip title={d.unit ?? ''}>
         <span>

@@ -189,9 +189,14 @@ function useFrameInRange(): void {
 function useKeys(): void {
   const { session } = useBench();
   useEffect(() => {
-    const inField = (e: KeyboardEvent): boolean =>
-      e.target instanceof HTMLElement &&
-      (e.target.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || e.target.isContentEditable);
+    /** Keys that the focused element wants for itself. Sliders and switches keep their own keys only. */
+    const taken = (e: KeyboardEvent): boolean => {
+      const t = e.target;
+      if (!(t instanceof HTMLElement)) return false;
+      if (t.matches('input[type="range"]')) return /^(Arrow|Home|End|Page)/.test(e.key);
+      if (t.matches('input[type="checkbox"]')) return e.key === ' ';
+      return t.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || t.isContentEditable;
+    };
     const down = (e: KeyboardEvent): void => {
       const { dialog, picking, full } = view.get();
       if (e.key === 'Escape') {
@@ -200,7 +205,7 @@ function useKeys(): void {
         return;
       }
       const name = keyName(e);
-      if (dialog || (inField(e) && name !== 'Ctrl+K')) return;
+      if (dialog || (taken(e) && name !== 'Ctrl+K')) return;
       if (name === 'Space') {
         e.preventDefault();
         document.body.dataset.space = 'down';
