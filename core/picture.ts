@@ -32,7 +32,6 @@ export interface Picture extends PictureInfo {
 
 export const COLOUR = ['R', 'G', 'B'] as const;
 export const RGBA = ['R', 'G', 'B', 'A'] as const;
-export type ColourName = (typeof COLOUR)[number];
 
 export const formatRect = (f: Format): Rect => rect(0, 0, f.width, f.height);
 

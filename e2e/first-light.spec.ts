@@ -173,6 +173,15 @@ test('two tabs: the second only looks', async ({ page, context }) => {
   const second = await context.newPage();
   await second.goto('/shot/sg010');
   await expect(second.getByTestId('saved')).toContainText('Read only');
+
+  // The one that looks has an old copy by now; leaving it must not put that over the other's work.
+  await page.getByTestId('chip Lift').click();
+  await addStep(page, 'Clamp');
+  await expect(page.getByTestId('saved')).toHaveText('Saved');
+  await second.getByRole('link', { name: 'Library' }).click();
+  await expect(second.getByTestId('shot SG010 keeper')).toBeVisible();
+  await page.reload();
+  await expect(page.getByTestId('chip Clamp')).toBeVisible();
 });
 
 test('bad input is named and loses nothing', async ({ page }) => {

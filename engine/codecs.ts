@@ -138,6 +138,5 @@ export async function decodeMedia(
     return settleAlpha(readExr(bytes, file, kernels, channels), as.alpha, kernels);
   }
   const codes = container === 'PNG' ? readPng(bytes, file) : await decodeLossy(bytes, file, container);
-
   return settleAlpha(planesFromCodes(codes, as.colourSpace, kernels), as.alpha, kernels);
 }

@@ -90,7 +90,9 @@ export class Renderer {
 
   private async picture(node: SourceNode): Promise<Picture> {
     // A layer that was not decoded before makes it a different picture.
-    const channels = [...node.channels].filter((c) => node.source.channels.includes(c)).sort();
+    // Straight colour cannot be premultiplied without its alpha, asked for or not.
+    const wanted = new Set([...node.channels, ...(node.source.alpha === 'straight' ? ['A'] : [])]);
+    const channels = [...wanted].filter((c) => node.source.channels.includes(c)).sort();
     const key = `${node.key}/${node.source.container === 'OpenEXR' ? channels.join(' ') : ''}`;
     const known = this.decoded.get(key);
     if (known) {

@@ -1,7 +1,7 @@
 // Bundles a TypeScript entry with esbuild (packages stay outside) and runs it: node scripts/run.mjs cli/main.ts ...
 import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { basename, join } from 'node:path';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
@@ -25,6 +25,6 @@ await build({
 });
 const run = spawnSync(process.execPath, ['--no-warnings', out, ...args], {
   stdio: 'inherit',
-  env: { ...process.env, OSTRACON_ROOT: root, OSTRACON_BUNDLE: basename(out) },
+  env: { ...process.env, OSTRACON_ROOT: root },
 });
 process.exit(run.status ?? 1);

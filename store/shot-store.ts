@@ -39,7 +39,9 @@ export function openShot(shot: Shot, readOnly = false) {
   const save = async (): Promise<void> => {
     clearTimeout(timer);
     timer = undefined;
-    const { shot: now } = get();
+    const { shot: now, readOnly, saved } = get();
+    // A tab that only looks has an old copy: it must never be written over the other tab's work.
+    if (readOnly || saved === 'saved') return;
     try {
       await db.transaction('rw', db.shots, async () => {
         const row = await db.shots.get(now.id);

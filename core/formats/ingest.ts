@@ -6,11 +6,6 @@ import type { Picture } from '../picture';
 import { COLOUR, formatRect, scaleFormat } from '../picture';
 import type { CodePicture } from './codes';
 
-export interface Interpretation {
-  colourSpace: ColourSpace;
-  alpha: AlphaKind;
-}
-
 /** Code values to scene-linear planes, alpha as it stands in the file. */
 export function planesFromCodes(p: CodePicture, space: ColourSpace, kernels: Kernels): Picture {
   const n = p.width * p.height;

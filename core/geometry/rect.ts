@@ -32,6 +32,3 @@ export function grow(r: Rect, dx: number, dy = dx): Rect {
   if (isEmpty(r)) return r;
   return rect(Math.floor(r.x0 - dx), Math.floor(r.y0 - dy), Math.ceil(r.x1 + dx), Math.ceil(r.y1 + dy));
 }
-
-export const contains = (outer: Rect, inner: Rect): boolean =>
-  isEmpty(inner) || (inner.x0 >= outer.x0 && inner.y0 >= outer.y0 && inner.x1 <= outer.x1 && inner.y1 <= outer.y1);
