@@ -1,4 +1,5 @@
 import type { Kernels, Plane } from '@/kernels';
+import type { Affine } from './geometry/affine';
 import type { Rect } from './geometry/rect';
 import type { ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
@@ -37,6 +38,8 @@ export interface StepIo<P> {
   readonly inputs: Readonly<Record<string, PictureInfo | undefined>>;
   /** Parameters at the times asked for by `samples`. */
   readonly samples: readonly P[];
+  /** Of a placing step: where it and the placing steps right before it put positions of `main`, one matrix a shutter sample. */
+  readonly placements: readonly Affine[];
 }
 
 export interface Want {
@@ -57,6 +60,8 @@ export interface RenderContext<P> extends StepIo<P> {
   tile(input: string, frame?: number): Tile | undefined;
   /** Scratch that is given back when the step is done. */
   scratch(n: number): Plane;
+  /** To be called now and then by a step that works long: throws Cancelled when newer work has replaced this. */
+  poll(): void;
 }
 
 /**
@@ -89,6 +94,13 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   frames?(p: P, io: { frame: number }): Partial<Record<string, readonly number[]>>;
   /** What it needs in order to write the wanted channels of the region. The same region of `main` unless said. */
   needs?(p: P, want: Want, io: StepIo<P>): readonly Need[];
+  /**
+   * A placing step: matrices from positions of `main` to its own, one a shutter sample. Placing steps that follow each other
+   * are done as one, with the matrices multiplied and the last one's filter.
+   */
+  placements?(p: P, io: StepIo<P>): readonly Affine[];
+  /** False where each pixel it writes is a copy of one that it reads. NaN and infinity are missing pixels to all other steps that read a neighbourhood. */
+  spreads?(p: P): boolean;
   /** Fills every plane of `out`. Inputs must not be changed. */
   render(ctx: RenderContext<P>, p: P, out: Tile): void;
 }

@@ -1,13 +1,15 @@
-import type { Kernels } from '@/kernels';
+import type { Kernels, Plane } from '@/kernels';
 import type { Shot, Source } from '@/core/document/types';
-import { MediaError } from '@/core/errors';
-import { compute } from '@/core/evaluate/compute';
-import type { Plan, Request, SourceNode } from '@/core/evaluate/plan';
+import { Cancelled, MediaError } from '@/core/errors';
+import { abandon, compute, prepare } from '@/core/evaluate/compute';
+import type { Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluate/plan';
+import { ResultCache } from '@/core/evaluate/results';
+import { EMPTY, area, isEmpty } from '@/core/geometry/rect';
 import { makePlan } from '@/core/evaluate/plan';
 import { reducePicture } from '@/core/formats/ingest';
 import type { OutputSettings } from '@/core/formats/output';
 import { outputChannels, writePicture } from '@/core/formats/output';
-import type { Picture, Tile } from '@/core/picture';
+import type { Tile } from '@/core/picture';
 import { formatRect, scaleFormat } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import { decodeMedia } from './codecs';
@@ -18,48 +20,52 @@ export type MediaLoader = (source: Source, mediaFrame: number) => Promise<{ byte
 
 export interface Job {
   cancelled?(): boolean;
-  progress?(done: number, of: number): void;
+  progress?(done: number, of: number, node: PlanNode): void;
+  /** For measuring; see ComputeHost. */
+  readonly tile?: number;
+  readonly fuse?: boolean;
 }
 
 /** Plan, gather, compute: the same object in a browser's worker and on the command line. */
 export class Renderer {
-  /** Decoded sources by node key, least recently used first. */
-  private readonly decoded = new Map<string, Picture>();
-  private decodedBytes = 0;
-  private gathering = 0;
-  private readonly loading = new Map<string, Promise<Picture>>();
+  /** Decoded sources and results of stages. */
+  readonly cache: ResultCache;
 
   constructor(
     readonly kernels: Kernels,
     private readonly load: MediaLoader,
-    private readonly budget = 512 * 2 ** 20,
-  ) {}
+    budget = 512 * 2 ** 20,
+  ) {
+    this.cache = new ResultCache(kernels, budget);
+  }
 
-  /** The picture for looking. Throws ShotError, MediaError or Cancelled. */
-  async render(shot: Shot, request: Request, job: Job = {}): Promise<Rendered> {
+  /** The picture for looking, its pixels in `into` where that is given. Throws ShotError, MediaError or Cancelled. */
+  async render(shot: Shot, request: Request, job: Job = {}, into?: Float32Array): Promise<Rendered> {
     const started = performance.now();
     const plan = makePlan(shot, request, STEPS);
-    const tile = await this.tile(plan, job);
-    const { fn } = this.kernels;
-    const planes = plan.channels.map((c) => tile.planes[c]!);
-    const n = planes[0]!.length;
-    const out = this.kernels.take(4 * n);
-    const [r, g = r, b = g, a] = planes.map((p) => p.byteOffset);
-    const alpha = a ?? r;
-    fn.interleave4(r!, g!, b!, alpha!, out.byteOffset, n);
-    const pixels = new Float32Array(4 * n);
-    pixels.set(out);
-    [out, ...Object.values(tile.planes)].forEach((p) => this.kernels.give(p));
-    const { format, bounds, channels } = plan.root.info;
-    return {
-      region: plan.region,
-      format,
-      bounds,
-      available: [...channels],
+    const remarks: Remark[] = [];
+    const tile = await this.tile(plan, job, remarks);
+    const pixels = into ?? new Float32Array(4 * area(plan.region));
+    this.interleave(
+      plan.channels.map((c) => tile.planes[c]!),
       pixels,
-      remarks: [...plan.remarks],
-      milliseconds: performance.now() - started,
-    };
+    );
+    Object.values(tile.planes).forEach((p) => this.kernels.give(p));
+    return { ...describe(plan), pixels, remarks: [...plan.remarks, ...remarks], milliseconds: performance.now() - started };
+  }
+
+  /** Up to four planes to RGBA, a block at a time so that little more memory is needed. */
+  private interleave(planes: readonly Plane[], to: Float32Array): void {
+    const n = planes[0]!.length;
+    const block = Math.min(n, 65536);
+    const out = this.kernels.take(4 * block + 12);
+    const [r, g = r, b = g, a = r] = planes.map((p) => p.byteOffset);
+    for (let from = 0; from < n; from += block) {
+      const count = Math.min(block, n - from);
+      this.kernels.fn.interleave4(r! + 4 * from, g! + 4 * from, b! + 4 * from, a! + 4 * from, out.byteOffset, count);
+      to.set(out.subarray(0, 4 * count), 4 * from);
+    }
+    this.kernels.give(out);
   }
 
   /** A frame of a lane in the shot's format as a file's bytes. */
@@ -76,45 +82,48 @@ export class Renderer {
     }
   }
 
-  private async tile(plan: Plan, job: Job): Promise<Tile> {
-    const pictures = new Map<string, Picture>();
-    this.gathering++;
+  /** Works a plan out; the tile's planes are the caller's to give back and may not be changed. */
+  async tile(plan: Plan, job: Job = {}, remarks: Remark[] = []): Promise<Tile> {
+    const work = prepare(plan, this.kernels, this.cache, job.fuse);
+    const pictures = new Map<SourceNode, Tile>();
     try {
-      for (const node of plan.sources) if (node.mediaFrame !== null) pictures.set(node.key, await this.picture(node));
-      return compute(plan, { kernels: this.kernels, picture: (key) => pictures.get(key)!, ...job });
+      for (const { root } of work.stages) {
+        if (job.cancelled?.()) throw new Cancelled();
+        if (root.kind !== 'source' || root.mediaFrame === null) continue;
+        pictures.set(root, isEmpty(root.region) ? { region: EMPTY, planes: {} } : await this.picture(root));
+      }
+    } catch (e) {
+      abandon(work, this.kernels);
+      pictures.forEach((t) => this.give(t));
+      throw e;
+    }
+    try {
+      return compute(work, {
+        kernels: this.kernels,
+        cache: this.cache,
+        picture: (node) => pictures.get(node)!,
+        missing: (node, pixels) => {
+          const message = `${pixels} values that it reads are NaN or infinite; their neighbours stand in for them`;
+          remarks.push({ lane: node.lane.id, step: node.step.id, message });
+        },
+        ...job,
+      });
     } finally {
-      this.gathering--;
-      this.evict();
+      pictures.forEach((t) => this.give(t));
     }
   }
 
-  private async picture(node: SourceNode): Promise<Picture> {
-    // A layer that was not decoded before makes it a different picture.
-    // Straight colour cannot be premultiplied without its alpha, asked for or not.
-    const wanted = new Set([...node.channels, ...(node.source.alpha === 'straight' ? ['A'] : [])]);
-    const channels = [...wanted].filter((c) => node.source.channels.includes(c)).sort();
-    const key = `${node.key}/${node.source.container === 'OpenEXR' ? channels.join(' ') : ''}`;
-    const known = this.decoded.get(key);
-    if (known) {
-      this.decoded.delete(key);
-      this.decoded.set(key, known);
-      return known;
-    }
-    let loading = this.loading.get(key);
-    if (!loading) {
-      loading = this.decode(node, channels).finally(() => this.loading.delete(key));
-      this.loading.set(key, loading);
-      const picture = await loading;
-      this.decoded.set(key, picture);
-      this.decodedBytes += bytesOf(picture);
-    }
-    return loading;
+  private give(tile: Tile): void {
+    Object.values(tile.planes).forEach((p) => this.kernels.give(p));
   }
 
-  private async decode(node: SourceNode, channels: readonly string[]): Promise<Picture> {
+  /** Decodes a source's frame at the plan's scale and keeps it; the planes are also the caller's. */
+  private async picture(node: SourceNode): Promise<Tile> {
     const { source, mediaFrame } = node;
+    // Straight colour cannot be premultiplied without its alpha, asked for or not.
+    const wanted = new Set([...node.channels, ...(source.alpha === 'straight' ? ['A'] : [])]);
     const { bytes, name } = await this.load(source, mediaFrame!);
-    const full = await decodeMedia(bytes, name, source, this.kernels, channels);
+    const full = await decodeMedia(bytes, name, source, this.kernels, [...wanted].filter((c) => source.channels.includes(c)).sort());
     const { width, height } = full.format;
     if (width !== source.format.width || height !== source.format.height) {
       Object.values(full.planes).forEach((p) => this.kernels.give(p));
@@ -123,19 +132,15 @@ export class Renderer {
         `it is ${width}×${height}, but the other frames of "${source.name}" are ${source.format.width}×${source.format.height}`,
       );
     }
-    const scale = node.info.format.width === source.format.width ? 1 : node.info.format.width / source.format.width;
-    return reducePicture(full, scale > 0.75 ? 1 : scale > 0.37 ? 0.5 : 0.25, this.kernels);
-  }
-
-  /** Drops the least recently used pictures over the budget, unless a render under way may still hold them. */
-  private evict(): void {
-    for (const [key, picture] of this.decoded) {
-      if (this.decodedBytes <= this.budget || this.gathering > 0) return;
-      this.decoded.delete(key);
-      this.decodedBytes -= bytesOf(picture);
-      Object.values(picture.planes).forEach((p) => this.kernels.give(p));
-    }
+    const picture = reducePicture(full, node.scale, this.kernels);
+    const tile = { region: picture.bounds, planes: picture.planes };
+    this.cache.keep(node, tile);
+    return tile;
   }
 }
 
-const bytesOf = (p: Picture): number => Object.values(p.planes).reduce((sum, plane) => sum + plane.byteLength, 0);
+/** What is told of a picture besides its pixels. */
+function describe({ root, region }: Plan): Pick<Rendered, 'region' | 'format' | 'bounds' | 'available'> {
+  const { format, bounds, channels } = root.info;
+  return { region, format, bounds, available: [...channels] };
+}

@@ -59,6 +59,8 @@ export interface KernelExports {
   ): void;
   subtractScreen(c: number, s: number, raw: number, a: number, out: number, n: number, floor: number): void;
   spillAmount(p: number, q: number, r: number, out: number, n: number, limit: number, weight: number, amount: number): void;
+  giveBackground(r: number, g: number, b: number, br: number, bg: number, bb: number, spill: number, n: number, lost: number): void;
+  protectHue(r: number, g: number, b: number, spill: number, n: number, keep: number, range: number): void;
   matrix3(
     a: number,
     b: number,
@@ -83,7 +85,51 @@ export interface KernelExports {
   reduceColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number): void;
   expandRows(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
   expandColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
+  resampleRows(
+    x: number,
+    out: number,
+    w: number,
+    h: number,
+    xStride: number,
+    outStride: number,
+    starts: number,
+    weights: number,
+    taps: number,
+  ): void;
+  resampleColumns(
+    x: number,
+    out: number,
+    w: number,
+    h: number,
+    xStride: number,
+    outStride: number,
+    starts: number,
+    weights: number,
+    taps: number,
+  ): void;
   resampleAffine(
+    planes: number,
+    outs: number,
+    count: number,
+    sx: number,
+    sy: number,
+    sw: number,
+    sh: number,
+    ox: number,
+    oy: number,
+    w: number,
+    h: number,
+    m0: number,
+    m1: number,
+    m2: number,
+    m3: number,
+    m4: number,
+    m5: number,
+    table: number,
+    taps: number,
+    scratch: number,
+  ): void;
+  resampleWide(
     planes: number,
     outs: number,
     count: number,
@@ -113,10 +159,13 @@ export interface KernelExports {
   rowEnvelope(d: number, w: number, h: number, scratch: number): void;
   transpose(x: number, out: number, w: number, h: number): void;
   offsetLevel(matte: number, d: number, out: number, n: number, level: number, radius: number): void;
-  halfToFloat(x: number, out: number, n: number, step: number): void;
-  floatToHalf(x: number, out: number, n: number, step: number): void;
+  halfToFloat(x: number, out: number, n: number): void;
+  floatToHalf(x: number, out: number, n: number): void;
   lookup8(x: number, out: number, n: number, step: number, table: number): void;
   lookup16(x: number, out: number, n: number, step: number, table: number): void;
   interleave4(r: number, g: number, b: number, a: number, out: number, n: number): void;
+  statistics(x: number, n: number, out: number): void;
+  countNonFinite(x: number, n: number): number;
+  histogram(x: number, n: number, low: number, high: number, bins: number, out: number): void;
   boxReduce(x: number, out: number, w: number, h: number, xStride: number, factor: number): void;
 }

@@ -28,7 +28,7 @@ export class OutOfMemory extends Error {
 export class Kernels {
   private top = FIRST;
   private readonly free = new Map<number, number[]>();
-  private readonly taken = new Map<number, number>();
+  private readonly taken = new Map<number, { size: number; owners: number }>();
   /** Bytes in planes that are out at the moment. */
   used = 0;
 
@@ -39,7 +39,7 @@ export class Kernels {
 
   /** A plane of n floats with undefined contents, padded to 64 bytes. Throws OutOfMemory. */
   take(n: number): Plane {
-    const size = sizeClass(n * 4 + 16);
+    const size = sizeClass(n * 4 + 64);
     let at = this.free.get(size)?.pop();
     if (at === undefined) {
       at = this.top;
@@ -55,7 +55,7 @@ export class Kernels {
       }
       this.top = end;
     }
-    this.taken.set(at, size);
+    this.taken.set(at, { size, owners: 1 });
     this.used += size;
     return new Float32Array(this.memory.buffer, at, n);
   }
@@ -78,15 +78,33 @@ export class Kernels {
     return new Uint8Array(plane.buffer, plane.byteOffset, n);
   }
 
-  /** Gives a plane back. Giving one twice is a programming error and throws. */
+  /** One more owner: the plane goes back to the pool when each has given it back. */
+  share(plane: Plane): Plane {
+    this.entry(plane).owners++;
+    return plane;
+  }
+
+  /** Gives a plane back. Giving one that is not out is a programming error and throws. */
   give(plane: Plane | Uint8Array): void {
-    const size = this.taken.get(plane.byteOffset);
-    if (size === undefined) throw new Error('a plane was given back that is not out');
+    const entry = this.entry(plane);
+    if (--entry.owners > 0) return;
+    const { size } = entry;
     this.taken.delete(plane.byteOffset);
     this.used -= size;
     const list = this.free.get(size);
     if (list) list.push(plane.byteOffset);
     else this.free.set(size, [plane.byteOffset]);
+  }
+
+  /** Bytes that the memory has grown to. */
+  get reserved(): number {
+    return this.memory.buffer.byteLength;
+  }
+
+  private entry(plane: Plane | Uint8Array): { size: number; owners: number } {
+    const entry = this.taken.get(plane.byteOffset);
+    if (!entry) throw new Error('a plane was given back that is not out');
+    return entry;
   }
 }
 

@@ -2,9 +2,9 @@ import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { evaluate, flat, testShot } from '../testing/evaluate';
 import { rect } from '../geometry/rect';
-import type { Picture } from '../picture';
+import type { Picture, Tile } from '../picture';
 import { STEPS } from '../steps';
-import { compute } from './compute';
+import { compute, prepare } from './compute';
 import { makePlan, mediaFrameAt } from './plan';
 
 const request = { tap: { lane: 'main' }, frame: 1, scale: 1, channels: ['R', 'A'] };
@@ -89,6 +89,7 @@ describe('sequences', () => {
 });
 
 describe('compute', () => {
+  const tileOf = (p: Picture): Tile => ({ region: p.bounds, planes: p.planes });
   const picture = async (): Promise<Picture> => {
     const k = await nodeKernels();
     const planes = Object.fromEntries(['R', 'G', 'B', 'A'].map((c) => [c, k.zeros(8000)]));
@@ -112,7 +113,7 @@ describe('compute', () => {
     });
     const source = await picture();
     const before = k.used;
-    expect(() => compute(p, { kernels: k, picture: () => source })).toThrow('main ▸ exposure 1 failed: poison');
+    expect(() => compute(prepare(p, k), { kernels: k, picture: () => tileOf(source) })).toThrow('main ▸ exposure 1 failed: poison');
     expect(k.used).toBe(before);
     Object.values(source.planes).forEach((x) => k.give(x));
   });
@@ -122,8 +123,9 @@ describe('compute', () => {
     const source = await picture();
     const before = k.used;
     let asked = 0;
-    const host = { kernels: k, picture: () => source, cancelled: () => ++asked > 2 };
-    expect(() => compute(plan([{ type: 'blur' }, { type: 'exposure', params: { stops: 1 } }]), host)).toThrow('cancelled');
+    const host = { kernels: k, picture: () => tileOf(source), cancelled: () => ++asked > 2 };
+    const p = plan([{ type: 'blur' }, { type: 'exposure', params: { stops: 1 } }]);
+    expect(() => compute(prepare(p, k), host)).toThrow('cancelled');
     expect(k.used).toBe(before);
     Object.values(source.planes).forEach((x) => k.give(x));
   });

@@ -2,8 +2,10 @@ import { findCycle, laneOf, tapIndex } from '../document/graph';
 import { admit, resolveParam } from '../document/params';
 import type { Lane, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
+import type { Affine } from '../geometry/affine';
+import { compose } from '../geometry/affine';
 import type { Rect } from '../geometry/rect';
-import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
+import { EMPTY, intersect, isEmpty, rect, sameRect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import { scaleValue } from '../param';
 import type { PictureInfo } from '../picture';
@@ -42,6 +44,7 @@ export interface SourceNode extends NodeBase {
   readonly source: Source;
   /** Number of the media frame, or null for black. */
   readonly mediaFrame: number | null;
+  readonly scale: number;
 }
 export interface StepNode extends NodeBase {
   readonly kind: 'step';
@@ -56,12 +59,14 @@ export interface StepNode extends NodeBase {
   readonly inputs: ReadonlyMap<string, PlanNode>;
   needs: readonly Need[];
   writes: readonly string[];
+  /** Each pixel needs only the pixels at its own place: it can be worked out a tile at a time. */
+  pointwise: boolean;
 }
 export type PlanNode = SourceNode | StepNode;
 
 export interface Plan {
   readonly root: PlanNode;
-  /** Inputs before users; only those of which something is wanted. */
+  /** Inputs before users; only those of which something is wanted, the root last. */
   readonly nodes: readonly PlanNode[];
   readonly sources: readonly SourceNode[];
   readonly region: Rect;
@@ -106,6 +111,14 @@ export function makePlan(shot: Shot, request: Request, definitions: Definitions)
   return new Planner(shot, request, definitions).plan();
 }
 
+/** A shot is an immutable value: its ring, if it has one, is looked for once. */
+const cycles = new WeakMap<Shot, { cycle: string[] | null }>();
+function cycleOf(shot: Shot): string[] | null {
+  let known = cycles.get(shot);
+  if (!known) cycles.set(shot, (known = { cycle: findCycle(shot) }));
+  return known.cycle;
+}
+
 class Planner {
   private readonly byPlace = new Map<string, PlanNode | undefined>();
   private readonly byKey = new Map<string, PlanNode>();
@@ -122,7 +135,7 @@ class Planner {
   }
 
   plan(): Plan {
-    const cycle = findCycle(this.shot);
+    const cycle = cycleOf(this.shot);
     if (cycle) throw new ShotError(`lanes feed each other in a ring: ${cycle.join(' ← ')}`);
     const { tap, frame, channels } = this.request;
     const root = this.tapNode(tap, frame, true);
@@ -191,6 +204,7 @@ class Planner {
       },
       source,
       mediaFrame,
+      scale: this.scale,
       region: EMPTY,
       channels: new Set<string>(),
     });
@@ -239,16 +253,27 @@ class Planner {
     }
     const times = definition.samples?.(p as never, frame) ?? [];
     const samples = times.map((t) => this.resolve(definition, step, t));
-    const io: StepIo<Params> = {
+    let io: StepIo<Params> = {
       frame,
       scale: this.scale,
       shotFormat: scaleFormat(this.shot.format, this.scale),
       inputs: infos,
       samples,
+      placements: [],
     };
     if (definition.neutral?.(p as never, io as never)) return main;
+    const format = definition.format?.(p as never, io as never) ?? main.info.format;
     const maskNode = step.mask && this.tapNode(step.mask, frame);
     const mask = maskNode && { node: maskNode, channel: step.mask!.channel, invert: step.mask!.invert };
+    if (definition.placements) {
+      io = { ...io, placements: definition.placements(p as never, io as never) };
+      const joined = mix < 1 || mask ? null : joinPlacements(main, io.placements);
+      if (joined) {
+        // What the inner step made is skipped: this one reads the inner one's input.
+        io = { ...io, placements: joined.placements, inputs: { ...infos, main: joined.from.info } };
+        inputs.set(inputKey('main', frame), joined.from);
+      }
+    }
     const inputKeys = [...inputs].map(([k, n]) => `${k.split('@')[0]}:${n.key}`);
     return this.register({
       kind: 'step',
@@ -257,6 +282,7 @@ class Planner {
           step.type,
           p,
           samples,
+          io.placements,
           io.shotFormat,
           mix,
           inputKeys,
@@ -264,7 +290,7 @@ class Planner {
           this.scale,
         ]),
       ),
-      info: this.deliver(definition, p, io),
+      info: { format, ...this.deliver(definition, p, io) },
       definition,
       lane,
       step,
@@ -275,15 +301,15 @@ class Planner {
       ...(mask && { mask }),
       needs: [],
       writes: [],
+      pointwise: false,
       region: EMPTY,
       channels: new Set<string>(),
     } satisfies StepNode);
   }
 
-  private deliver(d: StepDefinition, p: Params, io: StepIo<Params>): PictureInfo {
+  private deliver(d: StepDefinition, p: Params, io: StepIo<Params>): Omit<PictureInfo, 'format'> {
     const main = io.inputs.main!;
     return {
-      format: d.format?.(p as never, io as never) ?? main.format,
       bounds: d.bounds?.(p as never, io as never) ?? main.bounds,
       channels: d.channels?.(p as never, io as never) ?? main.channels,
     };
@@ -304,10 +330,10 @@ class Planner {
     node.writes = d.writes ? d.writes(p as never, wanted, io as never) : wanted;
     const passed = wanted.filter((c) => !node.writes.includes(c));
     this.want(main, node.region, passed);
+    node.pointwise = true;
     if (node.writes.length === 0 || isEmpty(node.region)) return;
-    const want = { region: node.region, channels: node.writes };
-    const needs = d.needs?.(p as never, want, io as never) ?? [{ input: 'main', ...want }];
-    node.needs = mergeNeeds(needs, io.frame);
+    node.needs = needsOf(node, node.region);
+    node.pointwise = isPointwise(node);
     for (const need of node.needs) {
       const from = node.inputs.get(inputKey(need.input, need.frame!));
       if (from) this.want(from, need.region, need.channels);
@@ -316,6 +342,32 @@ class Planner {
     if (node.mix < 1 || node.mask) this.want(main, node.region, node.writes);
     if (node.mask) this.want(node.mask.node, node.region, maskChannels(node.mask.channel));
   }
+}
+
+/** What a step needs to write its channels of a region, each input and frame once. */
+export function needsOf(node: StepNode, region: Rect): Need[] {
+  const want = { region, channels: node.writes };
+  const needs = node.definition.needs?.(node.p as never, want, node.io as never) ?? [{ input: 'main', ...want }];
+  return mergeNeeds(needs, node.io.frame);
+}
+
+/** Tried on one pixel: whoever needs more than that pixel reads a neighbourhood. */
+function isPointwise(node: StepNode): boolean {
+  const { x0, y0 } = node.region;
+  const pixel = rect(x0, y0, x0 + 1, y0 + 1);
+  return needsOf(node, pixel).every((n) => sameRect(n.region, pixel));
+}
+
+/** The matrices of a placing step multiplied with those of the placing step it stands on, where nothing hinders that. */
+function joinPlacements(main: PlanNode, outer: readonly Affine[]): { from: PlanNode; placements: Affine[] } | null {
+  if (main.kind !== 'step' || main.io.placements.length === 0 || main.mix < 1 || main.mask) return null;
+  const inner = main.io.placements;
+  // Both move during the shutter but at different times: each is done by itself.
+  if (inner.length !== outer.length && inner.length > 1 && outer.length > 1) return null;
+  const placements = Array.from({ length: Math.max(inner.length, outer.length) }, (_, i) =>
+    compose(outer[i % outer.length]!, inner[i % inner.length]!),
+  );
+  return { from: main.inputs.get(inputKey('main', main.io.frame))!, placements };
 }
 
 export const maskChannels = (channel: string): readonly string[] => (channel === 'luma' ? COLOUR : [channel]);

@@ -16,7 +16,8 @@ async function blurLine(line: readonly number[], sigma: number): Promise<number[
   const kernels = await nodeKernels();
   const r = rect(0, 0, line.length, 1);
   const plane = kernels.copy(line);
-  const out = gaussianBlur(kernels, plane, r, r, sigma, 0);
+  const out = kernels.take(line.length);
+  gaussianBlur(kernels, plane, r, out, r, sigma, 0);
   const got = [...out];
   [plane, out].forEach((p) => kernels.give(p));
   return got;

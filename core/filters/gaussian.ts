@@ -1,6 +1,7 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
-import { area, grow, height, rect, width } from '../geometry/rect';
+import { grow, height, rect, width } from '../geometry/rect';
+import { copyInto } from './copy';
 
 /**
  * Gaussian blur whose cost does not grow with the radius. Up to σ = 4.32 a direct, sampled kernel of radius 4σ. Above it the
@@ -23,7 +24,7 @@ function axisFor(sigma: number): Axis {
   const levels = sigma < DIRECT ? 0 : Math.floor(Math.log2((sigma * sigma) / (14 / 3)) / 2);
   const four = 4 ** levels;
   const rest = Math.sqrt(Math.max(0, (sigma * sigma - (2 * (four - 1)) / 3) / four));
-  const radius = sigma > 0 ? Math.max(1, Math.ceil(4 * rest)) : 0;
+  const radius = sigma > 0 ? Math.max(1, Math.ceil((levels > 0 ? 3.4 : 4) * rest)) : 0;
   const taps = new Float32Array(2 * radius + 1);
   let sum = 0;
   for (let i = -radius; i <= radius; i++) sum += taps[i + radius] = rest > 0 ? Math.exp((-i * i) / (2 * rest * rest)) : +(i === 0);
@@ -43,7 +44,7 @@ interface Span {
   lo: number;
   hi: number;
 }
-/** The ranges of samples needed at each level, finest first; the last pair is before and after the direct kernel. */
+/** The ranges of samples that each level writes, finest first. */
 function spans(axis: Axis, lo: number, hi: number): Span[] {
   const list: Span[] = [{ lo, hi }];
   for (let i = 0; i < axis.levels; i++) {
@@ -53,122 +54,159 @@ function spans(axis: Axis, lo: number, hi: number): Span[] {
   return list;
 }
 
-interface Sheet {
-  plane: Plane;
-  r: Rect;
+/** What an axis reads at each level on the way down, finest first, and writes on the way up. */
+interface Spans {
+  down: Span[];
+  up: Span[];
 }
-
-/**
- * Blurs a plane that holds `have`, zero outside, and returns the pixels of `want` (a pool plane, the caller's to give back).
- * With a domain, pixels outside it count as missing, not as zero: a constant picture stays constant at its edge.
- */
-export function gaussianBlur(kernels: Kernels, plane: Plane, have: Rect, want: Rect, sigmaX: number, sigmaY: number, domain?: Rect): Plane {
-  const first: Sheet = { plane, r: have };
-  const acrossWant = rect(want.x0, have.y0, want.x1, have.y1);
-  const across = alongAxis(kernels, first, acrossWant, axisFor(sigmaX), 'x');
-  const out = alongAxis(kernels, { plane: across, r: acrossWant }, want, axisFor(sigmaY), 'y');
-  kernels.give(across);
-  if (domain) normalise(out, want, domain, sigmaX, sigmaY);
-  return out;
-}
-
-function alongAxis(kernels: Kernels, from: Sheet, want: Rect, axis: Axis, along: 'x' | 'y'): Plane {
-  const x = along === 'x';
-  const set = (r: Rect, s: Span): Rect => (x ? rect(s.lo, r.y0, s.hi, r.y1) : rect(r.x0, s.lo, r.x1, s.hi));
-  const levels = spans(axis, x ? want.x0 : want.y0, x ? want.x1 : want.y1);
-  const { fn } = kernels;
-  // Down: the input of each level must cover what the level's consumers read.
-  const coarse = levels[axis.levels]!;
+function spansOf(axis: Axis, lo: number, hi: number): Spans {
+  const up = spans(axis, lo, hi);
+  const coarse = up[axis.levels]!;
   let need: Span = { lo: coarse.lo - axis.radius, hi: coarse.hi + axis.radius };
   const down: Span[] = [need];
   for (let i = 0; i < axis.levels; i++) down.unshift((need = { lo: 2 * need.lo - 2, hi: 2 * need.hi + 1 }));
-  let sheet: Sheet = { r: set(want, down[0]!), plane: copyInto(kernels, from, set(want, down[0]!)) };
-  const replace = (r: Rect, run: (out: Plane) => void): void => {
-    const out = kernels.take(area(r));
-    run(out);
-    kernels.give(sheet.plane);
-    sheet = { plane: out, r };
-  };
-  for (let i = 1; i <= axis.levels; i++) {
-    const r = set(want, down[i]!);
-    const { plane } = sheet;
-    const stride = width(sheet.r);
-    replace(r, (out) => (x ? fn.reduceRows : fn.reduceColumns)(plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r)));
-  }
-  const taps = kernels.copy(axis.taps);
-  {
-    const r = set(want, coarse);
-    const { plane } = sheet;
-    const stride = width(sheet.r);
-    replace(r, (out) =>
-      (x ? fn.convolveRows : fn.convolveColumns)(
-        plane.byteOffset,
-        out.byteOffset,
-        width(r),
-        height(r),
-        stride,
-        width(r),
-        taps.byteOffset,
-        axis.taps.length,
-      ),
-    );
-  }
-  kernels.give(taps);
-  for (let i = axis.levels - 1; i >= 0; i--) {
-    const r = set(want, levels[i]!);
-    const { plane, r: had } = sheet;
-    // The coarse sheet starts one sample before the one that lies at or before the first output.
-    const phase = levels[i]!.lo - 2 * ((x ? had.x0 : had.y0) + 1);
-    const stride = width(had);
-    replace(r, (out) =>
-      (x ? fn.expandRows : fn.expandColumns)(plane.byteOffset, out.byteOffset, width(r), height(r), stride, width(r), phase),
-    );
-  }
-  return sheet.plane;
+  return { down, up };
 }
 
-function copyInto(kernels: Kernels, from: Sheet, r: Rect): Plane {
-  const out = kernels.zeros(area(r));
-  const x0 = Math.max(r.x0, from.r.x0);
-  const n = Math.min(r.x1, from.r.x1) - x0;
-  for (let y = Math.max(r.y0, from.r.y0); n > 0 && y < Math.min(r.y1, from.r.y1); y++) {
-    const at = (y - from.r.y0) * width(from.r) + x0 - from.r.x0;
-    out.set(from.plane.subarray(at, at + n), (y - r.y0) * width(r) + x0 - r.x0);
+const length = (s: Span): number => s.hi - s.lo;
+
+/** Rows that are worked along at a time, so that they stay in the processor's cache. */
+const STRIP = 16;
+
+/**
+ * Blurs a plane that holds `have`, zero outside, into `out`, which holds `want`. With a domain, pixels outside it count as
+ * missing, not as zero: a constant picture stays constant at its edge.
+ */
+export function gaussianBlur(
+  kernels: Kernels,
+  plane: Plane,
+  have: Rect,
+  out: Plane,
+  want: Rect,
+  sigmaX: number,
+  sigmaY: number,
+  domain?: Rect,
+): void {
+  const [ax, ay] = [axisFor(sigmaX), axisFor(sigmaY)];
+  const x = spansOf(ax, want.x0, want.x1);
+  const y = spansOf(ay, want.y0, want.y1);
+  const narrow = length(x.up[ax.levels]!);
+  const rows = y.down[0]!;
+  const taps = [kernels.copy(ax.taps), kernels.copy(ay.taps)] as const;
+  const sheet = kernels.take(narrow * length(rows));
+  const [top, end] = [Math.max(rows.lo, have.y0), Math.min(rows.hi, have.y1)];
+  if (end <= top) sheet.fill(0);
+  else {
+    sheet.fill(0, 0, (top - rows.lo) * narrow);
+    for (let from = top; from < end; from += STRIP) {
+      const strip = rect(x.down[0]!.lo, from, x.down[0]!.hi, Math.min(end, from + STRIP));
+      const to = sheet.byteOffset + 4 * (from - rows.lo) * narrow;
+      acrossDown(kernels, copyInto(kernels, plane, have, strip), height(strip), ax, x, taps[0], to);
+    }
+    // Rows above and below the picture are empty; those below last, since a row may overrun its end.
+    sheet.fill(0, (end - rows.lo) * narrow);
   }
-  return out;
+  const column = alongColumns(kernels, sheet, narrow, ay, y, taps[1]);
+  for (let from = want.y0; from < want.y1; from += STRIP) {
+    const count = Math.min(STRIP, want.y1 - from);
+    const at = column.byteOffset + 4 * (from - want.y0) * narrow;
+    acrossUp(kernels, at, count, ax, x, out.byteOffset + 4 * (from - want.y0) * width(want));
+  }
+  [column, ...taps].forEach((p) => kernels.give(p));
+  if (domain) normalise(kernels, out, want, domain, sigmaX, sigmaY);
+}
+
+/** Some rows, which it gives back, from full width down to the coarsest level and through the kernel there. */
+function acrossDown(kernels: Kernels, rows: Plane, count: number, axis: Axis, { down, up }: Spans, taps: Plane, to: number): void {
+  let plane = rows;
+  for (let i = 1; i <= axis.levels; i++) {
+    const w = length(down[i]!);
+    const next = kernels.take(w * count);
+    kernels.fn.reduceRows(plane.byteOffset, next.byteOffset, w, count, length(down[i - 1]!), w);
+    kernels.give(plane);
+    plane = next;
+  }
+  const w = length(up[axis.levels]!);
+  kernels.fn.convolveRows(plane.byteOffset, to, w, count, length(down[axis.levels]!), w, taps.byteOffset, axis.taps.length);
+  kernels.give(plane);
+}
+
+/** Some rows from the coarsest level up to full width. */
+function acrossUp(kernels: Kernels, from: number, count: number, axis: Axis, { up }: Spans, to: number): void {
+  if (axis.levels === 0) {
+    kernels.fn.affine(from, to, length(up[0]!) * count, 1, 0);
+    return;
+  }
+  let plane: Plane | undefined;
+  for (let i = axis.levels - 1; i >= 0; i--) {
+    const w = length(up[i]!);
+    const next = i > 0 ? kernels.take(w * count) : undefined;
+    const at = next?.byteOffset ?? to;
+    kernels.fn.expandRows(plane?.byteOffset ?? from, at, w, count, length(up[i + 1]!), w, phaseOf(up, i));
+    if (plane) kernels.give(plane);
+    plane = next;
+  }
+}
+
+/** A coarse line starts one sample before the one that lies at or before the first output. */
+const phaseOf = (up: readonly Span[], level: number): number => up[level]!.lo - 2 * (up[level + 1]!.lo + 1);
+
+/** The whole way down, through the kernel and up again along y. Gives the sheet back and returns a pool plane. */
+function alongColumns(kernels: Kernels, sheet: Plane, w: number, axis: Axis, { down, up }: Spans, taps: Plane): Plane {
+  const { fn } = kernels;
+  let plane = sheet;
+  const replace = (rows: number, run: (to: number) => void): void => {
+    const next = kernels.take(w * rows);
+    run(next.byteOffset);
+    kernels.give(plane);
+    plane = next;
+  };
+  for (let i = 1; i <= axis.levels; i++) {
+    const rows = length(down[i]!);
+    replace(rows, (to) => fn.reduceColumns(plane.byteOffset, to, w, rows, w, w));
+  }
+  const rows = length(up[axis.levels]!);
+  replace(rows, (to) => fn.convolveColumns(plane.byteOffset, to, w, rows, w, w, taps.byteOffset, axis.taps.length));
+  for (let i = axis.levels - 1; i >= 0; i--) {
+    const wanted = length(up[i]!);
+    replace(wanted, (to) => fn.expandColumns(plane.byteOffset, to, w, wanted, w, w, phaseOf(up, i)));
+  }
+  return plane;
 }
 
 /** Divides by the share of the kernel that falls inside the domain; separable, since the domain is a rectangle. */
-function normalise(out: Plane, want: Rect, domain: Rect, sigmaX: number, sigmaY: number): void {
-  const wx = shares(axisFor(sigmaX), want.x0, want.x1, domain.x0, domain.x1);
-  const wy = shares(axisFor(sigmaY), want.y0, want.y1, domain.y0, domain.y1);
+function normalise(kernels: Kernels, out: Plane, want: Rect, domain: Rect, sigmaX: number, sigmaY: number): void {
+  const gx = Float32Array.from(shares(axisFor(sigmaX), want.x0, want.x1, domain.x0, domain.x1), gainOf);
+  const gy = Float32Array.from(shares(axisFor(sigmaY), want.y0, want.y1, domain.y0, domain.y1), gainOf);
   const w = width(want);
-  // Only columns near the domain's sides need a gain of their own; the rest are left alone where the row does too.
-  const full = (v: number): boolean => v > 1 - 1e-9;
-  const left = wx.findIndex(full);
+  // Only columns near the domain's sides need a gain of their own.
+  const left = gx.findIndex((g) => g === 1);
   const from = left < 0 ? w : left;
-  const to = left < 0 ? w : w - [...wx].reverse().findIndex(full);
-  for (let y = 0; y < wy.length; y++) {
-    const gy = wy[y]!;
-    const row = y * w;
-    const scale = (x0: number, x1: number): void => {
-      for (let x = x0; x < x1; x++) out[row + x] = out[row + x]! * gainOf(wx[x]! * gy);
-    };
-    scale(0, from);
-    if (!full(gy)) scale(from, to);
-    scale(to, w);
+  const last = left < 0 ? w : gx.findLastIndex((g) => g === 1) + 1;
+  const to = last - (last % 4);
+  // A kernel runs over by up to three floats: the gains go on with 1, and a row's last floats are done one by one.
+  const gains = kernels.take(w + 8).fill(1);
+  gains.set(gx);
+  const even = w - (w % 4);
+  for (let y = 0; y < gy.length; y++) {
+    const row = out.byteOffset + 4 * y * w;
+    if (from > 0) kernels.fn.multiply(row, gains.byteOffset, row, Math.min(from, even));
+    if (to < even) kernels.fn.multiply(row + 4 * to, gains.byteOffset + 4 * to, row + 4 * to, even - to);
+    for (let x = even; x < w; x++) out[y * w + x] = out[y * w + x]! * gx[x]!;
+    if (gy[y] === 1) continue;
+    kernels.fn.affine(row, row, even, gy[y]!, 0);
+    for (let x = even; x < w; x++) out[y * w + x] = out[y * w + x]! * gy[y]!;
   }
+  kernels.give(gains);
 }
 
-const gainOf = (share: number): number => (share > 1e-6 ? 1 / share : 0);
+/** Within a ten-millionth of the whole kernel nothing is changed. */
+const gainOf = (share: number): number => (share > 1 - 1e-7 ? 1 : share > 1e-6 ? 1 / share : 0);
 
 /** The blur of the domain's own box along one axis, by the same pyramid in double precision. */
 function shares(axis: Axis, lo: number, hi: number, from: number, to: number): Float64Array {
-  const levels = spans(axis, lo, hi);
-  const coarse = levels[axis.levels]!;
-  let need: Span = { lo: coarse.lo - axis.radius, hi: coarse.hi + axis.radius };
-  const down: Span[] = [need];
-  for (let i = 0; i < axis.levels; i++) down.unshift((need = { lo: 2 * need.lo - 2, hi: 2 * need.hi + 1 }));
+  const { down, up } = spansOf(axis, lo, hi);
+  const coarse = up[axis.levels]!;
   let line = Float64Array.from({ length: down[0]!.hi - down[0]!.lo }, (_, i) => {
     const at = i + down[0]!.lo;
     return at >= from && at < to ? 1 : 0;
@@ -184,8 +222,8 @@ function shares(axis: Axis, lo: number, hi: number, from: number, to: number): F
   line = Float64Array.from({ length: coarse.hi - coarse.lo }, (_, k) => axis.taps.reduce((sum, t, i) => sum + t * wide[k + i]!, 0));
   for (let i = axis.levels - 1; i >= 0; i--) {
     const small = line;
-    const phase = levels[i]!.lo - 2 * (levels[i + 1]!.lo + 1);
-    line = Float64Array.from({ length: levels[i]!.hi - levels[i]!.lo }, (_, k) => {
+    const phase = phaseOf(up, i);
+    line = Float64Array.from({ length: length(up[i]!) }, (_, k) => {
       const j = k + phase;
       const p = j >> 1;
       return j & 1 ? (small[p + 1]! + small[p + 2]!) / 2 : (small[p]! + small[p + 2]! + 6 * small[p + 1]!) / 8;

@@ -1,5 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
+import { copyInto } from './copy';
 import { area, grow, height, sameRect, width } from '../geometry/rect';
 
 /**
@@ -56,7 +57,7 @@ export function growGrey(kernels: Kernels, plane: Plane, have: Rect, want: Rect,
   fillOutside(ready, have, domain, -Infinity);
   const at = (whole: number): Plane => {
     const pad = grow(want, whole);
-    const part = sameRect(pad, have) ? ready : crop(kernels, ready, have, pad);
+    const part = sameRect(pad, have) ? ready : copyInto(kernels, ready, have, pad);
     const out = dilate(kernels, part, pad, want, whole);
     if (part !== ready) kernels.give(part);
     return out;
@@ -70,16 +71,6 @@ export function growGrey(kernels: Kernels, plane: Plane, have: Rect, want: Rect,
   kernels.give(ready);
   fn.affine(a.byteOffset, a.byteOffset, a.length, sign, 0);
   return a;
-}
-
-function crop(kernels: Kernels, plane: Plane, have: Rect, want: Rect): Plane {
-  const out = kernels.take(area(want));
-  const w = width(want);
-  for (let y = want.y0; y < want.y1; y++) {
-    const at = (y - have.y0) * width(have) + want.x0 - have.x0;
-    out.set(plane.subarray(at, at + w), (y - want.y0) * w);
-  }
-  return out;
 }
 
 function fillOutside(plane: Plane, have: Rect, domain: Rect, value: number): void {

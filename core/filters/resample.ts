@@ -1,7 +1,8 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Affine } from '../geometry/affine';
 import type { Rect } from '../geometry/rect';
-import { area, grow, height, width } from '../geometry/rect';
+import { area, grow, height, rect, width } from '../geometry/rect';
+import { copyInto } from './copy';
 import { boundsOfImage } from '../geometry/affine';
 
 export type ResampleFilter = 'nearest' | 'bilinear' | 'mitchell' | 'catmullRom' | 'lanczos3';
@@ -14,7 +15,7 @@ export const FILTERS: readonly { value: ResampleFilter; title: string; help: str
   { value: 'lanczos3', title: 'Lanczos 3', help: 'Sharpest; rings at hard edges.' },
 ];
 
-const SAMPLES = 512; // per unit, as kernels/assembly/resample.ts reads it
+const SAMPLES = 512; // per unit of a widened kernel, as kernels/assembly/resample.ts reads it
 
 /** Mitchell & Netravali 1988 with parameters B and C. */
 const cubic = (b: number, c: number) => (t: number) =>
@@ -75,40 +76,151 @@ export function resample(
   toSource: Affine,
   filter: ResampleFilter,
 ): void {
-  if (shiftOnly(toSource) && filter !== 'mitchell') {
-    shift(planes, have, outs, want, Math.round(toSource[2]), Math.round(toSource[5]));
-    return;
-  }
-  const { scaleX, scaleY } = reach(toSource, filter);
-  const table = kernels.copy(tableOf(filter));
-  const weights = kernels.take(512);
-  const pointers = kernels.take(2 * planes.length);
-  const list = new Uint32Array(pointers.buffer, pointers.byteOffset, 2 * planes.length);
-  planes.forEach((p, i) => (list[i] = p.byteOffset));
-  outs.forEach((p, i) => (list[planes.length + i] = p.byteOffset));
   if (area(have) === 0) outs.forEach((o) => o.fill(0));
-  else {
-    kernels.fn.resampleAffine(
-      pointers.byteOffset,
-      pointers.byteOffset + 4 * planes.length,
-      planes.length,
-      have.x0,
-      have.y0,
-      width(have),
-      height(have),
-      want.x0,
-      want.y0,
+  else if (shiftOnly(toSource) && filter !== 'mitchell') {
+    shift(planes, have, outs, want, Math.round(toSource[2]), Math.round(toSource[5]));
+  } else if (filter !== 'nearest' && toSource[1] === 0 && toSource[3] === 0) {
+    alongAxes(kernels, planes, have, outs, want, toSource, filter);
+  } else byPoints(kernels, planes, have, outs, want, toSource, filter);
+}
+
+/** Any affine map: every output pixel has its own weights. */
+function byPoints(
+  kernels: Kernels,
+  planes: readonly Plane[],
+  have: Rect,
+  outs: readonly Plane[],
+  want: Rect,
+  toSource: Affine,
+  filter: ResampleFilter,
+): void {
+  const { scaleX, scaleY } = reach(toSource, filter);
+  const { support } = KERNELS[filter];
+  const list = [...planes, ...outs].map((p) => p.byteOffset);
+  const pointers = kernels.take(list.length);
+  new Uint32Array(pointers.buffer, pointers.byteOffset, list.length).set(list);
+  const scratch = kernels.take(512);
+  const [from, to] = [pointers.byteOffset, pointers.byteOffset + 4 * planes.length];
+  const source = [have.x0, have.y0, width(have), height(have)] as const;
+  const place = [want.x0, want.y0, width(want), height(want)] as const;
+  const smaller = filter === 'nearest' || scaleX > 1 + 1e-9 || scaleY > 1 + 1e-9;
+  const table = kernels.copy(smaller ? tableOf(filter) : placesOf(filter));
+  if (smaller) {
+    const wide = [table.byteOffset, support, scaleX, scaleY, scratch.byteOffset] as const;
+    kernels.fn.resampleWide(from, to, planes.length, ...source, ...place, ...toSource, ...wide);
+  } else {
+    kernels.fn.resampleAffine(from, to, planes.length, ...source, ...place, ...toSource, table.byteOffset, 2 * support, scratch.byteOffset);
+  }
+  [table, scratch, pointers].forEach((p) => kernels.give(p));
+}
+
+const PLACES = 256; // between two pixels, as kernels/assembly/resample.ts reads them
+
+const places = new Map<ResampleFilter, Float32Array>();
+/** Weights that sum to 1 for each place between two pixels, eight floats a place. */
+function placesOf(filter: ResampleFilter): Float32Array {
+  let table = places.get(filter);
+  if (table) return table;
+  const { support, at } = KERNELS[filter];
+  table = new Float32Array(8 * (PLACES + 2));
+  for (let k = 0; k <= PLACES + 1; k++) {
+    const weights = Array.from({ length: 2 * support }, (_, i) => {
+      const t = Math.abs(i - support + 1 - k / PLACES);
+      return t < support ? at(t) : 0;
+    });
+    const sum = weights.reduce((s, v) => s + v, 0);
+    weights.forEach((v, i) => (table![8 * k + i] = v / sum));
+  }
+  places.set(filter, table);
+  return table;
+}
+
+/** Where each output sample reads along an axis, and with which weights. */
+interface AxisWeights {
+  /** First sample, from the start of what is had. */
+  starts: Int32Array;
+  weights: Float32Array;
+  taps: number;
+}
+
+/** Weights for output samples lo..hi that lie at gain·(i + ½) + offset of a line of `n` samples from `first`; zero outside it. */
+function axisWeights(
+  filter: ResampleFilter,
+  gain: number,
+  offset: number,
+  lo: number,
+  hi: number,
+  first: number,
+  n: number,
+  multiple: number,
+): AxisWeights {
+  const { support, at } = KERNELS[filter];
+  const scale = Math.max(1, Math.abs(gain));
+  const radius = support * scale;
+  const taps = Math.ceil((Math.floor(2 * radius) + 1) / multiple) * multiple;
+  const starts = new Int32Array(hi - lo);
+  const weights = new Float32Array(taps * (hi - lo));
+  for (let i = lo; i < hi; i++) {
+    const centre = gain * (i + 0.5) + offset - 0.5 - first;
+    const from = Math.ceil(centre - radius);
+    const to = Math.floor(centre + radius);
+    const start = Math.max(0, Math.min(from, n - taps));
+    starts[i - lo] = start;
+    let sum = 0;
+    for (let k = from; k <= to; k++) {
+      const t = Math.abs(k - centre) / scale;
+      const w = t < support ? at(t) : 0;
+      sum += w;
+      if (k >= 0 && k < n && k - start < taps) weights[(i - lo) * taps + k - start] = w;
+    }
+    for (let k = 0; k < taps; k++) weights[(i - lo) * taps + k]! /= sum || 1;
+  }
+  return { starts, weights, taps };
+}
+
+/** Scaling and moving without a turn: first down the columns, then along the rows. */
+function alongAxes(
+  kernels: Kernels,
+  planes: readonly Plane[],
+  have: Rect,
+  outs: readonly Plane[],
+  want: Rect,
+  m: Affine,
+  filter: ResampleFilter,
+): void {
+  const y = axisWeights(filter, m[4], m[5], want.y0, want.y1, have.y0, height(have), 1);
+  const x = axisWeights(filter, m[0], m[2], want.x0, want.x1, have.x0, width(have), 4);
+  // A line shorter than its taps is padded, so that every read lies inside it.
+  const [w, h] = [Math.max(width(have), x.taps), Math.max(height(have), y.taps)];
+  const padded = w > width(have) || h > height(have);
+  const wide = rect(have.x0, have.y0, have.x0 + w, have.y0 + h);
+  const between = kernels.take(w * height(want));
+  const own = [
+    kernels.bytes(y.starts.byteLength),
+    kernels.bytes(x.starts.byteLength),
+    kernels.copy(y.weights),
+    kernels.copy(x.weights),
+  ] as const;
+  const [ys, xs, yw, xw] = own;
+  new Int32Array(ys.buffer, ys.byteOffset, y.starts.length).set(y.starts);
+  new Int32Array(xs.buffer, xs.byteOffset, x.starts.length).set(x.starts);
+  planes.forEach((plane, i) => {
+    const from = padded ? copyInto(kernels, plane, have, wide) : plane;
+    kernels.fn.resampleColumns(from.byteOffset, between.byteOffset, w, height(want), w, w, ys.byteOffset, yw.byteOffset, y.taps);
+    kernels.fn.resampleRows(
+      between.byteOffset,
+      outs[i]!.byteOffset,
       width(want),
       height(want),
-      ...toSource,
-      table.byteOffset,
-      KERNELS[filter].support,
-      scaleX,
-      scaleY,
-      weights.byteOffset,
+      w,
+      width(want),
+      xs.byteOffset,
+      xw.byteOffset,
+      x.taps,
     );
-  }
-  [table, weights, pointers].forEach((p) => kernels.give(p));
+    if (padded) kernels.give(from);
+  });
+  [between, ...own].forEach((p) => kernels.give(p));
 }
 
 /** A move by whole pixels, which every filter here but the smoothing one passes unchanged. */

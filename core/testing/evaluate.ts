@@ -1,8 +1,8 @@
 import { nodeKernels } from '@/engine/node/host';
 import { SCHEMA } from '../document/types';
 import type { Param, Shot, Step } from '../document/types';
-import { compute } from '../evaluate/compute';
-import type { Plan } from '../evaluate/plan';
+import { compute, prepare } from '../evaluate/compute';
+import type { Plan, Request } from '../evaluate/plan';
 import { makePlan } from '../evaluate/plan';
 import type { Rect } from '../geometry/rect';
 import { rect } from '../geometry/rect';
@@ -83,26 +83,39 @@ export interface Evaluated {
   planes: Record<string, Float32Array>;
   at(channel: string, x: number, y: number): number;
   plan: Plan;
+  /** NaN and infinite pixels that filters took as missing. */
+  missing: number;
+}
+
+export interface EvaluateOptions extends Partial<Request> {
+  /** Pixels a tile, and whether runs of steps share them; see ComputeHost. */
+  tile?: number;
+  fuse?: boolean;
 }
 
 /** Works out the lane `main` (or the request's changes) and returns plain arrays. Checks that no plane was left behind. */
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  request: { frame?: number; region?: Rect; channels?: string[]; scale?: number } = {},
+  { tile: pixels, fuse, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   const shot = testShot(pictures, steps);
   const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const before = kernels.used;
-  const made = new Map<string, Picture>();
-  for (const node of plan.sources) made.set(node.key, paint(pictures[node.source.name]!, kernels));
-  const tile = compute(plan, { kernels, picture: (key) => made.get(key)! });
+  const made = new Map(plan.sources.map((node) => [node, paint(pictures[node.source.name]!, kernels)]));
+  let missing = 0;
+  const tile = compute(prepare(plan, kernels, undefined, fuse), {
+    kernels,
+    picture: (node) => ({ region: made.get(node)!.bounds, planes: made.get(node)!.planes }),
+    missing: (_, count) => (missing += count),
+    ...(pixels && { tile: pixels }),
+  });
   const planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, Float32Array.from(p)]));
   [...Object.values(tile.planes), ...[...made.values()].flatMap((p) => Object.values(p.planes))].forEach((p) => kernels.give(p));
   if (kernels.used !== before) throw new Error(`${kernels.used - before} bytes were left behind`);
   const w = tile.region.x1 - tile.region.x0;
-  return { planes, plan, at: (c, x, y) => planes[c]![(y - tile.region.y0) * w + x - tile.region.x0]! };
+  return { planes, plan, missing, at: (c, x, y) => planes[c]![(y - tile.region.y0) * w + x - tile.region.x0]! };
 }
 
 function paint(p: TestPicture, kernels: Awaited<ReturnType<typeof nodeKernels>>): Picture {

@@ -1,4 +1,5 @@
 // Plane arithmetic: one or two planes in, one out.
+import { clampx4 } from './math';
 
 /** out = x·gain + offset */
 export function affine(x: usize, out: usize, n: i32, gain: f32, offset: f32): void {
@@ -49,7 +50,7 @@ export function clampPlane(x: usize, out: usize, n: i32, low: f32, high: f32): v
   const lo = f32x4.splat(low);
   const hi = f32x4.splat(high);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
-    v128.store(out + i, f32x4.min(f32x4.max(v128.load(x + i), lo), hi));
+    v128.store(out + i, clampx4(v128.load(x + i), lo, hi));
   }
 }
 
@@ -72,7 +73,7 @@ export function mixMasked(before: usize, after: usize, mask: usize, out: usize, 
   }
 }
 
-/** out = max(a, b), or min(a, b) */
+/** out = max(a, b), or min(a, b); NaN where either is */
 export function maxPlane(a: usize, b: usize, out: usize, n: i32): void {
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
     v128.store(out + i, f32x4.max(v128.load(a + i), v128.load(b + i)));

@@ -12,35 +12,58 @@ function half(h: u32): f32 {
   return sign ? -v : v;
 }
 
-/** n IEEE 754 half floats, `step` bytes apart, to float32 */
-export function halfToFloat(x: usize, out: usize, n: i32, step: i32): void {
-  for (let i = 0; i < n; i++, x += step, out += 4) store<f32>(out, half(load<u16>(x)));
+/** n IEEE 754 half floats to float32 */
+export function halfToFloat(x: usize, out: usize, n: i32): void {
+  const magnitude = i32x4.splat(0x7fff);
+  const special = i32x4.splat(0x7bff);
+  const scale = reinterpret<f32>(0x77800000); // 2^112 puts the exponent right, subnormals too
+  let i = 0;
+  for (; i + 4 <= n; i += 4, x += 8, out += 16) {
+    const h = v128.load_ext<u16>(x);
+    const m = v128.and(h, magnitude);
+    const shifted = i32x4.shl(m, 13);
+    const finite = f32x4.mul(shifted, f32x4.splat(scale));
+    const v = v128.bitselect(v128.or(shifted, i32x4.splat(0x7f800000)), finite, i32x4.gt_s(m, special));
+    v128.store(out, v128.or(v, i32x4.shl(v128.andnot(h, magnitude), 16)));
+  }
+  for (; i < n; i++, x += 2, out += 4) store<f32>(out, half(load<u16>(x)));
+}
+
+// @ts-ignore: decorator
+@inline
+function halvesOf(v: v128): v128 {
+  const a = v128.and(v, i32x4.splat(0x7fffffff));
+  const sign = v128.and(i32x4.shr_u(v, 16), i32x4.splat(0x8000));
+  const odd = v128.and(i32x4.shr_u(a, 13), i32x4.splat(1));
+  const normal = i32x4.shr_u(i32x4.add(i32x4.add(a, i32x4.splat(0xc8000fff)), odd), 13);
+  // Subnormal: adding 0.5 puts the half's last bit at the float's last bit, so that the sum rounds as wanted.
+  const small = i32x4.sub(f32x4.add(a, f32x4.splat(0.5)), i32x4.splat(0x3f000000));
+  let h = v128.bitselect(small, normal, i32x4.lt_s(a, i32x4.splat(0x38800000)));
+  h = v128.bitselect(i32x4.splat(0x7c00), h, i32x4.ge_s(a, i32x4.splat(0x477ff000)));
+  h = v128.bitselect(i32x4.splat(0x7e00), h, i32x4.gt_s(a, i32x4.splat(0x7f800000)));
+  return v128.or(h, sign);
 }
 
 /** n float32 to half, rounding to nearest even; overflow to infinity, NaN kept */
-export function floatToHalf(x: usize, out: usize, n: i32, step: i32): void {
-  for (let i = 0; i < n; i++, x += 4, out += step) {
-    const bits = load<u32>(x);
-    const sign = (bits >> 16) & 0x8000;
-    const a = bits & 0x7fffffff;
-    let h: u32;
-    if (a > 0x7f800000) h = 0x7e00;
-    else if (a >= 0x477ff000) h = 0x7c00;
-    else if (a < 0x38800000) {
-      // Subnormal: adding 0.5 puts the half's last bit at the float's last bit, so that the sum rounds as wanted.
-      h = reinterpret<u32>(reinterpret<f32>(a) + 0.5) - 0x3f000000;
-    } else {
-      h = (a + 0xc8000fff + ((a >> 13) & 1)) >> 13;
-    }
-    store<u16>(out, <u16>(sign | h));
+export function floatToHalf(x: usize, out: usize, n: i32): void {
+  let i = 0;
+  for (; i + 8 <= n; i += 8, x += 32, out += 16) {
+    v128.store(out, i16x8.narrow_i32x4_u(halvesOf(v128.load(x)), halvesOf(v128.load(x, 16))));
   }
+  for (; i < n; i++, x += 4, out += 2) store<u16>(out, <u16>i32x4.extract_lane(halvesOf(v128.load32_splat(x)), 0));
 }
 
 /** out[i] = table[in[i·step]] for 8-bit codes */
 export function lookup8(x: usize, out: usize, n: i32, step: i32, table: usize): void {
-  for (let i = 0; i < n; i++, x += step, out += 4) {
+  let i = 0;
+  const s = <usize>step;
+  for (; i + 4 <= n; i += 4, x += 4 * s, out += 16) {
     store<f32>(out, load<f32>(table + ((<usize>load<u8>(x)) << 2)));
+    store<f32>(out, load<f32>(table + ((<usize>load<u8>(x + s)) << 2)), 4);
+    store<f32>(out, load<f32>(table + ((<usize>load<u8>(x + 2 * s)) << 2)), 8);
+    store<f32>(out, load<f32>(table + ((<usize>load<u8>(x + 3 * s)) << 2)), 12);
   }
+  for (; i < n; i++, x += s, out += 4) store<f32>(out, load<f32>(table + ((<usize>load<u8>(x)) << 2)));
 }
 
 /** out[i] = table[in[i·step]] for 16-bit codes; step counts codes */
@@ -50,13 +73,21 @@ export function lookup16(x: usize, out: usize, n: i32, step: i32, table: usize):
   }
 }
 
-/** Four planes to n RGBA float pixels; the pointers may be the same plane */
+/** Four planes to n RGBA float pixels; the pointers may be the same plane. `out` may be overrun by up to three pixels. */
 export function interleave4(r: usize, g: usize, b: usize, a: usize, out: usize, n: i32): void {
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4, out += 16) {
-    store<f32>(out, load<f32>(r + i));
-    store<f32>(out, load<f32>(g + i), 4);
-    store<f32>(out, load<f32>(b + i), 8);
-    store<f32>(out, load<f32>(a + i), 12);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16, out += 64) {
+    const vr = v128.load(r + i);
+    const vg = v128.load(g + i);
+    const vb = v128.load(b + i);
+    const va = v128.load(a + i);
+    const rgLow = v128.shuffle<i32>(vr, vg, 0, 4, 1, 5);
+    const rgHigh = v128.shuffle<i32>(vr, vg, 2, 6, 3, 7);
+    const baLow = v128.shuffle<i32>(vb, va, 0, 4, 1, 5);
+    const baHigh = v128.shuffle<i32>(vb, va, 2, 6, 3, 7);
+    v128.store(out, v128.shuffle<i64>(rgLow, baLow, 0, 2));
+    v128.store(out, v128.shuffle<i64>(rgLow, baLow, 1, 3), 16);
+    v128.store(out, v128.shuffle<i64>(rgHigh, baHigh, 0, 2), 32);
+    v128.store(out, v128.shuffle<i64>(rgHigh, baHigh, 1, 3), 48);
   }
 }
 

@@ -69,11 +69,13 @@ export function rowEnvelope(d: usize, w: i32, h: i32, scratch: usize): void {
   }
 }
 
-/** out(y, x) = in(x, y): w×h to h×w */
+/** out(y, x) = in(x, y): w×h to h×w, in blocks that stay in the cache */
 export function transpose(x: usize, out: usize, w: i32, h: i32): void {
-  for (let y = 0; y < h; y++) {
+  for (let y0 = 0; y0 < h; y0 += 16) {
+    const y1 = min(y0 + 16, h);
     for (let i = 0; i < w; i++) {
-      store<f32>(out + ((<usize>(i * h + y)) << 2), load<f32>(x + ((<usize>(y * w + i)) << 2)));
+      let to = out + ((<usize>(i * h + y0)) << 2);
+      for (let y = y0; y < y1; y++, to += 4) store<f32>(to, load<f32>(x + ((<usize>(y * w + i)) << 2)));
     }
   }
 }

@@ -9,3 +9,4 @@ export * from './resample';
 export * from './morphology';
 export * from './distance';
 export * from './convert';
+export * from './statistics';

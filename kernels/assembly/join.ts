@@ -19,32 +19,56 @@ export function porterDuff(
 /** The numbers that core/steps/join uses for the separable blend functions B(back, front). */
 // @ts-ignore: decorator
 @inline
-function blend(op: i32, b: f32, f: f32): f32 {
+function blend(op: i32, b: v128, f: v128): v128 {
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  const half = f32x4.splat(0.5);
+  const product = f32x4.mul(b, f);
   switch (op) {
-    case 0: return b - f; // minus
-    case 1: return b * f; // multiply
-    case 2: return b <= 1 || f <= 1 ? b + f - b * f : max<f32>(b, f); // screen, kept rising above 1
-    case 3: return f == 0 ? 0 : b / f; // divide
-    case 4: return abs<f32>(b - f); // difference
-    case 5: return max<f32>(b, f); // lighten
-    case 6: return min<f32>(b, f); // darken
-    case 7: return b <= 0.5 ? 2 * b * f : 1 - 2 * (1 - b) * (1 - f); // overlay
-    case 8: { // soft light
-      if (f <= 0.5) return b - (1 - 2 * f) * b * (1 - b);
-      const d: f32 = b <= 0.25 ? ((16 * b - 12) * b + 4) * b : sqrt<f32>(b);
-      return b + (2 * f - 1) * (d - b);
+    case 0: return f32x4.sub(b, f); // minus
+    case 1: return product; // multiply
+    case 2: { // screen, kept rising above 1
+      const low = v128.or(f32x4.le(b, one), f32x4.le(f, one));
+      return v128.bitselect(f32x4.sub(f32x4.add(b, f), product), f32x4.pmax(b, f), low);
     }
-    case 9: return f <= 0.5 ? 2 * b * f : 1 - 2 * (1 - b) * (1 - f); // hard light
-    case 10: return b <= 0 ? 0 : f >= 1 ? 1 : min<f32>(1, b / (1 - f)); // colour dodge
-    case 11: return b >= 1 ? 1 : f <= 0 ? 0 : 1 - min<f32>(1, (1 - b) / f); // colour burn
-    default: return (b + f) * 0.5; // average
+    case 3: return v128.andnot(f32x4.div(b, f), f32x4.eq(f, zero)); // divide
+    case 4: return f32x4.abs(f32x4.sub(b, f)); // difference
+    case 5: return f32x4.pmax(b, f); // lighten
+    case 6: return f32x4.pmin(b, f); // darken
+    case 7: return v128.bitselect(f32x4.add(product, product), light(b, f), f32x4.le(b, half)); // overlay
+    case 8: { // soft light
+      const t = f32x4.sub(f32x4.add(f, f), one); // 2f − 1
+      const low = f32x4.add(b, f32x4.mul(t, f32x4.mul(b, f32x4.sub(one, b))));
+      const quartic = f32x4.mul(f32x4.add(f32x4.mul(f32x4.sub(f32x4.mul(f32x4.splat(16), b), f32x4.splat(12)), b), f32x4.splat(4)), b);
+      const d = v128.bitselect(quartic, f32x4.sqrt(b), f32x4.le(b, f32x4.splat(0.25)));
+      return v128.bitselect(low, f32x4.add(b, f32x4.mul(t, f32x4.sub(d, b))), f32x4.le(f, half));
+    }
+    case 9: return v128.bitselect(f32x4.add(product, product), light(b, f), f32x4.le(f, half)); // hard light
+    case 10: { // colour dodge
+      const v = f32x4.pmin(f32x4.div(b, f32x4.sub(one, f)), one);
+      return v128.andnot(v128.bitselect(one, v, f32x4.ge(f, one)), f32x4.le(b, zero));
+    }
+    case 11: { // colour burn
+      const v = f32x4.sub(one, f32x4.pmin(f32x4.div(f32x4.sub(one, b), f), one));
+      return v128.bitselect(one, v128.andnot(v, f32x4.le(f, zero)), f32x4.ge(b, one));
+    }
+    default: return f32x4.mul(f32x4.add(b, f), half); // average
   }
+}
+
+/** 1 − 2·(1 − b)·(1 − f) */
+// @ts-ignore: decorator
+@inline
+function light(b: v128, f: v128): v128 {
+  const one = f32x4.splat(1);
+  const v = f32x4.mul(f32x4.sub(one, b), f32x4.sub(one, f));
+  return f32x4.sub(one, f32x4.add(v, v));
 }
 
 /** Plain arithmetic on one channel: out = B(back, front). */
 export function blendPlain(op: i32, front: usize, back: usize, out: usize, n: i32): void {
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
-    store<f32>(out + i, blend(op, load<f32>(back + i), load<f32>(front + i)));
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, blend(op, v128.load(back + i), v128.load(front + i)));
   }
 }
 
@@ -52,13 +76,16 @@ export function blendPlain(op: i32, front: usize, back: usize, out: usize, n: i3
 export function blendAlpha(
   op: i32, front: usize, back: usize, frontAlpha: usize, backAlpha: usize, out: usize, n: i32,
 ): void {
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
-    const f = load<f32>(front + i);
-    const b = load<f32>(back + i);
-    const fa = load<f32>(frontAlpha + i);
-    const ba = load<f32>(backAlpha + i);
-    let v = f * (1 - ba) + b * (1 - fa);
-    if (fa > 0 && ba > 0) v += fa * ba * blend(op, b / ba, f / fa);
-    store<f32>(out + i, v);
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const f = v128.load(front + i);
+    const b = v128.load(back + i);
+    const fa = v128.load(frontAlpha + i);
+    const ba = v128.load(backAlpha + i);
+    const apart = f32x4.add(f32x4.mul(f, f32x4.sub(one, ba)), f32x4.mul(b, f32x4.sub(one, fa)));
+    const both = v128.and(f32x4.gt(fa, zero), f32x4.gt(ba, zero));
+    const mixed = f32x4.mul(f32x4.mul(fa, ba), blend(op, f32x4.div(b, ba), f32x4.div(f, fa)));
+    v128.store(out + i, f32x4.add(apart, v128.and(mixed, both)));
   }
 }

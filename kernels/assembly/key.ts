@@ -1,43 +1,59 @@
 // Colour-difference keying and spill.
+import { clampx4, powx4 } from './math';
 
-/** A ramp from 0 to 1 over [0, 1] of constant slope, eased quadratically over `toe`/2 at its foot and `shoulder`/2 at its head. */
+/** c_p − (w·max + (1 − w)·min of the others) */
 // @ts-ignore: decorator
 @inline
-function ramp(x: f32, toe: f32, shoulder: f32): f32 {
-  if (x <= 0) return 0;
-  if (x >= 1) return 1;
-  const half: f32 = 0.5;
-  const a = toe * half;
-  const b = shoulder * half;
-  const s: f32 = 1 / (1 - half * (a + b));
-  if (x < a) return (s * x * x) / (2 * a);
-  if (x > 1 - b) return 1 - (s * (1 - x) * (1 - x)) / (2 * b);
-  return s * (x - half * a);
+function difference(p: v128, q: v128, r: v128, balance: v128, rest: v128): v128 {
+  return f32x4.sub(p, f32x4.add(f32x4.mul(balance, f32x4.pmax(q, r)), f32x4.mul(rest, f32x4.pmin(q, r))));
 }
 
 /**
  * The colour-difference matte. p is the plane of the screen's primary, q and r the two others; sp, sq, sr the screen
  * colour's planes. With w the balance, d(c) = c_p − (w·max + (1 − w)·min of the others); 1 − A = d(P)/d(S); then the two
- * thresholds with toe and shoulder, and gamma on the partial values. `raw` gets the matte before the thresholds.
+ * thresholds as a ramp of constant slope, eased quadratically over toe/2 at its foot and shoulder/2 at its head, and gamma
+ * on the partial values. `raw` gets the matte before the thresholds.
  */
 export function colourDifference(
   p: usize, q: usize, r: usize, sp: usize, sq: usize, sr: usize, out: usize, raw: usize, n: i32,
   balance: f32, low: f32, high: f32, toe: f32, shoulder: f32, gamma: f32,
 ): void {
-  const span: f32 = 1 / max<f32>(high - low, 1e-6);
-  const power: f32 = 1 / gamma;
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
-    const q1 = load<f32>(q + i);
-    const r1 = load<f32>(r + i);
-    const q2 = load<f32>(sq + i);
-    const r2 = load<f32>(sr + i);
-    const d = load<f32>(p + i) - (balance * max<f32>(q1, r1) + (1 - balance) * min<f32>(q1, r1));
-    const k = load<f32>(sp + i) - (balance * max<f32>(q2, r2) + (1 - balance) * min<f32>(q2, r2));
-    const screen: f32 = k > 1e-6 ? min<f32>(max<f32>(d / k, 0), 1) : 0;
-    store<f32>(raw + i, 1 - screen);
-    let a = ramp((1 - screen - low) * span, toe, shoulder);
-    if (gamma != 1 && a > 0 && a < 1) a = Mathf.pow(a, power);
-    store<f32>(out + i, a);
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  const w = f32x4.splat(balance);
+  const rest = f32x4.splat(1 - balance);
+  const lo = f32x4.splat(low);
+  const span = f32x4.splat(1 / max<f32>(high - low, 1e-6));
+  const half: f32 = 0.5;
+  const a = toe * half;
+  const b = shoulder * half;
+  const slope: f32 = 1 / (1 - half * (a + b));
+  const s = f32x4.splat(slope);
+  const foot = f32x4.splat(a);
+  const middle = f32x4.splat(half * a);
+  const head = f32x4.splat(1 - b);
+  const footGain = f32x4.splat(a > 0 ? slope / (2 * a) : 0);
+  const headGain = f32x4.splat(b > 0 ? slope / (2 * b) : 0);
+  const power = f32x4.splat(1 / gamma);
+  const tiny = f32x4.splat(1e-6);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const d = difference(v128.load(p + i), v128.load(q + i), v128.load(r + i), w, rest);
+    const k = difference(v128.load(sp + i), v128.load(sq + i), v128.load(sr + i), w, rest);
+    const ratio = clampx4(f32x4.div(d, k), zero, one);
+    const m = f32x4.sub(one, v128.and(ratio, f32x4.gt(k, tiny)));
+    v128.store(raw + i, m);
+    const x = clampx4(f32x4.mul(f32x4.sub(m, lo), span), zero, one);
+    const y = f32x4.sub(one, x);
+    let v = f32x4.mul(s, f32x4.sub(x, middle));
+    v = v128.bitselect(f32x4.mul(footGain, f32x4.mul(x, x)), v, f32x4.lt(x, foot));
+    v = v128.bitselect(f32x4.sub(one, f32x4.mul(headGain, f32x4.mul(y, y))), v, f32x4.gt(x, head));
+    v = v128.bitselect(zero, v, f32x4.le(x, zero));
+    v = v128.bitselect(one, v, f32x4.ge(x, one));
+    if (gamma != 1) {
+      const partial = v128.and(f32x4.gt(v, zero), f32x4.lt(v, one));
+      if (v128.any_true(partial)) v = v128.bitselect(powx4(v, power), v, partial);
+    }
+    v128.store(out + i, v);
   }
 }
 
@@ -46,15 +62,20 @@ export function fillScreen(
   p: usize, q: usize, r: usize, op: usize, oq: usize, or: usize, n: i32,
   cp: f32, cq: f32, cr: f32, balance: f32, share: f32,
 ): void {
-  const least: f32 = share * (cp - (balance * max<f32>(cq, cr) + (1 - balance) * min<f32>(cq, cr)));
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
-    const a = load<f32>(p + i);
-    const b = load<f32>(q + i);
-    const c = load<f32>(r + i);
-    const full = a - (balance * max<f32>(b, c) + (1 - balance) * min<f32>(b, c)) > least;
-    store<f32>(op + i, full ? a : cp);
-    store<f32>(oq + i, full ? b : cq);
-    store<f32>(or + i, full ? c : cr);
+  const least = f32x4.splat(share * (cp - (balance * max<f32>(cq, cr) + (1 - balance) * min<f32>(cq, cr))));
+  const w = f32x4.splat(balance);
+  const rest = f32x4.splat(1 - balance);
+  const kp = f32x4.splat(cp);
+  const kq = f32x4.splat(cq);
+  const kr = f32x4.splat(cr);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const a = v128.load(p + i);
+    const b = v128.load(q + i);
+    const c = v128.load(r + i);
+    const full = f32x4.gt(difference(a, b, c, w, rest), least);
+    v128.store(op + i, v128.bitselect(a, kp, full));
+    v128.store(oq + i, v128.bitselect(b, kq, full));
+    v128.store(or + i, v128.bitselect(c, kr, full));
   }
 }
 
@@ -68,8 +89,8 @@ export function subtractScreen(c: usize, s: usize, raw: usize, a: usize, out: us
   const least = f32x4.splat(floor);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
     const m = v128.load(raw + i);
-    const v = f32x4.max(zero, f32x4.sub(v128.load(c + i), f32x4.mul(f32x4.sub(one, m), v128.load(s + i))));
-    v128.store(out + i, f32x4.div(f32x4.mul(v, v128.load(a + i)), f32x4.max(m, least)));
+    const v = f32x4.pmax(f32x4.sub(v128.load(c + i), f32x4.mul(f32x4.sub(one, m), v128.load(s + i))), zero);
+    v128.store(out + i, f32x4.div(f32x4.mul(v, v128.load(a + i)), f32x4.pmax(m, least)));
   }
 }
 
@@ -80,15 +101,19 @@ export function subtractScreen(c: usize, s: usize, raw: usize, a: usize, out: us
 export function spillAmount(
   p: usize, q: usize, r: usize, out: usize, n: i32, limit: i32, weight: f32, amount: f32,
 ): void {
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
-    const q1 = load<f32>(q + i);
-    const r1 = load<f32>(r + i);
-    let f: f32;
-    if (limit == 0) f = (q1 + r1) * 0.5;
-    else if (limit == 1) f = max<f32>(q1, r1);
-    else if (limit == 2) f = min<f32>(q1, r1);
-    else f = weight * q1 + (1 - weight) * r1;
-    store<f32>(out + i, max<f32>(0, load<f32>(p + i) - f) * amount);
+  const zero = f32x4.splat(0);
+  const gain = f32x4.splat(amount);
+  const share: f32 = limit == 0 ? 0.5 : weight;
+  const w = f32x4.splat(share);
+  const rest = f32x4.splat(1 - share);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const a = v128.load(q + i);
+    const b = v128.load(r + i);
+    let f: v128;
+    if (limit == 1) f = f32x4.pmax(a, b);
+    else if (limit == 2) f = f32x4.pmin(a, b);
+    else f = f32x4.add(f32x4.mul(w, a), f32x4.mul(rest, b));
+    v128.store(out + i, f32x4.mul(f32x4.pmax(f32x4.sub(v128.load(p + i), f), zero), gain));
   }
 }
 
@@ -107,5 +132,46 @@ export function matrix3(
     v128.store(oa + i, f32x4.add(f32x4.add(f32x4.mul(va, x00), f32x4.mul(vb, x01)), f32x4.mul(vc, x02)));
     v128.store(ob + i, f32x4.add(f32x4.add(f32x4.mul(va, x10), f32x4.mul(vb, x11)), f32x4.mul(vc, x12)));
     v128.store(oc + i, f32x4.add(f32x4.add(f32x4.mul(va, x20), f32x4.mul(vb, x21)), f32x4.mul(vc, x22)));
+  }
+}
+
+/** Adds a background's colour where there was spill, scaled so that it brings the luminance lost: c += b·lost·spill/luma(b). */
+export function giveBackground(
+  r: usize, g: usize, b: usize, br: usize, bg: usize, bb: usize, spill: usize, n: i32, lost: f32,
+): void {
+  const wr = f32x4.splat(0.2126);
+  const wg = f32x4.splat(0.7152);
+  const wb = f32x4.splat(0.0722);
+  const share = f32x4.splat(lost);
+  const least = f32x4.splat(1e-5);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const vr = v128.load(br + i);
+    const vg = v128.load(bg + i);
+    const vb = v128.load(bb + i);
+    const luma = f32x4.add(f32x4.add(f32x4.mul(vr, wr), f32x4.mul(vg, wg)), f32x4.mul(vb, wb));
+    const k = v128.and(f32x4.div(f32x4.mul(share, v128.load(spill + i)), luma), f32x4.gt(luma, least));
+    v128.store(r + i, f32x4.add(v128.load(r + i), f32x4.mul(k, vr)));
+    v128.store(g + i, f32x4.add(v128.load(g + i), f32x4.mul(k, vg)));
+    v128.store(b + i, f32x4.add(v128.load(b + i), f32x4.mul(k, vb)));
+  }
+}
+
+/**
+ * Fades a spill plane out where a colour's hue lies within `range` radians of `keep`, with a soft outer half. Hue is the angle of
+ * (2r − g − b, √3·(g − b)).
+ */
+export function protectHue(r: usize, g: usize, b: usize, spill: usize, n: i32, keep: f32, range: f32): void {
+  const root3: f32 = 1.7320508;
+  const pi: f32 = 3.14159265;
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 4) {
+    const s = load<f32>(spill + i);
+    if (s == 0) continue;
+    const vr = load<f32>(r + i);
+    const vg = load<f32>(g + i);
+    const vb = load<f32>(b + i);
+    let d = abs<f32>(Mathf.atan2(root3 * (vg - vb), 2 * vr - vg - vb) - keep);
+    if (d > pi) d = 2 * pi - d;
+    const t = min<f32>(1, max<f32>(0, (d / range - 0.5) * 2));
+    store<f32>(spill + i, s * t * t * (3 - 2 * t));
   }
 }

@@ -1,15 +1,159 @@
-// Affine resampling of up to four planes with a tabulated, separable kernel.
+import { convolveLine } from './convolve';
 
-const TABLE: i32 = 512; // samples of the kernel per unit
+// Resampling with separable kernels: along an axis, by any affine map, and by any affine map that makes the picture smaller.
+
+/**
+ * Along rows: out(i, y) = Σ_t weights[i·taps + t]·in(starts[i] + t, y). taps is a multiple of four; every start + taps must lie
+ * inside the row. `starts` are w integers.
+ */
+export function resampleRows(
+  x: usize, out: usize, w: i32, h: i32, xStride: i32, outStride: i32, starts: usize, weights: usize, taps: i32,
+): void {
+  const size = (<usize>taps) << 2;
+  for (let y = 0; y < h; y++) {
+    const row = x + ((<usize>(y * xStride)) << 2);
+    let q = out + ((<usize>(y * outStride)) << 2);
+    let k = weights;
+    let i = 0;
+    for (; i + 4 <= w; i += 4, k += 4 * size, q += 16) {
+      const s = starts + ((<usize>i) << 2);
+      const a = dot(row + ((<usize>load<i32>(s)) << 2), k, size);
+      const b = dot(row + ((<usize>load<i32>(s, 4)) << 2), k + size, size);
+      const c = dot(row + ((<usize>load<i32>(s, 8)) << 2), k + 2 * size, size);
+      const d = dot(row + ((<usize>load<i32>(s, 12)) << 2), k + 3 * size, size);
+      // Transposed, so that each lane's four parts are added.
+      const ab = f32x4.add(v128.shuffle<i32>(a, b, 0, 4, 1, 5), v128.shuffle<i32>(a, b, 2, 6, 3, 7));
+      const cd = f32x4.add(v128.shuffle<i32>(c, d, 0, 4, 1, 5), v128.shuffle<i32>(c, d, 2, 6, 3, 7));
+      v128.store(q, f32x4.add(v128.shuffle<i64>(ab, cd, 0, 2), v128.shuffle<i64>(ab, cd, 1, 3)));
+    }
+    for (; i < w; i++, k += size, q += 4) {
+      store<f32>(q, sumOf(dot(row + ((<usize>load<i32>(starts + ((<usize>i) << 2))) << 2), k, size)));
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function dot(p: usize, k: usize, size: usize): v128 {
+  let sum = f32x4.mul(v128.load(p), v128.load(k));
+  for (let t: usize = 16; t < size; t += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(p + t), v128.load(k + t)));
+  return sum;
+}
+
+// @ts-ignore: decorator
+@inline
+function sumOf(v: v128): f32 {
+  // In the order in which resampleRows adds four at once, so that both give the same bits.
+  const low = f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 2);
+  return low + (f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 3));
+}
+
+/** Along columns: out(x, j) = Σ_t weights[j·taps + t]·in(x, starts[j] + t). A row may be overrun by three floats. */
+export function resampleColumns(
+  x: usize, out: usize, w: i32, h: i32, xStride: i32, outStride: i32, starts: usize, weights: usize, taps: i32,
+): void {
+  const step = (<usize>xStride) << 2;
+  for (let j = 0; j < h; j++) {
+    const src = x + step * <usize>load<i32>(starts + ((<usize>j) << 2));
+    const k = weights + ((<usize>(j * taps)) << 2);
+    convolveLine(src, out + ((<usize>(j * outStride)) << 2), w, step, k, taps);
+  }
+}
 
 /**
  * For each output pixel (x, y) of the w×h region with origin (ox, oy), the source position is
  * (m0·X + m1·Y + m2, m3·X + m4·Y + m5) with X, Y at pixel centres. The source is sw×sh with origin (sx, sy) and is zero
- * outside. `table` holds the kernel on [0, support] at 512 samples a unit; scaleX and scaleY (≥ 1) widen it when the
- * picture gets smaller. planes: pointers to source planes; outs: pointers to output planes; weights: scratch for 2·256 floats.
- * support = 0 takes the nearest pixel.
+ * outside. `table` holds the normalised weights of a kernel of `taps` (2, 4 or 6) samples at 257 places between two pixels, eight floats
+ * each; between places they are interpolated. planes and outs are lists of `count` pointers; scratch takes 16 floats.
  */
 export function resampleAffine(
+  planes: usize, outs: usize, count: i32, sx: i32, sy: i32, sw: i32, sh: i32,
+  ox: i32, oy: i32, w: i32, h: i32,
+  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64,
+  table: usize, taps: i32, scratch: usize,
+): void {
+  const before = (taps >> 1) - 1;
+  const wide = taps > 4;
+  const padded = wide ? 8 : 4;
+  const wy = scratch;
+  const wx = scratch + 32;
+  const stride = (<usize>sw) << 2;
+  for (let y = 0; y < h; y++) {
+    const Y = <f64>(oy + y) + 0.5;
+    const u0 = m1 * Y + m2 - 0.5 - <f64>sx;
+    const v0 = m4 * Y + m5 - 0.5 - <f64>sy;
+    for (let x = 0; x < w; x++) {
+      const X = <f64>(ox + x) + 0.5;
+      const u = m0 * X + u0;
+      const v = m3 * X + v0;
+      const fu = Math.floor(u);
+      const fv = Math.floor(v);
+      const o = (<usize>(y * w + x)) << 2;
+      const i0 = <i32>fu - before;
+      const j0 = <i32>fv - before;
+      if (i0 + taps <= 0 || j0 + taps <= 0 || i0 >= sw || j0 >= sh) {
+        for (let c = 0; c < count; c++) store<f32>(<usize>load<u32>(outs + (c << 2)) + o, 0);
+        continue;
+      }
+      const a = <f32>(u - fu) * 256;
+      const b = <f32>(v - fv) * 256;
+      const pa = table + ((<usize>a) << 5);
+      const pb = table + ((<usize>b) << 5);
+      const ta = f32x4.splat(a - Mathf.floor(a));
+      const tb = f32x4.splat(b - Mathf.floor(b));
+      const low = weightsAt(pa, ta);
+      const high = weightsAt(pa + 16, ta);
+      v128.store(wy, weightsAt(pb, tb));
+      v128.store(wy, weightsAt(pb + 16, tb), 16);
+      if (i0 >= 0 && j0 >= 0 && i0 + padded <= sw && j0 + taps <= sh) {
+        const at = stride * <usize>j0 + ((<usize>i0) << 2);
+        for (let c = 0; c < count; c++) {
+          let p = <usize>load<u32>(planes + (c << 2)) + at;
+          let sum = f32x4.splat(0);
+          for (let j = 0; j < taps; j++, p += stride) {
+            let line = f32x4.mul(v128.load(p), low);
+            if (wide) line = f32x4.add(line, f32x4.mul(v128.load(p, 16), high));
+            sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(wy + ((<usize>j) << 2))));
+          }
+          store<f32>(<usize>load<u32>(outs + (c << 2)) + o, sumOf(sum));
+        }
+        continue;
+      }
+      v128.store(wx, low);
+      v128.store(wx, high, 16);
+      for (let c = 0; c < count; c++) {
+        const plane = <usize>load<u32>(planes + (c << 2));
+        let sum: f32 = 0;
+        for (let j = max(0, -j0); j < min(taps, sh - j0); j++) {
+          const row = plane + stride * <usize>(j0 + j);
+          let line: f32 = 0;
+          for (let i = max(0, -i0); i < min(taps, sw - i0); i++) {
+            line += load<f32>(row + ((<usize>(i0 + i)) << 2)) * load<f32>(wx + ((<usize>i) << 2));
+          }
+          sum += line * load<f32>(wy + ((<usize>j) << 2));
+        }
+        store<f32>(<usize>load<u32>(outs + (c << 2)) + o, sum);
+      }
+    }
+  }
+}
+
+/** Four weights of a place and the next one, mixed. */
+// @ts-ignore: decorator
+@inline
+function weightsAt(place: usize, t: v128): v128 {
+  const a = v128.load(place);
+  return f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(place, 32), a), t));
+}
+
+const TABLE: i32 = 512; // samples of the widened kernel per unit
+
+/**
+ * As resampleAffine, for maps that make the picture smaller, and for the nearest pixel. `table` holds the kernel on
+ * [0, support] at 512 samples a unit; scaleX and scaleY (≥ 1) widen it. planes: pointers to source planes; outs: pointers to output planes; weights: scratch for 2·256 floats.
+ * support = 0 takes the nearest pixel.
+ */
+export function resampleWide(
   planes: usize, outs: usize, count: i32, sx: i32, sy: i32, sw: i32, sh: i32,
   ox: i32, oy: i32, w: i32, h: i32,
   m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64,

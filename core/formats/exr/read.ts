@@ -82,7 +82,7 @@ function unpackLine(
     const plane = planes[c.name];
     if (plane) {
       const pointer = raw.byteOffset + from;
-      if (c.type === 'half') kernels.fn.halfToFloat(pointer, plane.byteOffset + 4 * to, w, 2);
+      if (c.type === 'half') kernels.fn.halfToFloat(pointer, plane.byteOffset + 4 * to, w);
       else {
         const bytes = raw.slice(from, from + 4 * w);
         plane.set(c.type === 'float' ? new Float32Array(bytes.buffer) : new Uint32Array(bytes.buffer), to);

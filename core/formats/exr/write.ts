@@ -85,7 +85,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
 
 function packLine(kernels: Kernels, type: PixelType, plane: Plane, from: number, raw: Uint8Array, at: number, w: number): void {
   if (type === 'half') {
-    kernels.fn.floatToHalf(plane.byteOffset + 4 * from, raw.byteOffset + at, w, 2);
+    kernels.fn.floatToHalf(plane.byteOffset + 4 * from, raw.byteOffset + at, w);
     return;
   }
   const values = plane.slice(from, from + w);

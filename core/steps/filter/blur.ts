@@ -1,5 +1,5 @@
 import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
-import { grow, union } from '../../geometry/rect';
+import { grow, intersect, isEmpty, union } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { formatRect } from '../../picture';
 import { defineStep } from '../../step';
@@ -39,16 +39,21 @@ export const blur = defineStep({
     return grow(io.inputs.main!.bounds, Math.ceil(3 * sx), Math.ceil(3 * sy));
   },
   writes: (p, channels) => channelSet.pick(p.channels, channels),
-  needs: (p, want) => [{ input: 'main', region: gaussianRegion(want.region, ...sigmas(p)), channels: want.channels }],
+  needs: (p, want, io) => [
+    { input: 'main', region: intersect(gaussianRegion(want.region, ...sigmas(p)), io.inputs.main!.bounds), channels: want.channels },
+  ],
   render(ctx, p, out) {
     const from = ctx.tile('main')!;
     const { format, bounds } = ctx.inputs.main!;
     // Beyond the frame and the picture nothing is known; inside the frame an element ends in transparency.
     const domain = union(formatRect(format), bounds);
     for (const [c, plane] of Object.entries(out.planes)) {
-      const soft = gaussianBlur(ctx.kernels, from.planes[c]!, from.region, out.region, ...sigmas(p), domain);
-      plane.set(soft);
-      ctx.kernels.give(soft);
+      ctx.poll();
+      if (isEmpty(from.region)) {
+        plane.fill(0);
+        continue;
+      }
+      gaussianBlur(ctx.kernels, from.planes[c]!, from.region, plane, out.region, ...sigmas(p), domain);
     }
   },
 });

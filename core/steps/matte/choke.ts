@@ -1,3 +1,4 @@
+import { copyShared } from '../../filters/copy';
 import { growGrey, morphologyPad, offsetByDistance } from '../../filters/morphology';
 import type { Rect } from '../../geometry/rect';
 import { grow, intersect, union } from '../../geometry/rect';
@@ -39,7 +40,7 @@ export const choke = defineStep({
     const n = out.planes[Object.keys(out.planes)[0]!]!.length;
     const cut = (plane: Float32Array, have: Rect): number => {
       const to = ctx.scratch(n);
-      cropInto(plane, have, to, out.region);
+      copyShared(plane, have, to, out.region);
       return to.byteOffset;
     };
     let alpha: number;
@@ -50,7 +51,7 @@ export const choke = defineStep({
     } else {
       const reach = grow(out.region, morphologyPad(p.radius));
       const near = ctx.scratch((reach.x1 - reach.x0) * (reach.y1 - reach.y0));
-      cropInto(wide, from.region, near, reach);
+      copyShared(wide, from.region, near, reach);
       const grown = growGrey(kernels, near, reach, out.region, p.radius, domain);
       alpha = cut(grown, out.region);
       kernels.give(grown);
@@ -59,12 +60,3 @@ export const choke = defineStep({
     if (p.follow) carryColour(ctx, from, alpha, out, (c) => cut(from.planes[c]!, from.region));
   },
 });
-
-function cropInto(from: Float32Array, have: Rect, to: Float32Array, want: Rect): void {
-  const w = want.x1 - want.x0;
-  const hw = have.x1 - have.x0;
-  for (let y = want.y0; y < want.y1; y++) {
-    const at = (y - have.y0) * hw + want.x0 - have.x0;
-    to.set(from.subarray(at, at + w), (y - want.y0) * w);
-  }
-}

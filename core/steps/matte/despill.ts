@@ -84,7 +84,10 @@ export const despill = defineStep({
     fn.matrix3(from[0]!, from[1]!, from[2]!, turned[0]!, turned[1]!, turned[2]!, n, ...m);
     const spill = ctx.scratch(n);
     fn.spillAmount(turned[1]!, turned[0]!, turned[2]!, spill.byteOffset, n, LIMITS.indexOf(p.limit), p.weight, p.amount);
-    if (p.protectRange > 0) protect(ctx.tile('main')!.planes, spill, p.protect, p.protectRange);
+    if (p.protectRange > 0) {
+      const keep = hueAngle(p.protect[0], p.protect[1], p.protect[2]);
+      fn.protectHue(from[0]!, from[1]!, from[2]!, spill.byteOffset, n, keep, (p.protectRange * Math.PI) / 180);
+    }
     // Taking s off the turned green takes s times the second column of the turn's inverse (its transpose) off the colour.
     const taken = [m[3], m[4], m[5]];
     const lost = LUMA.reduce((sum, w, i) => sum + w * taken[i]!, 0) * p.share;
@@ -100,37 +103,13 @@ export const despill = defineStep({
       const given = p.giveBack === 'nothing' || p.giveBack === 'background' ? 0 : (lost * tint[i]!) / tintLuma;
       fn.addScaled(from[i]!, spill.byteOffset, to.byteOffset, n, given - taken[i]!);
     });
-    if (back) giveBackground(out.planes, back.planes, spill, lost);
+    if (back) {
+      const to = COLOUR.map((c) => (out.planes[c] ?? ctx.scratch(n)).byteOffset);
+      const behind = COLOUR.map((c) => back.planes[c]!.byteOffset);
+      fn.giveBackground(to[0]!, to[1]!, to[2]!, behind[0]!, behind[1]!, behind[2]!, spill.byteOffset, n, lost);
+    }
     out.planes['spill.A']?.set(spill);
   },
 });
 
 type Matrix = [number, number, number, number, number, number, number, number, number];
-type Planes = Record<string, Float32Array>;
-
-/** Fades the spill out where the hue lies within `range` degrees of the protected colour's, with a soft outer half. */
-function protect(from: Planes, spill: Float32Array, colourToKeep: readonly number[], range: number): void {
-  const [R, G, B] = [from.R!, from.G!, from.B!];
-  const keep = hueAngle(colourToKeep[0]!, colourToKeep[1]!, colourToKeep[2]!);
-  const limit = (range * Math.PI) / 180;
-  for (let i = 0; i < spill.length; i++) {
-    if (spill[i] === 0) continue;
-    let d = Math.abs(hueAngle(R[i]!, G[i]!, B[i]!) - keep);
-    if (d > Math.PI) d = 2 * Math.PI - d;
-    const t = Math.min(1, Math.max(0, (d / limit - 0.5) * 2));
-    spill[i] = spill[i]! * t * t * (3 - 2 * t);
-  }
-}
-
-/** Adds the background's colour, scaled so that it brings the luminance that was lost. */
-function giveBackground(out: Planes, back: Planes, spill: Float32Array, lost: number): void {
-  const [r, g, b] = [back.R!, back.G!, back.B!];
-  for (let i = 0; i < spill.length; i++) {
-    if (spill[i] === 0) continue;
-    const luma = LUMA[0] * r[i]! + LUMA[1] * g[i]! + LUMA[2] * b[i]!;
-    const k = luma > 1e-5 ? (lost * spill[i]!) / luma : 0;
-    if (out.R) out.R[i]! += k * r[i]!;
-    if (out.G) out.G[i]! += k * g[i]!;
-    if (out.B) out.B[i]! += k * b[i]!;
-  }
-}

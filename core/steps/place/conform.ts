@@ -1,9 +1,9 @@
-import { FILTERS, resample, resampleRegion, resampleSpread } from '../../filters/resample';
+import { FILTERS } from '../../filters/resample';
 import type { Affine } from '../../geometry/affine';
-import { boundsOfImage, invertAffine } from '../../geometry/affine';
 import { choice } from '../../param';
 import type { Format } from '../../picture';
 import { defineStep } from '../../step';
+import { placing } from './placing';
 
 type Fit = 'fit' | 'fill' | 'stretch' | 'none';
 
@@ -39,26 +39,6 @@ export const conform = defineStep({
     return from.width === to.width && from.height === to.height && from.pixelAspect === to.pixelAspect;
   },
   format: (_, io) => io.shotFormat,
-  bounds: (p, io) => {
-    const m = conformMatrix(io.inputs.main!.format, io.shotFormat, p.fit);
-    return resampleSpread(invertAffine(m)!, p.filter, boundsOfImage(m, io.inputs.main!.bounds));
-  },
-  needs: (p, want, io) => {
-    const inverse = invertAffine(conformMatrix(io.inputs.main!.format, io.shotFormat, p.fit))!;
-    return [{ input: 'main', channels: want.channels, region: resampleRegion(want.region, inverse, p.filter) }];
-  },
-  render(ctx, p, out) {
-    const from = ctx.tile('main')!;
-    const inverse = invertAffine(conformMatrix(ctx.inputs.main!.format, ctx.shotFormat, p.fit))!;
-    const names = Object.keys(out.planes);
-    resample(
-      ctx.kernels,
-      names.map((c) => from.planes[c]!),
-      from.region,
-      names.map((c) => out.planes[c]!),
-      out.region,
-      inverse,
-      p.filter,
-    );
-  },
+  placements: (p, io) => [conformMatrix(io.inputs.main!.format, io.shotFormat, p.fit)],
+  ...placing,
 });

@@ -47,13 +47,16 @@ export const crop = defineStep({
     const { region } = out;
     const w = region.x1 - region.x0;
     const gains = Float32Array.from({ length: w }, (_, x) => coverage(region.x0 + x, k.x0, k.x1, p.softness));
-    for (const [c, plane] of Object.entries(out.planes)) {
-      const source = from.planes[c]!;
-      for (let y = region.y0; y < region.y1; y++) {
-        const gy = coverage(y, k.y0, k.y1, p.softness);
-        const row = (y - region.y0) * w;
-        for (let x = 0; x < w; x++) plane[row + x] = source[row + x]! * gy * gains[x]!;
-      }
+    const { fn } = ctx.kernels;
+    const row = ctx.scratch(w);
+    const share = ctx.scratch(w).fill(0);
+    share.set(gains);
+    const names = Object.keys(out.planes);
+    for (let y = region.y0; y < region.y1; y++) {
+      fn.affine(share.byteOffset, row.byteOffset, w, coverage(y, k.y0, k.y1, p.softness), 0);
+      // A row may run over into the next one, which is written after it.
+      const at = 4 * (y - region.y0) * w;
+      for (const c of names) fn.multiply(from.planes[c]!.byteOffset + at, row.byteOffset, out.planes[c]!.byteOffset + at, w);
     }
   },
 });

@@ -1,11 +1,10 @@
-import { FILTERS, resample, resampleRegion, resampleSpread } from '../../filters/resample';
+import { FILTERS } from '../../filters/resample';
 import type { Affine } from '../../geometry/affine';
-import { IDENTITY, boundsOfImage, compose, invertAffine, translation } from '../../geometry/affine';
-import type { Rect } from '../../geometry/rect';
-import { EMPTY, union } from '../../geometry/rect';
+import { IDENTITY, compose, translation } from '../../geometry/affine';
 import { choice, integer, number, point } from '../../param';
 import type { Format } from '../../picture';
-import { defineStep, pixelsOf } from '../../step';
+import { defineStep } from '../../step';
+import { placing } from './placing';
 
 export interface Placement {
   translate: readonly [number, number];
@@ -50,43 +49,8 @@ export const transform = defineStep({
   samples: (p, frame) =>
     p.shutter > 0 ? Array.from({ length: p.samples }, (_, i) => frame + (p.shutter / 360) * ((i + 0.5) / p.samples - 0.5)) : [],
   neutral: (p, io) => matrices(p, io).every((m) => same(m, IDENTITY)),
-  bounds: (p, io) =>
-    matrices(p, io).reduce<Rect>((all, m) => {
-      const inverse = invertAffine(m);
-      return inverse ? union(all, resampleSpread(inverse, p.filter, boundsOfImage(m, io.inputs.main!.bounds))) : all;
-    }, EMPTY),
-  needs: (p, want, io) => [
-    {
-      input: 'main',
-      channels: want.channels,
-      region: matrices(p, io).reduce<Rect>((all, m) => {
-        const inverse = invertAffine(m);
-        return inverse ? union(all, resampleRegion(want.region, inverse, p.filter)) : all;
-      }, EMPTY),
-    },
-  ],
-  render(ctx, p, out) {
-    const from = ctx.tile('main')!;
-    const inverses = matrices(p, ctx)
-      .map(invertAffine)
-      .filter((m) => m !== null);
-    const names = Object.keys(out.planes);
-    const outs = names.map((c) => out.planes[c]!);
-    outs.forEach((o) => o.fill(0));
-    const sources = names.map((c) => from.planes[c]!);
-    if (inverses.length === 1) {
-      resample(ctx.kernels, sources, from.region, outs, out.region, inverses[0]!, p.filter);
-      return;
-    }
-    const n = pixelsOf(out);
-    const pass = outs.map(() => ctx.scratch(n));
-    for (const m of inverses) {
-      resample(ctx.kernels, sources, from.region, pass, out.region, m, p.filter);
-      outs.forEach((o, i) => {
-        ctx.kernels.fn.addScaled(o.byteOffset, pass[i]!.byteOffset, o.byteOffset, n, 1 / inverses.length);
-      });
-    }
-  },
+  placements: matrices,
+  ...placing,
 });
 
 /** One matrix, or one for each time of the shutter; a picture that stands still has one. */

@@ -1,0 +1,86 @@
+import type { Kernels, Plane } from '@/kernels';
+import { copyShared } from '../filters/copy';
+import type { Rect } from '../geometry/rect';
+import { area, intersect, isEmpty, sameRect, width } from '../geometry/rect';
+import type { Tile } from '../picture';
+
+/**
+ * The planes that a computation has out, and how often each is held. Planes that it does not own (a source's, or a part of
+ * a larger plane) may be handed about too; holding and dropping them does nothing.
+ */
+export class Planes {
+  private readonly held = new Map<Plane, number>();
+
+  constructor(readonly kernels: Kernels) {}
+
+  take(n: number): Plane {
+    const plane = this.kernels.take(n);
+    this.held.set(plane, 1);
+    return plane;
+  }
+
+  hold(plane: Plane): Plane {
+    const count = this.held.get(plane);
+    if (count !== undefined) this.held.set(plane, count + 1);
+    return plane;
+  }
+
+  drop(plane: Plane): void {
+    const count = this.held.get(plane);
+    if (count === undefined) return;
+    if (count > 1) this.held.set(plane, count - 1);
+    else {
+      this.held.delete(plane);
+      this.kernels.give(plane);
+    }
+  }
+
+  /** Takes over a tile whose planes have been given to this computation. */
+  own(tile: Tile): Tile {
+    // Another object for the same pixels, so that planes are told apart by owner.
+    const planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, p.subarray(0)]));
+    Object.values(planes).forEach((p) => this.held.set(p, 1));
+    return { region: tile.region, planes };
+  }
+
+  dropTile(tile: Tile): void {
+    Object.values(tile.planes).forEach((p) => this.drop(p));
+  }
+
+  /** Hands a plane over to the caller, who gives it back to the kernels. */
+  release(plane: Plane): Plane {
+    const count = this.held.get(plane);
+    if (count === 1) this.held.delete(plane);
+    else {
+      this.kernels.share(plane);
+      this.drop(plane);
+    }
+    return plane;
+  }
+
+  giveAll(): void {
+    for (const plane of this.held.keys()) this.kernels.give(plane);
+    this.held.clear();
+  }
+
+  /**
+   * A channel of a tile over a region, zero outside it. The plane itself where it fits, a part of it where the region is
+   * some of its rows and `part` allows it, else a copy; to be dropped after use in each case, and never to be written to.
+   */
+  cut(tile: Tile | undefined, region: Rect, channel: string, part = true): Plane {
+    const from = tile?.planes[channel];
+    if (from && sameRect(tile.region, region)) return this.hold(from);
+    if (part && from && someRows(region, tile.region)) {
+      const w = width(region);
+      return from.subarray((region.y0 - tile.region.y0) * w, (region.y1 - tile.region.y0) * w);
+    }
+    const out = this.take(area(region));
+    const both = from ? intersect(tile.region, region) : undefined;
+    if (!both || isEmpty(both)) return out.fill(0);
+    if (!sameRect(both, region)) out.fill(0);
+    copyShared(from!, tile!.region, out, region);
+    return out;
+  }
+}
+
+const someRows = (a: Rect, of: Rect): boolean => a.x0 === of.x0 && a.x1 === of.x1 && a.y0 >= of.y0 && a.y1 <= of.y1;
