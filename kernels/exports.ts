@@ -165,6 +165,8 @@ export interface KernelExports {
   lookup16(x: number, out: number, n: number, step: number, table: number): void;
   interleave4(r: number, g: number, b: number, a: number, out: number, n: number): void;
   statistics(x: number, n: number, out: number): void;
+  /** 0 or 1. */
+  allEqual(x: number, n: number, value: number): number;
   countNonFinite(x: number, n: number): number;
   histogram(x: number, n: number, low: number, high: number, bins: number, out: number): void;
   boxReduce(x: number, out: number, w: number, h: number, xStride: number, factor: number): void;

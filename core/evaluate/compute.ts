@@ -1,13 +1,12 @@
 import type { Kernels, Plane } from '@/kernels';
 import { Cancelled, ShotError, messageOf } from '../errors';
-import { copyShared } from '../filters/copy';
 import type { Rect } from '../geometry/rect';
-import { EMPTY, area, intersect, isEmpty, rect, sameRect, width } from '../geometry/rect';
+import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
 import type { Plan, PlanNode, SourceNode, StepNode } from './plan';
 import { inputKey } from './plan';
 import { Planes } from './planes';
-import { renderStep } from './render-step';
+import { StepRunner } from './step-runner';
 import type { ResultCache } from './results';
 import type { Stage } from './stages';
 import { makeStages } from './stages';
@@ -73,7 +72,7 @@ export function compute(work: Work, host: ComputeHost): Tile {
  * Pixels a tile: whole rows, about as many that a handful of planes fit the second-level cache. Whole rows make a tile of a
  * plane a plane itself, so that nothing is copied in or out.
  */
-const TILE = 16384;
+const TILE = 32768;
 
 class Computation {
   private readonly results = new Map<PlanNode, Tile>();
@@ -131,12 +130,41 @@ class Computation {
     if (root.kind === 'source') return this.source(root);
     if (isEmpty(root.region)) return { region: EMPTY, planes: {} };
     if (root.pointwise) return this.sweep(root, members);
-    return this.step(root, root.region, (n) => this.results.get(n), false);
+    const planes: Record<string, Plane> = {};
+    const written: Record<string, Plane> = {};
+    for (const c of root.channels) {
+      if (root.writes.includes(c)) written[c] = planes[c] = this.planes.take(area(root.region));
+      else planes[c] = this.planes.cut(this.results.get(mainOf(root)), root.region, c, false);
+    }
+    this.apply(
+      this.runner(root, (n) => this.results.get(n)),
+      { region: root.region, planes: written },
+    );
+    return { region: root.region, planes };
   }
 
   private source(node: SourceNode): Tile {
     if (node.mediaFrame === null) return { region: EMPTY, planes: {} };
     return this.host.picture(node);
+  }
+
+  private runner(node: StepNode, lookup: (n: PlanNode) => Tile | undefined): StepRunner {
+    return new StepRunner(node, {
+      planes: this.planes,
+      lookup,
+      poll: () => this.poll(),
+      missing: (at, pixels) => this.host.missing?.(at, pixels),
+    });
+  }
+
+  private apply(runner: StepRunner, out: Tile): void {
+    try {
+      runner.run(out);
+    } catch (e) {
+      if (e instanceof ShotError || e instanceof Cancelled) throw e;
+      const { lane, step } = runner.node;
+      throw new ShotError(`${lane.name} ▸ ${step.name} failed: ${messageOf(e)}`, { lane: lane.id, step: step.id });
+    }
   }
 
   /** Works a run of pointwise steps out, tile by tile. */
@@ -153,77 +181,66 @@ class Computation {
     if (Object.keys(targets).length === 0) return { region, planes };
     const w = width(region);
     const rows = Math.max(1, Math.floor((this.host.tile ?? TILE) / w));
-    const lastUse = lastUses(members);
+    const local = new Map<PlanNode, Tile>();
+    const lookup = (n: PlanNode): Tile | undefined => local.get(n) ?? this.results.get(n);
+    const last = lastUses(members);
+    const runs = members.map((node, i) => ({ node, runner: this.runner(node, lookup), dead: last[i]! }));
     for (let y = region.y0; y < region.y1; y += rows) {
       this.poll();
       const strip = rect(region.x0, y, region.x1, Math.min(region.y1, y + rows));
-      const part = (p: Plane): Plane => p.subarray((strip.y0 - region.y0) * w, (strip.y1 - region.y0) * w);
-      const local = new Map<PlanNode, Tile>();
-      const lookup = (n: PlanNode): Tile | undefined => (inside.has(n) ? local.get(n) : this.results.get(n));
-      members.forEach((node, i) => {
-        const own = intersect(strip, node.region);
-        const out = node === root ? Object.fromEntries(Object.entries(targets).map(([c, p]) => [c, part(p)])) : undefined;
-        local.set(node, isEmpty(own) ? { region: EMPTY, planes: {} } : this.step(node, own, lookup, true, out));
-        for (const dead of lastUse[i]!) {
-          this.planes.dropTile(local.get(dead)!);
-          local.delete(dead);
+      for (const { node, runner, dead } of runs) {
+        if (node === root) {
+          const out: Record<string, Plane> = {};
+          for (const c in targets) out[c] = targets[c]!.subarray((strip.y0 - region.y0) * w, (strip.y1 - region.y0) * w);
+          this.fill(runner, strip, out);
+        } else local.set(node, this.tile(runner, intersect(strip, node.region)));
+        for (const d of dead) {
+          this.planes.dropTile(local.get(d)!);
+          local.delete(d);
         }
-      });
-      this.planes.dropTile(local.get(root)!);
+      }
     }
     return { region, planes };
   }
 
-  /** One step over a region; `parts` allows parts of other planes in the result; with `into`, those channels are written there. */
-  private step(
-    node: StepNode,
-    region: Rect,
-    lookup: (n: PlanNode) => Tile | undefined,
-    parts: boolean,
-    into?: Record<string, Plane>,
-  ): Tile {
-    const main = lookup(node.inputs.get(inputKey('main', node.io.frame))!);
+  /** A tile of a step inside a run. */
+  private tile(runner: StepRunner, region: Rect): Tile {
+    const { node } = runner;
+    if (isEmpty(region)) return { region: EMPTY, planes: {} };
+    const main = runner.host.lookup(runner.main);
     const planes: Record<string, Plane> = {};
+    const written: Record<string, Plane> = {};
     for (const c of node.channels) {
-      const to = into?.[c];
-      if (node.writes.includes(c)) planes[c] = to ?? this.planes.take(area(region));
-      else if (!to) {
-        if (!into) planes[c] = this.planes.cut(main, region, c, parts);
-      } else {
-        planes[c] = to;
-        const from = main?.planes[c];
-        if (!from || !sameRect(intersect(main.region, region), region)) to.fill(0);
-        if (from) copyShared(from, main.region, to, region);
-      }
+      if (node.writes.includes(c)) written[c] = planes[c] = this.planes.take(area(region));
+      else planes[c] = this.planes.cut(main, region, c);
     }
-    const written = Object.fromEntries(node.writes.map((c) => [c, planes[c]!]));
-    if (node.writes.length === 0) return { region, planes };
-    try {
-      const { cancelled, missing } = this.host;
-      renderStep(
-        node,
-        { region, planes: written },
-        {
-          planes: this.planes,
-          lookup,
-          poll: () => {
-            if (cancelled?.()) throw new Cancelled();
-          },
-          missing: (pixels) => missing?.(node, pixels),
-        },
-      );
-    } catch (e) {
-      if (e instanceof ShotError || e instanceof Cancelled) throw e;
-      throw new ShotError(`${node.lane.name} ▸ ${node.step.name} failed: ${messageOf(e)}`, { lane: node.lane.id, step: node.step.id });
-    }
+    if (node.writes.length > 0) this.apply(runner, { region, planes: written });
     return { region, planes };
   }
+
+  /** The last step of a run, straight into parts of its result's planes. */
+  private fill(runner: StepRunner, region: Rect, into: Record<string, Plane>): void {
+    const { node } = runner;
+    const written: Record<string, Plane> = {};
+    for (const c in into) {
+      const to = into[c]!;
+      if (node.writes.includes(c)) written[c] = to;
+      else {
+        const from = this.planes.cut(runner.host.lookup(runner.main), region, c);
+        to.set(from);
+        this.planes.drop(from);
+      }
+    }
+    if (node.writes.length > 0) this.apply(runner, { region, planes: written });
+  }
 }
+
+const mainOf = (node: StepNode): PlanNode => node.inputs.get(inputKey('main', node.io.frame))!;
 
 /** The node that writes a channel that a node delivers, followed through steps of a run that pass it on. */
 function originOf(node: StepNode, channel: string, inside: ReadonlySet<PlanNode>): PlanNode {
   let at: PlanNode = node;
-  while (at.kind === 'step' && inside.has(at) && !at.writes.includes(channel)) at = at.inputs.get(inputKey('main', at.io.frame))!;
+  while (at.kind === 'step' && inside.has(at) && !at.writes.includes(channel)) at = mainOf(at);
   return at;
 }
 

@@ -4,17 +4,22 @@ import type { Rect } from '../geometry/rect';
 import { area, intersect, isEmpty, sameRect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
 
+/** Floats of the largest plane that is not given back at once. */
+const SPARE = 65536;
+
 /**
  * The planes that a computation has out, and how often each is held. Planes that it does not own (a source's, or a part of
  * a larger plane) may be handed about too; holding and dropping them does nothing.
  */
 export class Planes {
   private readonly held = new Map<Plane, number>();
+  /** Small planes that are free again, by length: tiles ask for the same few all the time. */
+  private readonly spare = new Map<number, Plane[]>();
 
   constructor(readonly kernels: Kernels) {}
 
   take(n: number): Plane {
-    const plane = this.kernels.take(n);
+    const plane = this.spare.get(n)?.pop() ?? this.kernels.take(n);
     this.held.set(plane, 1);
     return plane;
   }
@@ -31,8 +36,15 @@ export class Planes {
     if (count > 1) this.held.set(plane, count - 1);
     else {
       this.held.delete(plane);
-      this.kernels.give(plane);
+      this.free(plane);
     }
+  }
+
+  private free(plane: Plane): void {
+    if (plane.length > SPARE) return this.kernels.give(plane);
+    const list = this.spare.get(plane.length);
+    if (list) list.push(plane);
+    else this.spare.set(plane.length, [plane]);
   }
 
   /** Takes over a tile whose planes have been given to this computation. */
@@ -44,7 +56,7 @@ export class Planes {
   }
 
   dropTile(tile: Tile): void {
-    Object.values(tile.planes).forEach((p) => this.drop(p));
+    for (const c in tile.planes) this.drop(tile.planes[c]!);
   }
 
   /** Hands a plane over to the caller, who gives it back to the kernels. */
@@ -60,7 +72,9 @@ export class Planes {
 
   giveAll(): void {
     for (const plane of this.held.keys()) this.kernels.give(plane);
+    for (const list of this.spare.values()) list.forEach((p) => this.kernels.give(p));
     this.held.clear();
+    this.spare.clear();
   }
 
   /**

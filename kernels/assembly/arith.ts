@@ -5,9 +5,14 @@ import { clampx4 } from './math';
 export function affine(x: usize, out: usize, n: i32, gain: f32, offset: f32): void {
   const g = f32x4.splat(gain);
   const o = f32x4.splat(offset);
-  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
-    v128.store(out + i, f32x4.add(f32x4.mul(v128.load(x + i), g), o));
+  const end = x + ((<usize>n) << 2);
+  for (; x + 48 < end; x += 64, out += 64) {
+    v128.store(out, f32x4.add(f32x4.mul(v128.load(x), g), o));
+    v128.store(out, f32x4.add(f32x4.mul(v128.load(x, 16), g), o), 16);
+    v128.store(out, f32x4.add(f32x4.mul(v128.load(x, 32), g), o), 32);
+    v128.store(out, f32x4.add(f32x4.mul(v128.load(x, 48), g), o), 48);
   }
+  for (; x < end; x += 16, out += 16) v128.store(out, f32x4.add(f32x4.mul(v128.load(x), g), o));
 }
 
 /** out = a·b */

@@ -51,6 +51,15 @@ export function statistics(x: usize, n: i32, out: usize): void {
   store<f64>(out, <f64>wrong, 40);
 }
 
+/** Whether n floats are all the same value. */
+export function allEqual(x: usize, n: i32, value: f32): bool {
+  const v = f32x4.splat(value);
+  let i = 0;
+  for (; i + 4 <= n; i += 4, x += 16) if (!i32x4.all_true(f32x4.eq(v128.load(x), v))) return false;
+  for (; i < n; i++, x += 4) if (load<f32>(x) != value) return false;
+  return true;
+}
+
 /** How many of n floats are NaN or infinite. */
 export function countNonFinite(x: usize, n: i32): i32 {
   const infinity = f32x4.splat(Infinity);

@@ -1,0 +1,155 @@
+import type { Plane } from '@/kernels';
+import { LUMA } from '../colour/transfer';
+import { fillMissing } from '../filters/missing';
+import type { Rect } from '../geometry/rect';
+import { area } from '../geometry/rect';
+import type { Tile } from '../picture';
+import { COLOUR } from '../picture';
+import type { RenderContext } from '../step';
+import type { Params, PlanNode, StepNode } from './plan';
+import { inputKey, maskChannels } from './plan';
+import type { Planes } from './planes';
+
+export interface StepHost {
+  readonly planes: Planes;
+  /** The result of another node, as far as it is there. */
+  lookup(node: PlanNode): Tile | undefined;
+  poll(): void;
+  /** Told how many NaN and infinite pixels were taken as missing. */
+  missing(node: StepNode, pixels: number): void;
+}
+
+interface Source {
+  /** The input's name, with its frame where that is not the current one. */
+  key: string;
+  from: PlanNode;
+  region: Rect;
+  channels: readonly string[];
+}
+
+/** Runs one step of a plan, on one tile after the other: what does not change between them is worked out once. */
+export class StepRunner {
+  /** The node that its `main` comes from. */
+  readonly main: PlanNode;
+  private readonly sources: Source[] = [];
+  private readonly tiles = new Map<string, Tile>();
+  private readonly own: Plane[] = [];
+  private readonly context: RenderContext<Params>;
+  private readonly straight: boolean;
+  /** Whether NaN and infinity are filled before it reads them. */
+  private readonly fills: boolean;
+
+  constructor(
+    readonly node: StepNode,
+    readonly host: StepHost,
+  ) {
+    const { frame } = node.io;
+    this.main = node.inputs.get(inputKey('main', frame))!;
+    for (const need of node.needs) {
+      const from = node.inputs.get(inputKey(need.input, need.frame!));
+      const key = need.frame === frame ? need.input : inputKey(need.input, need.frame!);
+      if (from) this.sources.push({ key, from, region: need.region, channels: need.channels });
+    }
+    this.straight = Boolean(node.definition.colour && node.p.unpremultiply);
+    this.fills = !node.pointwise && (node.definition.spreads?.(node.p as never) ?? true);
+    this.context = {
+      ...node.io,
+      kernels: host.planes.kernels,
+      scratch: (n) => this.keep(host.planes.take(n)),
+      poll: () => host.poll(),
+      tile: (input, at = frame) => this.tiles.get(at === frame ? input : inputKey(input, at)),
+    };
+  }
+
+  /** Fills `out`, with the step's mix and mask applied. */
+  run(out: Tile): void {
+    const { node } = this;
+    for (const source of this.sources) this.tiles.set(source.key, this.neededTile(source, out));
+    const alpha = this.straight ? this.divide(out) : null;
+    node.definition.render(this.context as never, node.p as never, out);
+    if (alpha) {
+      for (const c of COLOUR) {
+        const plane = out.planes[c];
+        if (plane) this.host.planes.kernels.fn.repremultiply(plane.byteOffset, alpha.byteOffset, plane.byteOffset, plane.length);
+      }
+    }
+    if (node.mix < 1 || node.mask) this.limit(out);
+    for (const plane of this.own) this.host.planes.drop(plane);
+    this.own.length = 0;
+  }
+
+  private keep(plane: Plane): Plane {
+    this.own.push(plane);
+    return plane;
+  }
+
+  private neededTile({ from, region: whole, channels }: Source, out: Tile): Tile {
+    const { planes: pool } = this.host;
+    const region = this.node.pointwise ? out.region : whole;
+    const tile = this.host.lookup(from);
+    const planes: Record<string, Plane> = {};
+    for (const c of channels) {
+      let plane = pool.cut(tile, region, c);
+      const count = this.fills ? pool.kernels.fn.countNonFinite(plane.byteOffset, plane.length) : 0;
+      if (count > 0) {
+        this.host.missing(this.node, count);
+        const filled = pool.take(plane.length);
+        fillMissing(plane, region, filled);
+        pool.drop(plane);
+        plane = filled;
+      }
+      planes[c] = this.keep(plane);
+    }
+    return { region, planes };
+  }
+
+  /** Replaces the colour planes of `main` by ones divided by alpha; returns the alpha, or null where all of it is 1. */
+  private divide(out: Tile): Plane | null {
+    const { planes: pool } = this.host;
+    const { fn } = pool.kernels;
+    const alpha = this.keep(pool.cut(this.host.lookup(this.main), out.region, 'A'));
+    if (fn.allEqual(alpha.byteOffset, alpha.length, 1)) return null;
+    const given = this.tiles.get('main')!;
+    const planes = { ...given.planes };
+    for (const c of COLOUR) {
+      const from = given.planes[c];
+      if (!from) continue;
+      const to = this.keep(pool.take(from.length));
+      fn.unpremultiply(from.byteOffset, alpha.byteOffset, to.byteOffset, from.length);
+      planes[c] = to;
+    }
+    this.tiles.set('main', { region: given.region, planes });
+    return alpha;
+  }
+
+  /** out = in + mix·mask·(out − in) */
+  private limit(out: Tile): void {
+    const { planes: pool, lookup } = this.host;
+    const { fn } = pool.kernels;
+    const { mix } = this.node;
+    const before = lookup(this.main);
+    const mask = this.node.mask ? this.mask(out) : null;
+    for (const c in out.planes) {
+      const after = out.planes[c]!;
+      const was = this.keep(pool.cut(before, out.region, c));
+      if (mask) fn.mixMasked(was.byteOffset, after.byteOffset, mask.byteOffset, after.byteOffset, after.length, mix);
+      else fn.mixPlane(was.byteOffset, after.byteOffset, after.byteOffset, after.length, mix);
+    }
+  }
+
+  private mask(out: Tile): Plane {
+    const { node: from, channel, invert } = this.node.mask!;
+    const { planes: pool, lookup } = this.host;
+    const { fn } = pool.kernels;
+    const n = area(out.region);
+    const mask = this.keep(pool.take(n)).fill(0);
+    const weights = channel === 'luma' ? LUMA : [1];
+    maskChannels(channel).forEach((c, i) => {
+      const plane = this.keep(pool.cut(lookup(from), out.region, c));
+      fn.addScaled(mask.byteOffset, plane.byteOffset, mask.byteOffset, n, weights[i]!);
+    });
+    if (invert) fn.affine(mask.byteOffset, mask.byteOffset, n, -1, 1);
+    fn.clampPlane(mask.byteOffset, mask.byteOffset, n, 0, 1);
+    return mask;
+  }
+}
