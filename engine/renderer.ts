@@ -1,6 +1,7 @@
 import type { Kernels, Plane } from '@/kernels';
+import { OutOfMemory } from '@/kernels';
 import type { Shot, Source } from '@/core/document/types';
-import { Cancelled, MediaError } from '@/core/errors';
+import { Cancelled, MediaError, ShotError } from '@/core/errors';
 import { abandon, compute, prepare } from '@/core/evaluate/compute';
 import type { Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluate/plan';
 import { ResultCache } from '@/core/evaluate/results';
@@ -20,7 +21,7 @@ export type MediaLoader = (source: Source, mediaFrame: number) => Promise<{ byte
 
 export interface Job {
   cancelled?(): boolean;
-  progress?(done: number, of: number, node: PlanNode): void;
+  progress?(done: number, of: number, index: number, node: PlanNode): void;
   /** For measuring; see ComputeHost. */
   readonly tile?: number;
   readonly fuse?: boolean;
@@ -84,6 +85,19 @@ export class Renderer {
 
   /** Works a plan out; the tile's planes are the caller's to give back and may not be changed. */
   async tile(plan: Plan, job: Job = {}, remarks: Remark[] = []): Promise<Tile> {
+    try {
+      return await this.attempt(plan, job, remarks);
+    } catch (e) {
+      if (!(e instanceof OutOfMemory)) throw e;
+      // What is kept for later gives way to what is wanted now.
+      this.cache.shrink(0);
+      return this.attempt(plan, job, remarks).catch((again: unknown) => {
+        throw again instanceof OutOfMemory ? new ShotError(`${again.message}: work at ½ size, or on a smaller format`) : again;
+      });
+    }
+  }
+
+  private async attempt(plan: Plan, job: Job, remarks: Remark[]): Promise<Tile> {
     const work = prepare(plan, this.kernels, this.cache, job.fuse);
     const pictures = new Map<SourceNode, Tile>();
     try {

@@ -1,4 +1,5 @@
 import type { Kernels, Plane } from '@/kernels';
+import { OutOfMemory } from '@/kernels';
 import { Cancelled, ShotError, messageOf } from '../errors';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
@@ -19,8 +20,8 @@ export interface ComputeHost {
   readonly cache?: ResultCache;
   /** True when newer work has replaced this. */
   cancelled?(): boolean;
-  /** Told before each part, with the node that it ends in. */
-  progress?(done: number, of: number, node: PlanNode): void;
+  /** Told before each part, with the node that it ends in and that node's place in the plan. */
+  progress?(done: number, of: number, index: number, node: PlanNode): void;
   /** Told of NaN and infinite pixels that a filter took as missing. */
   missing?(node: StepNode, pixels: number): void;
   /** Pixels a tile, and whether runs of steps share tiles: for measuring. */
@@ -92,7 +93,7 @@ class Computation {
     for (const s of stages) for (const i of s.inputs) this.users.set(i, (this.users.get(i) ?? 0) + 1);
     try {
       stages.forEach((stage, i) => {
-        this.host.progress?.(i, stages.length, stage.root);
+        this.host.progress?.(i, stages.length, plan.nodes.indexOf(stage.root), stage.root);
         this.poll();
         const tile = this.stage(stage);
         this.results.set(stage.root, tile);
@@ -161,7 +162,7 @@ class Computation {
     try {
       runner.run(out);
     } catch (e) {
-      if (e instanceof ShotError || e instanceof Cancelled) throw e;
+      if (e instanceof ShotError || e instanceof Cancelled || e instanceof OutOfMemory) throw e;
       const { lane, step } = runner.node;
       throw new ShotError(`${lane.name} ▸ ${step.name} failed: ${messageOf(e)}`, { lane: lane.id, step: step.id });
     }

@@ -199,7 +199,7 @@ describe('the cache of results', () => {
         kernels,
         cache,
         picture,
-        progress: (_: number, __: number, n: Plan['root']) => void worked.push(n.kind === 'step' ? n.step.name : 'source'),
+        progress: (_: number, __: number, ___: number, n: Plan['root']) => void worked.push(n.kind === 'step' ? n.step.name : 'source'),
       };
       Object.values(compute(prepare(p, kernels, cache), host).planes).forEach((x) => kernels.give(x));
       return worked;

@@ -1,14 +1,18 @@
-import { expose, transfer } from 'comlink';
+import { expose } from 'comlink';
 import type { Shot } from '@/core/document/types';
 import { MediaError, ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
+import type { CacheFigures } from '@/core/evaluate/results';
 import type { OutputSettings } from '@/core/formats/output';
 import type { MediaInfo } from '../codecs';
 import { initCodecs, inspectMedia } from '../codecs';
 import type { Rendered } from '../host';
+import type { Job } from '../renderer';
 import { Renderer } from '../renderer';
 import { makeKernels } from '../wasm';
 import { mediaDb, sha256 } from './media-db';
+import type { Outcome } from './protocol';
+import { STATUS } from './protocol';
 
 const compile = async (url: URL): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(url)).arrayBuffer());
 
@@ -34,28 +38,43 @@ function ready(): Promise<Renderer> {
   return renderer;
 }
 
-/** Errors cross to the page as plain values: their class would be lost. */
-type Outcome<T> = { value: T } | { error: { name: string; message: string; where?: ShotError['where'] } };
-
 async function outcome<T>(run: () => Promise<T>): Promise<Outcome<T>> {
+  let result: { value: T } | { error: { name: string; message: string; where?: ShotError['where'] } };
   try {
-    return { value: await run() };
+    result = { value: await run() };
   } catch (e) {
+    // Errors cross to the page as plain values: their class would be lost.
     const error = e instanceof Error ? e : new Error(String(e));
-    return { error: { name: error.name, message: error.message, ...(e instanceof ShotError ? { where: e.where } : {}) } };
+    result = { error: { name: error.name, message: error.message, ...(e instanceof ShotError ? { where: e.where } : {}) } };
   }
+  return { ...result, figures: { ...(await ready()).cache.figures } };
 }
 
-const api = {
-  render: (shot: Shot, request: Request, cancel: Int32Array) =>
-    outcome<Rendered>(async () => (await ready()).render(shot, request, { cancelled: () => Atomics.load(cancel, 0) !== 0 })).then((o) =>
-      'value' in o ? transfer(o, [o.value.pixels.buffer]) : o,
-    ),
+const jobOf = (status: Int32Array): Job => ({
+  cancelled: () => {
+    Atomics.add(status, STATUS.beat, 1);
+    return Atomics.load(status, STATUS.cancel) !== 0;
+  },
+  progress: (_done, _of, index) => void Atomics.store(status, STATUS.node, index + 1),
+});
 
-  encode: (shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, cancel: Int32Array) =>
-    outcome<Uint8Array>(async () =>
-      (await ready()).encode(shot, lane, frame, scale, settings, { cancelled: () => Atomics.load(cancel, 0) !== 0 }),
-    ),
+const api = {
+  /** Pixels go into the shared memory that is given; the rest is returned. */
+  render: (shot: Shot, request: Request, status: Int32Array, into: Float32Array) =>
+    outcome<Omit<Rendered, 'pixels'>>(async () => {
+      const { pixels: _, ...about } = await (await ready()).render(shot, request, jobOf(status), into);
+      return about;
+    }),
+
+  encode: (shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, status: Int32Array) =>
+    outcome<Uint8Array>(async () => (await ready()).encode(shot, lane, frame, scale, settings, jobOf(status))),
+
+  /** Bytes for kept results. */
+  setBudget: async (bytes: number): Promise<CacheFigures> => {
+    const { cache } = await ready();
+    cache.budget = bytes;
+    return { ...cache.figures };
+  },
 
   /** Header and hash of a file that is being brought in. */
   inspect: (file: File) =>

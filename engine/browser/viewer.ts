@@ -2,34 +2,80 @@ import type { Shot } from '@/core/document/types';
 import { Cancelled } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
+import type { CacheFigures } from '@/core/evaluate/results';
+import type { Rect } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
 import type { Rendered } from '../host';
 import { FrameCache } from './frame-cache';
 import type { Priority, WorkerPool } from './pool';
+import { ScaleGovernor } from './scale-governor';
+
+interface Planned {
+  key: string;
+  region: Rect;
+}
+
+/** Share of the cache's budget that finished frames have; the workers' results have the rest. */
+const FRAMES_SHARE = 0.5;
+
+export interface ViewerFigures {
+  frames: CacheFigures;
+  results: CacheFigures;
+}
 
 /** The frames on screen: looks in the cache first, lets newer wishes replace older ones, and reads ahead for playback. */
 export class Viewer {
   readonly cache: FrameCache;
+  readonly governor = new ScaleGovernor();
   /** Called when a frame has come into the cache. */
   onCached: () => void = () => undefined;
-  private current: AbortController | null = null;
-  /** Keys that were worked out, by shot (an immutable value) and request: playback asks for the same ones again and again. */
-  private readonly keys = new WeakMap<Shot, Map<string, string>>();
+  private current: { key: string; picture: Promise<Rendered>; controller: AbortController } | null = null;
+  /** What was planned, by shot (an immutable value) and request: playback asks for the same ones again and again. */
+  private readonly planned = new WeakMap<Shot, Map<string, Planned>>();
   private readonly ahead = new Map<string, AbortController>();
 
-  constructor(readonly pool: WorkerPool) {
-    const memory = (navigator as { deviceMemory?: number }).deviceMemory ?? 4;
-    this.cache = new FrameCache((memory / 4) * 2 ** 30);
+  constructor(
+    readonly pool: WorkerPool,
+    budget: number,
+  ) {
+    this.cache = new FrameCache(budget * FRAMES_SHARE);
+    this.setBudget(budget);
+  }
+
+  /** Bytes for frames and the workers' results together. */
+  setBudget(bytes: number): void {
+    this.cache.budget = bytes * FRAMES_SHARE;
+    this.pool.setBudget((bytes * (1 - FRAMES_SHARE)) / this.pool.size);
+  }
+
+  /** Empties all caches; the budget stays. */
+  clear(): void {
+    const { budget } = this.cache.figures;
+    this.cache.clear();
+    this.pool.setBudget(0);
+    this.setBudget(budget / FRAMES_SHARE);
+    this.onCached();
+  }
+
+  figures(): ViewerFigures {
+    return { frames: { ...this.cache.figures }, results: this.pool.figures() };
   }
 
   /** Stands for the pixels of a request; throws ShotError where it cannot be planned. */
   key(shot: Shot, request: Request): string {
-    let known = this.keys.get(shot);
-    if (!known) this.keys.set(shot, (known = new Map()));
+    return this.plan(shot, request).key;
+  }
+
+  private plan(shot: Shot, request: Request): Planned {
+    let known = this.planned.get(shot);
+    if (!known) this.planned.set(shot, (known = new Map()));
     const wish = JSON.stringify(request);
-    let key = known.get(wish);
-    if (key === undefined) known.set(wish, (key = makePlan(shot, request, STEPS).key));
-    return key;
+    let planned = known.get(wish);
+    if (!planned) {
+      const { key, region } = makePlan(shot, request, STEPS);
+      known.set(wish, (planned = { key, region }));
+    }
+    return planned;
   }
 
   /** The frame if it is there already. */
@@ -41,19 +87,41 @@ export class Viewer {
     }
   }
 
-  /** The frame for the screen; an older wish that is not done yet ends in Cancelled. */
+  /** The cached frame of the list that is nearest to the one wanted, to be looked at until that comes. */
+  nearest(shot: Shot, request: Request, frames: readonly number[]): { frame: number; rendered: Rendered } | undefined {
+    const byDistance = [...frames].sort((a, b) => Math.abs(a - request.frame) - Math.abs(b - request.frame));
+    for (const frame of byDistance) {
+      try {
+        const rendered = this.cache.peek(this.key(shot, { ...request, frame }));
+        if (rendered) return { frame, rendered };
+      } catch {
+        // A frame that cannot be planned is not in the cache.
+      }
+    }
+    return undefined;
+  }
+
+  /** The frame for the screen; an older wish that is not done yet ends in Cancelled. The same wish again joins the first. */
   async show(shot: Shot, request: Request): Promise<Rendered> {
-    this.current?.abort();
-    const controller = (this.current = new AbortController());
-    return this.fetch(shot, request, 'view', controller.signal);
+    const key = this.key(shot, request);
+    if (this.current?.key === key) return this.current.picture;
+    this.current?.controller.abort();
+    const controller = new AbortController();
+    const picture = this.fetch(shot, request, 'view', controller.signal);
+    const current = (this.current = { key, picture, controller });
+    const done = (): void => {
+      if (this.current === current) this.current = null;
+    };
+    picture.then(done, done);
+    return picture;
   }
 
   /** The same without replacing what the screen waits for. */
   async fetch(shot: Shot, request: Request, priority: Priority, signal?: AbortSignal): Promise<Rendered> {
-    const key = this.key(shot, request);
+    const { key, region } = this.plan(shot, request);
     const known = this.cache.get(key);
     if (known) return known;
-    const rendered = await this.pool.render(shot, request, signal, priority);
+    const rendered = await this.pool.render(shot, { ...request, region }, signal, priority);
     if (signal?.aborted) throw new Cancelled();
     this.cache.set(key, rendered);
     this.onCached();
@@ -65,8 +133,8 @@ export class Viewer {
     const wanted = new Map<string, Request>();
     for (const r of requests) {
       try {
-        const key = this.key(shot, r);
-        if (!this.cache.has(key)) wanted.set(key, r);
+        const { key, region } = this.plan(shot, r);
+        if (!this.cache.has(key)) wanted.set(key, { ...r, region });
       } catch {
         // A frame that cannot be planned says so when it is looked at.
       }
@@ -83,7 +151,9 @@ export class Viewer {
           this.onCached();
         })
         .catch(() => undefined)
-        .finally(() => this.ahead.delete(key));
+        .finally(() => {
+          if (this.ahead.get(key) === controller) this.ahead.delete(key);
+        });
     }
   }
 }

@@ -23,10 +23,26 @@ export function useRemarks(): Remark[] {
   const still = useView((s) => (s.playing ? null : s.frame));
   const [frame, setFrame] = useState(still ?? 1);
   if (still !== null && still !== frame) setFrame(still);
-  return useMemo(() => remarksOf(shot, frame), [shot, frame]);
+  const rendered = useView((s) => s.remarks);
+  return useMemo(() => merge(remarksOf(shot, frame), rendered), [shot, frame, rendered]);
 }
 
+const merge = (a: readonly Remark[], b: readonly Remark[]): Remark[] => [
+  ...new Map([...a, ...b].map((r) => [`${r.step ?? r.lane} ${r.message}`, r])).values(),
+];
+
+/** By shot, an immutable value, and frame: several places show the same remarks. */
+const known = new WeakMap<Shot, Map<number, Remark[]>>();
+
 function remarksOf(shot: Shot, frame: number): Remark[] {
+  const byFrame = known.get(shot) ?? new Map<number, Remark[]>();
+  known.set(shot, byFrame);
+  const had = byFrame.get(frame) ?? findRemarks(shot, frame);
+  byFrame.set(frame, had);
+  return had;
+}
+
+function findRemarks(shot: Shot, frame: number): Remark[] {
   const all = new Map<string, Remark>();
   for (const lane of shot.lanes) {
     try {

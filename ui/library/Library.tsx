@@ -37,7 +37,7 @@ export function Library() {
   }, []);
 
   const demo = async (): Promise<void> => {
-    const pool = new WorkerPool(1);
+    const pool = new WorkerPool({ size: 1 });
     try {
       setProgress({ done: 0, of: 1 });
       for (const name of await demoShots()) {

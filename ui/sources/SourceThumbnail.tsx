@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useRef } from 'react';
 import type { Shot, Source } from '@/core/document/types';
-import { drawSmall } from '../stage/gl';
+import { drawSmall } from '../stage/draw-small';
 import { useBench } from '../workbench/context';
 import { requestFor } from '../workbench/use-picture';
 

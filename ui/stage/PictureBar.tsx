@@ -6,7 +6,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
 import { layersOf } from '@/core/picture';
 import { seenTap, tapName, useShot } from '../workbench/context';
-import type { Backing, ChannelView } from '../workbench/state';
+import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 
 const CHANNELS: readonly { value: ChannelView; label: string; tip: string }[] = [
@@ -29,6 +29,13 @@ const BACKINGS: readonly { value: Backing; label: string }[] = [
   { value: 'grey', label: 'mid grey' },
 ];
 
+const TRANSFORMS: readonly { value: ViewTransform; label: string; help: string }[] = [
+  { value: 'sRGB', label: 'sRGB', help: 'a computer display' },
+  { value: 'Rec.709', label: 'Rec.709', help: 'a video display, gamma 2.4' },
+  { value: 'soft', label: 'Soft', help: 'sRGB with highlights rolled off, so that they show' },
+  { value: 'linear', label: 'Linear', help: 'values as they are, for data' },
+];
+
 /** What is seen, and how. Nothing here changes the picture. */
 export function PictureBar({ available, zoom }: { available: readonly string[]; zoom: number }) {
   const shot = useShot();
@@ -36,6 +43,8 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
   const layer = useView((s) => s.layer);
   const channel = useView((s) => s.channel);
   const exposure = useView((s) => s.exposure);
+  const gamma = useView((s) => s.gamma);
+  const transform = useView((s) => s.transform);
   const backing = useView((s) => s.backing);
   const scale = useView((s) => s.scale);
   const picking = useView((s) => s.picking);
@@ -84,6 +93,24 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
           <b className="mono">{(exposure < 0 ? '−' : '+') + Math.abs(exposure).toFixed(1)}</b>
         </button>
       </Tooltip>
+      <Tooltip title="Viewing gamma: turn the wheel over it; a double-click resets. It never touches the picture.">
+        <button
+          className={`pill${gamma !== 1 ? ' mod' : ''}`}
+          onDoubleClick={() => view.set({ gamma: 1 })}
+          onWheel={(e) => view.set({ gamma: Math.min(4, Math.max(0.2, Number((gamma - Math.sign(e.deltaY) / 10).toFixed(1)))) })}
+        >
+          <i>Gamma</i>
+          <b className="mono">{gamma.toFixed(1)}</b>
+        </button>
+      </Tooltip>
+      <Choice
+        title="How light becomes display values"
+        prefix="View"
+        label={TRANSFORMS.find((t) => t.value === transform)!.label}
+        value={transform}
+        options={TRANSFORMS.map((t) => ({ value: t.value, label: `${t.label}: ${t.help}` }))}
+        onChoose={(v) => view.set({ transform: v as ViewTransform })}
+      />
       <Choice
         title="What lies behind transparent pixels"
         prefix="Backing"

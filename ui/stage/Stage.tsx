@@ -4,8 +4,9 @@ import Button from '@mui/material/Button';
 import { useShot, seenTap, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
-import type { Look } from './gl';
-import { PictureDrawing } from './gl';
+import { CanvasDrawing } from './canvas-drawing';
+import { GlDrawing } from './gl';
+import type { Drawing, Look } from './look';
 import { Handles } from './handles/Handles';
 import { PictureBar } from './PictureBar';
 import { PickBox } from './PickBox';
@@ -25,11 +26,11 @@ export function Stage() {
   const picture = usePicture();
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const drawing = useRef<PictureDrawing | null>(null);
+  const drawing = useRef<Drawing | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failed, setFailed] = useState<string | null>(null);
   const [probe, setProbe] = useState<[number, number] | null>(null);
-  const { zoom, centre, exposure, channel, backing, seen, frame, full, picking } = useView();
+  const { zoom, centre, exposure, gamma, transform, channel, backing, seen, frame, full, picking } = useView();
   const { rendered, scale } = picture;
   const format = rendered ? { width: rendered.format.width / scale, height: rendered.format.height / scale } : shot.format;
   const place = placeOf(size, format, zoom, centre);
@@ -47,16 +48,16 @@ export function Stage() {
     c.width = Math.max(1, Math.round(size.width * ratio));
     c.height = Math.max(1, Math.round(size.height * ratio));
     try {
-      drawing.current ??= new PictureDrawing(c);
+      drawing.current ??= makeDrawing(c);
     } catch (e) {
       setFailed(e instanceof Error ? e.message : String(e));
       return;
     }
-    const look: Look = { x: place.x * ratio, y: place.y * ratio, zoom: place.zoom * ratio, exposure, channel, backing };
+    const look: Look = { x: place.x * ratio, y: place.y * ratio, zoom: place.zoom * ratio, exposure, gamma, transform, channel, backing };
     drawing.current.draw(rendered, scale, look);
-    c.dataset.frame = rendered ? String(frame) : '';
+    c.dataset.frame = rendered ? String(picture.frame) : '';
     c.dataset.scale = String(scale);
-  }, [rendered, scale, size, place.x, place.y, place.zoom, exposure, channel, backing, frame]);
+  }, [rendered, scale, size, place.x, place.y, place.zoom, exposure, gamma, transform, channel, backing, picture.frame]);
 
   const toPicture = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = box.current!.getBoundingClientRect();
@@ -93,10 +94,19 @@ export function Stage() {
           </div>
         )}
         {!tap && <EmptyStage hasSources={shot.sources.length > 0} />}
-        {tap && <Hud probe={probe} picture={picture} name={tapName(shot, tap)} />}
+        {tap && <Hud probe={probe} picture={picture} name={tapName(shot, tap)} wanted={frame} />}
       </div>
     </div>
   );
+}
+
+/** WebGL2 where the browser has it; the processor draws where it has not. */
+function makeDrawing(canvas: HTMLCanvasElement): Drawing {
+  try {
+    return new GlDrawing(canvas);
+  } catch {
+    return new CanvasDrawing(canvas);
+  }
 }
 
 function EmptyStage({ hasSources }: { hasSources: boolean }) {
@@ -118,7 +128,17 @@ function EmptyStage({ hasSources }: { hasSources: boolean }) {
   );
 }
 
-function Hud({ probe, picture, name }: { probe: [number, number] | null; picture: ReturnType<typeof usePicture>; name: string }) {
+function Hud({
+  probe,
+  picture,
+  name,
+  wanted,
+}: {
+  wanted: number;
+  probe: [number, number] | null;
+  picture: ReturnType<typeof usePicture>;
+  name: string;
+}) {
   const { rendered, scale } = picture;
   const w = rendered ? rendered.region.x1 : 0;
   const h = rendered ? rendered.region.y1 : 0;
@@ -132,6 +152,7 @@ function Hud({ probe, picture, name }: { probe: [number, number] | null; picture
       <span>{name}</span>
       {scale !== 1 && <span>at {scale === 0.5 ? '½' : '¼'} size</span>}
       {rendered && <span>{Math.round(rendered.milliseconds)} ms</span>}
+      {picture.frame !== null && picture.frame !== wanted && <span>frame {picture.frame} stands in</span>}
       {v && (
         <span className="right">
           x {Math.floor(probe![0])} y {Math.floor(probe![1])} {text(v[0]!)} {text(v[1]!)} {text(v[2]!)} A {text(v[3]!)}

@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react';
 import type { Tap } from '@/core/document/types';
 import { requestFor } from '../workbench/use-picture';
 import { useBench, useShot } from '../workbench/context';
-import { drawSmall } from './gl';
+import { drawSmall } from './draw-small';
 
 /** A small picture of a point of a lane at the middle of the range; made when nothing more urgent is asked for. */
 export function Thumbnail({ tap, width, height, matte }: { tap: Tap; width: number; height: number; matte?: boolean }) {

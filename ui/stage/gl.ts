@@ -1,16 +1,24 @@
 import type { Rendered } from '@/engine/host';
-import type { Backing, ChannelView } from '../workbench/state';
+import type { Drawing, Look } from './look';
+import { BACKINGS, CHANNELS, SURROUND, TRANSFORMS } from './look';
 
 const VERTEX = `#version 300 es
 in vec2 at; void main() { gl_Position = vec4(at, 0.0, 1.0); }`;
 
-/** Looking: nothing here touches the picture. Channel choice, exposure, backing, sRGB for the display, and dither against banding. */
+/** Looking: nothing here touches the picture. Channel choice, exposure, backing, view transform, and dither against banding. */
 const FRAGMENT = `#version 300 es
 precision highp float;
 uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec4 place; uniform vec4 frame;
-uniform float gain; uniform int channel; uniform int backing; uniform vec3 surround;
+uniform float gain; uniform float gamma; uniform int transform; uniform int channel; uniform int backing; uniform vec3 surround;
 out vec4 colour;
-vec3 srgb(vec3 c) { c = clamp(c, 0.0, 1.0); return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
+vec3 srgb(vec3 c) { return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
+vec3 display(vec3 c) {
+  c = max(c, 0.0);
+  if (transform == 2) c = mix(c, 0.6 + 0.4 * (1.0 - exp((0.6 - c) / 0.4)), step(0.6, c));
+  c = min(c, 1.0);
+  c = transform == 1 ? pow(c, vec3(1.0 / 2.4)) : transform == 3 ? c : srgb(c);
+  return gamma == 1.0 ? c : pow(c, vec3(1.0 / gamma));
+}
 float noise(vec2 p) { return fract(sin(dot(p, vec2(12.9898, 78.233))) * 43758.5453); }
 vec3 behind(vec2 p) {
   if (backing == 1) return vec3(0.0);
@@ -29,12 +37,12 @@ void main() {
     vec4 v = texture(picture, uv);
     bool wrong = any(isnan(v)) || any(isinf(v));
     vec4 c = v * gain;
-    if (channel == 0) shown = srgb(c.rgb + (1.0 - clamp(v.a, 0.0, 1.0)) * behind(screen));
-    else if (channel == 1) shown = srgb(c.rrr);
-    else if (channel == 2) shown = srgb(c.ggg);
-    else if (channel == 3) shown = srgb(c.bbb);
+    if (channel == 0) shown = display(c.rgb + (1.0 - clamp(v.a, 0.0, 1.0)) * behind(screen));
+    else if (channel == 1) shown = display(c.rrr);
+    else if (channel == 2) shown = display(c.ggg);
+    else if (channel == 3) shown = display(c.bbb);
     else if (channel == 4) shown = vec3(clamp(v.a * gain, 0.0, 1.0));
-    else if (channel == 5) shown = srgb(vec3(dot(c.rgb, vec3(0.2126, 0.7152, 0.0722))));
+    else if (channel == 5) shown = display(vec3(dot(c.rgb, vec3(0.2126, 0.7152, 0.0722))));
     else {
       float stripe = step(0.5, fract((screen.x + screen.y) / 9.0));
       if (v.a < 0.0) shown = mix(vec3(0.93, 0.42, 0.37), vec3(0.3, 0.05, 0.05), stripe);
@@ -53,21 +61,8 @@ void main() {
   colour = vec4(shown, 1.0);
 }`;
 
-const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit'];
-const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey'];
-
-export interface Look {
-  /** Canvas pixels at which the picture's left top corner lies, and canvas pixels a full-size pixel. */
-  x: number;
-  y: number;
-  zoom: number;
-  exposure: number;
-  channel: ChannelView;
-  backing: Backing;
-}
-
 /** Draws a float picture with WebGL2; made once for a canvas. Throws where the browser has no WebGL2. */
-export class PictureDrawing {
+export class GlDrawing implements Drawing {
   private readonly gl: WebGL2RenderingContext;
   private readonly program: WebGLProgram;
   private readonly texture: WebGLTexture;
@@ -107,7 +102,7 @@ export class PictureDrawing {
     }
   }
 
-  draw(rendered: Rendered | null, scale: number, look: Look, surround: readonly [number, number, number] = [0.169, 0.169, 0.169]): void {
+  draw(rendered: Rendered | null, scale: number, look: Look, surround: readonly [number, number, number] = SURROUND): void {
     const { gl, program, canvas } = this;
     gl.viewport(0, 0, canvas.width, canvas.height);
     if (!rendered) {
@@ -130,35 +125,11 @@ export class PictureDrawing {
     gl.uniform4f(at('place'), look.x, look.y, pixel, pixel);
     gl.uniform4f(at('frame'), 0, 0, rendered.format.width, rendered.format.height);
     gl.uniform1f(at('gain'), 2 ** look.exposure);
+    gl.uniform1f(at('gamma'), look.gamma);
+    gl.uniform1i(at('transform'), TRANSFORMS.indexOf(look.transform));
     gl.uniform1i(at('channel'), CHANNELS.indexOf(look.channel));
     gl.uniform1i(at('backing'), BACKINGS.indexOf(look.backing));
     gl.uniform3f(at('surround'), ...surround);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
-}
-
-/** A small picture for a list, drawn on a 2D canvas: over mid grey, as sRGB. */
-export function drawSmall(canvas: HTMLCanvasElement, rendered: Rendered, matte = false): void {
-  const w = rendered.region.x1 - rendered.region.x0;
-  const h = rendered.region.y1 - rendered.region.y0;
-  const ratio = canvas.height / canvas.width;
-  const context = canvas.getContext('2d');
-  if (!context) return;
-  const image = context.createImageData(canvas.width, canvas.height);
-  const fit = Math.min(canvas.width / w, canvas.height / h);
-  const [dx, dy] = [(canvas.width - w * fit) / 2, (canvas.height - w * fit * Math.min(ratio, h / w)) / 2];
-  const encode = (v: number): number => 255 * (v <= 0.0031308 ? Math.max(0, v) * 12.92 : Math.min(1, 1.055 * v ** (1 / 2.4) - 0.055));
-  for (let y = 0; y < canvas.height; y++) {
-    for (let x = 0; x < canvas.width; x++) {
-      const sx = Math.floor((x + 0.5 - dx) / fit);
-      const sy = Math.floor((y + 0.5 - Math.max(0, dy)) / fit);
-      const o = 4 * (y * canvas.width + x);
-      image.data[o + 3] = 255;
-      if (sx < 0 || sy < 0 || sx >= w || sy >= h) continue;
-      const i = 4 * (sy * w + sx);
-      const a = Math.min(1, Math.max(0, rendered.pixels[i + 3]!));
-      for (let c = 0; c < 3; c++) image.data[o + c] = matte ? 255 * a : encode(rendered.pixels[i + c]! + (1 - a) * 0.05);
-    }
-  }
-  context.putImageData(image, 0, 0);
 }

@@ -15,14 +15,15 @@ import { useShot } from '../workbench/context';
 import type { ViewState } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 import { playRange } from '../workbench/use-picture';
+import { CachePanel } from './CachePanel';
 import { useReady } from './ready';
 
 const NEXT_LOOP: Record<ViewState['loop'], ViewState['loop']> = { loop: 'bounce', bounce: 'once', once: 'loop' };
 
 export function Transport() {
   const shot = useShot();
-  const { frame, playing, loop, tab, inOut } = useView();
-  const { ready, fps } = useReady();
+  const { frame, playing, loop, pace, tab, inOut } = useView();
+  const { ready, fps, dropped } = useReady();
   const remarks = useRemarks();
   const { first, last } = playRange(shot, inOut);
   const go = (f: number): void => view.set({ frame: Math.min(shot.range.last, Math.max(shot.range.first, f)), playing: false });
@@ -61,10 +62,21 @@ export function Transport() {
           <LoopIcon sx={{ fontSize: 13 }} /> {loop}
         </button>
       </Tooltip>
+      <Tooltip title="Keep time leaves out frames that come too late and counts them; every frame waits for each. Click to change.">
+        <button className="pill mono" onClick={() => view.set({ pace: pace === 'time' ? 'every' : 'time' })}>
+          {pace === 'time' ? 'keep time' : 'every frame'}
+        </button>
+      </Tooltip>
       <span className="mono" style={{ color: 'var(--glaze)' }} data-testid="ready">
         {fps === null ? `${shot.frameRate} fps` : `${fps.toFixed(1)} of ${shot.frameRate} fps`} · {ready.length}/
         {shot.range.last - shot.range.first + 1} ready
       </span>
+      {playing && dropped > 0 && (
+        <span className="mono" style={{ color: 'var(--ochre)' }}>
+          {dropped} left out
+        </span>
+      )}
+      <CachePanel />
       <span className="grow" />
       <Tabs value={tab} onChange={(_, v: ViewState['tab']) => view.set({ tab: v })}>
         <Tab value="lanes" label="Lanes" />

@@ -3,6 +3,7 @@ import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Shot } from '@/core/document/types';
 import type { Request } from '@/core/evaluate/plan';
+import { PlayClock } from './play-clock';
 import { useBench, useShot, seenTap } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { channelsOf, playRange, requestFor } from '../workbench/use-picture';
@@ -13,8 +14,13 @@ interface Ready {
   ready: number[];
   /** Measured while playing. */
   fps: number | null;
+  /** Frames left out since playback began, to keep time. */
+  dropped: number;
 }
-export const useReady = create<Ready>(() => ({ ready: [], fps: null }));
+export const useReady = create<Ready>(() => ({ ready: [], fps: null, dropped: 0 }));
+
+/** Milliseconds of planning in one go. */
+const SLICE = 5;
 
 /** Frames that playback asks for ahead of the playhead. */
 const AHEAD = 24;
@@ -43,26 +49,33 @@ export function usePlayback(): void {
   const inOut = useView((s) => s.inOut);
 
   useEffect(() => {
-    const refresh = (): void => {
-      const { first, last } = shot.range;
-      const frames = Array.from({ length: last - first + 1 }, (_, i) => first + i);
-      const requests = requestsOf(shot, frames);
-      const has = requests.map((r) => {
-        try {
-          return viewer.cache.has(viewer.key(shot, r));
-        } catch {
-          return false;
-        }
-      });
-      useReady.setState({ ready: frames.filter((_, i) => has[i]) });
-    };
+    const { first, last } = shot.range;
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let keys: string[] = [];
+    // Planning every frame of the range takes longer than the screen may stand still: it is done a few at a time.
+    const refresh = (): void => {
+      const end = performance.now() + SLICE;
+      while (keys.length <= last - first && performance.now() < end) {
+        const [request] = requestsOf(shot, [first + keys.length]);
+        try {
+          keys.push(request ? viewer.key(shot, request) : '');
+        } catch {
+          keys.push('');
+        }
+      }
+      if (keys.length <= last - first) {
+        timer = setTimeout(refresh, 0);
+        return;
+      }
+      timer = undefined;
+      // What the play range needs is kept for longest.
+      viewer.cache.want(new Set(keys));
+      useReady.setState({ ready: keys.map((_, i) => first + i).filter((_, i) => viewer.cache.has(keys[i]!)) });
+      keys = [];
+    };
     // Many frames come in one after the other; the list is made anew once for some of them.
     const soon = (): void => {
-      timer ??= setTimeout(() => {
-        timer = undefined;
-        refresh();
-      }, 250);
+      timer ??= setTimeout(refresh, 250);
     };
     viewer.onCached = soon;
     soon();
@@ -79,41 +92,30 @@ export function usePlayback(): void {
       return undefined;
     }
     let handle = 0;
-    let due = performance.now();
-    let direction = 1;
-    const shownAt: number[] = [];
     const { first, last } = playRange(shot, inOut);
-    const after = (f: number): number | null => {
-      const { loop } = view.get();
-      const next = f + direction;
-      if (next >= first && next <= last) return next;
-      if (loop === 'once') return null;
-      if (loop === 'loop' || first === last) return first;
-      direction = -direction;
-      return f + direction;
+    const clock = new PlayClock(first, last, shot.frameRate, view.get().frame, performance.now());
+    const shownAt: number[] = [];
+    useReady.setState({ dropped: 0 });
+    const isReady = (f: number): boolean => {
+      const [request] = requestsOf(shot, [f]);
+      return !request || viewer.cache.has(viewer.key(shot, request));
     };
-    const step = 1000 / shot.frameRate;
     const tick = (now: number): void => {
       handle = requestAnimationFrame(tick);
-      if (now < due) return;
-      const at = view.get().frame;
-      const next = after(at);
-      if (next === null) {
+      const { loop, pace, frame } = view.get();
+      const step = clock.next(now, loop, pace, isReady);
+      if (step.ended) {
         view.set({ playing: false });
         return;
       }
-      const ahead: number[] = [];
-      for (let i = 0, f = next; i < Math.min(AHEAD, last - first + 1); i++, f = f + 1 > last ? first : f + 1) ahead.push(f);
-      viewer.readAhead(shot, requestsOf(shot, ahead));
-      const [request] = requestsOf(shot, [next]);
-      // Every frame is shown: a frame that is not there yet is waited for.
-      if (request && !viewer.cached(shot, request)) return;
-      due = Math.max(due + step, now - step);
+      viewer.readAhead(shot, requestsOf(shot, clock.ahead(AHEAD, loop)));
+      if (step.dropped > 0) useReady.setState((s) => ({ dropped: s.dropped + step.dropped }));
+      if (step.frame === null || step.frame === frame) return;
       shownAt.push(now);
       if (shownAt.length > 25) shownAt.shift();
       const span = now - shownAt[0]!;
       if (span > 0 && shownAt.length > 6) useReady.setState({ fps: (1000 * (shownAt.length - 1)) / span });
-      view.set({ frame: next });
+      view.set({ frame: step.frame });
     };
     handle = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(handle);

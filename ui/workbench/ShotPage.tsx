@@ -7,6 +7,7 @@ import { messageOf } from '@/core/errors';
 import { Viewer } from '@/engine/browser/viewer';
 import { WorkerPool } from '@/engine/browser/pool';
 import { db } from '@/store/db';
+import { loadSettings } from '@/store/settings';
 import { openShot } from '@/store/shot-store';
 import type { Bench } from './context';
 import { BenchProvider } from './context';
@@ -33,9 +34,11 @@ export function ShotPage({ id }: { id: string }) {
         });
       });
       if (!live) return release();
-      pool = new WorkerPool();
+      const settings = await loadSettings();
+      if (!live) return release();
+      pool = new WorkerPool(settings.workers > 0 ? { size: settings.workers } : {});
       view.reset(Math.floor((shot.range.first + shot.range.last) / 2));
-      setBench({ session: openShot(shot, !mine), viewer: new Viewer(pool) });
+      setBench({ session: openShot(shot, !mine), viewer: new Viewer(pool, settings.cacheMegabytes * 2 ** 20) });
     };
     open().catch((e: unknown) => live && setProblem(messageOf(e)));
     return () => {

@@ -1,8 +1,11 @@
 import { create } from 'zustand';
 import type { Tap } from '@/core/document/types';
+import type { Remark } from '@/core/evaluate/plan';
 
 export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit';
 export type Backing = 'checker' | 'black' | 'white' | 'grey';
+/** How scene-linear light becomes code values for the display. */
+export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear';
 export type Selection = { kind: 'step'; id: string } | { kind: 'lane'; id: string } | { kind: 'source'; id: string } | null;
 
 /** What a picker on the stage is picking for. */
@@ -19,6 +22,9 @@ export interface ViewState {
   layer: string;
   channel: ChannelView;
   exposure: number;
+  /** Of the view only: code values to the power of 1/gamma. */
+  gamma: number;
+  transform: ViewTransform;
   backing: Backing;
   /** Screen pixels a picture pixel, or fitted. */
   zoom: number | 'fit';
@@ -27,7 +33,11 @@ export interface ViewState {
   frame: number;
   playing: boolean;
   loop: 'loop' | 'bounce' | 'once';
+  /** Every frame is shown however long it takes, or frames are left out to keep time. */
+  pace: 'every' | 'time';
   inOut: { first: number; last: number } | null;
+  /** What was remarked while the picture on screen was computed. */
+  remarks: readonly Remark[];
   /** A control is being dragged: the picture may be coarser. */
   dragging: boolean;
   full: boolean;
@@ -42,6 +52,8 @@ const fresh: ViewState = {
   layer: '',
   channel: 'colour',
   exposure: 0,
+  gamma: 1,
+  transform: 'sRGB',
   backing: 'checker',
   zoom: 'fit',
   centre: [0, 0],
@@ -49,7 +61,9 @@ const fresh: ViewState = {
   frame: 1,
   playing: false,
   loop: 'loop',
+  pace: 'time',
   inOut: null,
+  remarks: [],
   dragging: false,
   full: false,
   picking: null,

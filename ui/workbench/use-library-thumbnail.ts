@@ -4,7 +4,7 @@ import type { Shot } from '@/core/document/types';
 import type { Request } from '@/core/evaluate/plan';
 import type { Rendered } from '@/engine/host';
 import { db } from '@/store/db';
-import { drawSmall } from '../stage/gl';
+import { drawSmall } from '../stage/draw-small';
 import { useBench, useShot } from './context';
 import { requestFor } from './use-picture';
 

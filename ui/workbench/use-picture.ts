@@ -5,9 +5,10 @@ import { Cancelled, messageOf } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { RGBA } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
+import type { Scale } from '@/engine/browser/scale-governor';
 import type { Rendered } from '@/engine/host';
 import { seenTap, useBench, useShot } from './context';
-import { useView } from './state';
+import { useView, view } from './state';
 
 /** Channels that are fetched to look at a layer. */
 export function channelsOf(available: readonly string[], layer: string): readonly string[] {
@@ -27,48 +28,75 @@ export const requestFor = (tap: Tap, frame: number, scale: number, channels: rea
 export interface PictureOnScreen {
   rendered: Rendered | null;
   scale: number;
+  /** The frame that is really seen: another one stands in until the one asked for is there. */
+  frame: number | null;
   error: string | null;
   busy: boolean;
 }
 
-/** The picture of the point that is seen: coarse while a control is dragged, then full. */
+const NOTHING: PictureOnScreen = { rendered: null, scale: 1, frame: null, error: null, busy: false };
+
+/** How far a frame may lie from the one asked for to stand in for it. */
+const STAND_IN = 48;
+
+/** The picture of the point that is seen: at the scale that keeps up while a control is dragged, then full. */
 export function usePicture(): PictureOnScreen {
-  const { viewer } = useBench();
+  const { viewer, session } = useBench();
   const shot = useShot();
   const { seen, frame, scale, dragging, layer } = useView();
-  const [state, setState] = useState<PictureOnScreen>({ rendered: null, scale: 1, error: null, busy: false });
-  const lastCost = useRef(0);
+  const [state, setState] = useState<PictureOnScreen>(NOTHING);
   const available = state.rendered?.available;
   const channels = channelsOf(available ?? RGBA, layer).join(' ');
+  const last = useRef({ frame, shot });
+
+  // An edit is on its way to the workers before the page is drawn anew.
+  useEffect(
+    () =>
+      session.store.subscribe(({ shot: edited }, { shot: before }) => {
+        const now = view.get();
+        const tap = seenTap(edited, now.seen);
+        if (edited === before || !tap) return;
+        const at = now.dragging ? viewer.governor.pick(now.scale) : now.scale;
+        viewer.show(edited, requestFor(tap, now.frame, at, channels.split(' '))).catch(() => undefined);
+      }),
+    [session, viewer, channels],
+  );
 
   useEffect(() => {
     const tap = seenTap(shot, seen);
     if (!tap) {
-      setState({ rendered: null, scale: 1, error: null, busy: false });
+      setState(NOTHING);
       return undefined;
     }
+    const scrubbed = last.current.frame !== frame && last.current.shot === shot;
+    last.current = { frame, shot };
     let live = true;
-    const names = channels.split(' ');
-    const run = async (at: number): Promise<void> => {
-      const request = requestFor(tap, frame, at, names);
+    const run = async (at: Scale): Promise<void> => {
+      const request = requestFor(tap, frame, at, channels.split(' '));
       const known = viewer.cached(shot, request);
       if (known) {
-        setState({ rendered: known, scale: at, error: null, busy: false });
+        setState({ rendered: known, scale: at, frame, error: null, busy: false });
         return;
+      }
+      if (scrubbed) {
+        const near = Array.from({ length: 2 * STAND_IN + 1 }, (_, i) => frame - STAND_IN + i);
+        const other = viewer.nearest(shot, request, near);
+        if (other) setState((s) => ({ ...s, rendered: other.rendered, scale: at, frame: other.frame }));
       }
       const timer = setTimeout(() => live && setState((s) => ({ ...s, busy: true })), 200);
       try {
         const rendered = await viewer.show(shot, request);
-        if (at === 1) lastCost.current = rendered.milliseconds;
-        if (live) setState({ rendered, scale: at, error: null, busy: false });
+        viewer.governor.report(at, rendered.milliseconds);
+        if (!live) return;
+        if (!view.get().playing) view.set({ remarks: rendered.remarks });
+        setState({ rendered, scale: at, frame, error: null, busy: false });
       } catch (e) {
         if (live && !(e instanceof Cancelled)) setState((s) => ({ ...s, error: messageOf(e), busy: false }));
       } finally {
         clearTimeout(timer);
       }
     };
-    const coarse = lastCost.current > 240 ? 0.25 : lastCost.current > 50 ? 0.5 : 1;
-    void run(dragging ? Math.min(scale, coarse) : scale);
+    void run(dragging ? viewer.governor.pick(scale) : scale);
     return () => {
       live = false;
     };

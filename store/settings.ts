@@ -1,0 +1,34 @@
+import * as yup from 'yup';
+import { db } from './db';
+
+/** What a user sets for this browser, not for a shot. */
+export interface Settings {
+  /** Megabytes for finished frames and kept results together. */
+  cacheMegabytes: number;
+  /** Workers that compute; 0 takes one a core. */
+  workers: number;
+}
+
+const schema = yup.object({
+  cacheMegabytes: yup.number().integer().min(64).max(65536).required(),
+  workers: yup.number().integer().min(0).max(32).required(),
+});
+
+/** A quarter of the memory that the browser admits to. */
+export function defaultSettings(): Settings {
+  const gigabytes = (navigator as { deviceMemory?: number }).deviceMemory ?? 4;
+  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0 };
+}
+
+/** Settings as stored; what is missing or no longer valid falls back to its default. */
+export async function loadSettings(): Promise<Settings> {
+  const stored = (await db.settings.get('workbench'))?.value;
+  const merged = { ...defaultSettings(), ...(typeof stored === 'object' ? stored : {}) };
+  return schema.isValidSync(merged) ? { cacheMegabytes: merged.cacheMegabytes, workers: merged.workers } : defaultSettings();
+}
+
+/** Throws yup.ValidationError where a value is out of its range. */
+export async function saveSettings(settings: Settings): Promise<void> {
+  schema.validateSync(settings);
+  await db.settings.put({ key: 'workbench', value: settings });
+}

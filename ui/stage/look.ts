@@ -1,0 +1,35 @@
+import type { Rendered } from '@/engine/host';
+import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
+
+export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit'];
+export const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey'];
+export const TRANSFORMS: readonly ViewTransform[] = ['sRGB', 'Rec.709', 'soft', 'linear'];
+export const SURROUND = [0.169, 0.169, 0.169] as const;
+
+/** How a picture is looked at: applied while drawing, so that looking never computes. */
+export interface Look {
+  /** Canvas pixels at which the picture's left top corner lies, and canvas pixels a full-size pixel. */
+  x: number;
+  y: number;
+  zoom: number;
+  exposure: number;
+  gamma: number;
+  transform: ViewTransform;
+  channel: ChannelView;
+  backing: Backing;
+}
+
+/** Whatever draws a float picture on a canvas. */
+export interface Drawing {
+  draw(rendered: Rendered | null, scale: number, look: Look): void;
+}
+
+/** Scene-linear light to a code value of 0..1, as the shader in gl.ts does it. */
+export function displayCode(v: number, transform: ViewTransform, gamma: number): number {
+  let c = Math.max(v, 0);
+  if (transform === 'soft' && c >= 0.6) c = 0.6 + 0.4 * (1 - Math.exp((0.6 - c) / 0.4));
+  c = Math.min(c, 1);
+  if (transform === 'Rec.709') c **= 1 / 2.4;
+  else if (transform !== 'linear') c = c < 0.0031308 ? c * 12.92 : 1.055 * c ** (1 / 2.4) - 0.055;
+  return gamma === 1 ? c : c ** (1 / gamma);
+}
