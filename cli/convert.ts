@@ -2,6 +2,7 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import type { ColourSpace } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
+import { WRITTEN } from '@/core/formats/exr/write';
 import { DEFAULT_OUTPUT, outputChannels, writePicture } from '@/core/formats/output';
 import { formatRect, splitChannel } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
@@ -11,7 +12,6 @@ import { frameName, patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 
 const SPACES: readonly ColourSpace[] = ['sRGB', 'Rec.709', 'linear'];
-const COMPRESSIONS = ['NONE', 'RLE', 'ZIPS', 'ZIP'] as const;
 
 /** Reads a file or sequence and writes it as PNG or OpenEXR, of another layer or colour space if asked. */
 export async function convert(args: string[]): Promise<void> {
@@ -26,8 +26,8 @@ export async function convert(args: string[]): Promise<void> {
     if (!found) throw new UsageError(`--${name} is one of ${SPACES.join(', ')}, not "${v}"`);
     return found;
   };
-  const compression = COMPRESSIONS.find((c) => c === (options.get('compression') ?? 'ZIP').toUpperCase());
-  if (!compression) throw new UsageError(`--compression is one of ${COMPRESSIONS.join(', ')}`);
+  const compression = WRITTEN.find((c) => c === (options.get('compression') ?? 'ZIP').toUpperCase());
+  if (!compression) throw new UsageError(`--compression is one of ${WRITTEN.join(', ')}`);
   const container = extname(to).slice(1).toLowerCase();
   if (container !== 'exr' && container !== 'png') throw new UsageError(`only .exr and .png can be written, not "${extname(to)}"`);
   const found = await findFrames(userPath(from));

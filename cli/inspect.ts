@@ -1,10 +1,14 @@
 import { area } from '@/core/geometry/rect';
-import { inspectExr } from '@/core/formats/exr/read';
+import { crc32 } from '@/core/crc32';
+import type { ExrPart } from '@/core/formats/exr/header';
+import { exrChannels, inspectExr } from '@/core/formats/exr/read';
+import { layersOf } from '@/core/picture';
+import { statisticsOf } from '@/core/statistics';
 import { decodeMedia, inspectMedia } from '@/engine/codecs';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { UsageError, only, parseArguments, userPath } from './arguments';
 
-/** Header, layers, channels, bounds; minimum, maximum, mean and NaN count of each channel's stored values. */
+/** Header, parts, layers, channels, bounds; of each channel's values the least, the greatest, the mean, how many are NaN or infinite, and the CRC-32 of its float32 rows. */
 export async function inspect(args: string[]): Promise<void> {
   const { words, options } = parseArguments(args, ['json']);
   only(options, ['json']);
@@ -32,19 +36,13 @@ async function inspectFile(path: string) {
     { colourSpace: 'linear', alpha: exr ? 'premultiplied' : info.alpha === 'straight' ? 'premultiplied' : 'ignore' },
     kernels,
   );
+  const stored = exr && new Map(exrChannels(exr).map((c) => [c.name, exr.parts[c.part]!.channels.find((k) => k.name === c.stored[0])!]));
   const channels = info.channels.map((name) => {
     const plane = picture.planes[name]!;
-    let [min, max, sum, nan] = [Infinity, -Infinity, 0, 0];
-    for (const v of plane) {
-      if (Number.isNaN(v)) nan++;
-      else {
-        min = Math.min(min, v);
-        max = Math.max(max, v);
-        sum += v;
-      }
-    }
-    const type = exr?.channels.find((c) => c.name === name)?.type ?? info.bits;
-    return { name, type, min, max, mean: sum / Math.max(1, plane.length - nan), nan };
+    const { min, max, mean, nan, infinite } = statisticsOf(kernels, plane);
+    const type = stored?.get(name)?.type ?? info.bits;
+    const crc = crc32(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength));
+    return { name, type, min, max, mean, nan, infinite, crc32: crc };
   });
   const report = {
     file: path,
@@ -52,21 +50,28 @@ async function inspectFile(path: string) {
     format: info.format,
     bounds: picture.bounds,
     pixels: area(picture.bounds),
-    ...(exr ? { compression: exr.compression, attributes: exr.attributes } : {}),
+    layers: layersOf(info.channels),
+    ...(exr ? { parts: exr.parts.map((p) => ({ ...p, layers: layersOf(p.channels.map((c) => c.name)) })) } : {}),
     channels,
   };
   Object.values(picture.planes).forEach((p) => kernels.give(p));
   return report;
 }
 
+const partText = (p: ExrPart): string =>
+  `${p.name ? `${p.name} ` : ''}${p.compression}${p.tiles ? ` tiles ${p.tiles.width}×${p.tiles.height}` : ''}`;
+
 function describe(r: Report): string {
   const b = r.bounds;
-  const head = `${r.file}\n  ${r.container} ${r.format.width}×${r.format.height}, pixels ${b.x0},${b.y0} to ${b.x1},${b.y1}${r.compression ? `, ${r.compression}` : ''}\n`;
+  const head = `${r.file}\n  ${r.container} ${r.format.width}×${r.format.height}, pixels ${b.x0},${b.y0} to ${b.x1},${b.y1}${r.parts ? `, ${r.parts.map(partText).join('; ')}` : ''}\n`;
   const n = (v: number): string => v.toPrecision(6);
   return (
     head +
     r.channels
-      .map((c) => `  ${c.name.padEnd(16)} ${c.type.padEnd(7)} min ${n(c.min)}  max ${n(c.max)}  mean ${n(c.mean)}  NaN ${c.nan}\n`)
+      .map(
+        (c) =>
+          `  ${c.name.padEnd(16)} ${c.type.padEnd(7)} min ${n(c.min)}  max ${n(c.max)}  mean ${n(c.mean)}  NaN ${c.nan}  infinite ${c.infinite}  CRC ${c.crc32}\n`,
+      )
       .join('')
   );
 }

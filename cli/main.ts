@@ -1,4 +1,6 @@
+import { isMainThread } from 'node:worker_threads';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
+import { serveFrames } from '@/engine/node/workers';
 import { UsageError } from './arguments';
 import { convert } from './convert';
 import { inspect } from './inspect';
@@ -7,16 +9,20 @@ import { steps } from './steps';
 
 const USAGE = `ostracon inspect FILE... [--json]
 ostracon convert IN OUT [--layer L] [--from SPACE] [--to SPACE] [--frames A-B] [--compression C] [--half|--float]
-ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B] [--scale 1|0.5|0.25] [--bits 8|16] --out 'DIR/name.####.exr'
+ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B] [--scale 1|0.5|0.25] [--bits 8|16] [--workers N] --out 'DIR/name.####.exr'
 ostracon steps [--json]`;
 
 const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, steps };
 
-try {
+async function main(): Promise<void> {
   const [name, ...args] = process.argv.slice(2);
   const command = name === undefined ? undefined : COMMANDS[name];
   if (!command) throw new UsageError(name ? `there is no command "${name}"` : 'a command is needed');
   await command(args);
+}
+
+try {
+  await (isMainThread ? main() : serveFrames());
 } catch (e) {
   if (e instanceof UsageError) {
     process.stderr.write(`${e.message}\n${USAGE}\n`);

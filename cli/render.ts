@@ -1,17 +1,21 @@
 import { mkdir, writeFile } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Shot } from '@/core/document/types';
 import { MediaError, ShotError } from '@/core/errors';
 import { DEFAULT_OUTPUT } from '@/core/formats/output';
 import { openBundleFile } from '@/engine/node/bundle';
 import { nodeHost, openShotFile } from '@/engine/node/host';
-import { frameName, patternExpression } from '@/engine/sequences';
+import { FramePool } from '@/engine/node/workers';
+import type { Sink } from '@/engine/export';
+import { exportRange } from '@/engine/export';
+import { patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 
 /** Renders frames of a lane (the result unless named) to a numbered sequence. */
 export async function render(args: string[]): Promise<void> {
   const { words, options } = parseArguments(args, []);
-  only(options, ['lane', 'frames', 'scale', 'out', 'bits']);
+  only(options, ['lane', 'frames', 'scale', 'out', 'bits', 'workers']);
   const [file] = words;
   const out = options.get('out');
   if (!file || words.length !== 1) throw new UsageError('render takes one shot file or bundle');
@@ -30,17 +34,34 @@ export async function render(args: string[]): Promise<void> {
   if (range.last > range.first && !patternExpression(basename(out))) {
     throw new UsageError('--out needs #### in its name when more than one frame is rendered');
   }
-  const host = await nodeHost(files);
-  await mkdir(userPath(dirname(out)), { recursive: true });
+  const frames = range.last - range.first + 1;
+  const workers = Math.min(frames, workersOf(options.get('workers')));
+  const folder = userPath(dirname(out));
+  await mkdir(folder, { recursive: true });
   const settings = { ...DEFAULT_OUTPUT, container, bits } as const;
-  for (let frame = range.first; frame <= range.last; frame++) {
-    const bytes = await host.encode(shot, lane, frame, scale, settings);
-    const to = join(userPath(dirname(out)), frameName(basename(out), frame));
-    await writeFile(to, bytes).catch((e: Error) => {
-      throw new MediaError(to, `it cannot be written (${e.message})`);
-    });
-    process.stdout.write(`${to}\n`);
+  const sink: Sink = {
+    write: async (name, bytes) => {
+      const to = join(folder, name);
+      await writeFile(to, bytes).catch((e: Error) => {
+        throw new MediaError(to, `it cannot be written (${e.message})`);
+      });
+      process.stdout.write(`${to}\n`);
+    },
+  };
+  const job = { lane, ...range, scale, name: basename(out, extname(out)), settings };
+  const pool = workers > 1 ? new FramePool(new URL(import.meta.url), workers, files) : null;
+  try {
+    await exportRange(pool ?? (await nodeHost(files)), shot, job, sink, 2 * workers, () => undefined, new AbortController().signal);
+  } finally {
+    await pool?.close();
   }
+}
+
+/** One worker a core unless said. */
+function workersOf(given: string | undefined): number {
+  const count = given === undefined ? availableParallelism() : Number(given);
+  if (!Number.isInteger(count) || count < 1 || count > 64) throw new UsageError('--workers is a whole number from 1 to 64');
+  return count;
 }
 
 function laneNamed(shot: Shot, name: string | undefined): string {

@@ -4,7 +4,7 @@ import type { AlphaKind, ColourSpace } from '@/core/document/types';
 import type { CodePicture } from '@/core/formats/codes';
 import { inspectPng, readPng } from '@/core/formats/codes';
 import { MAX_PIXELS } from '@/core/formats/exr/header';
-import { inspectExr, readExr } from '@/core/formats/exr/read';
+import { exrChannels, inspectExr, readExr } from '@/core/formats/exr/read';
 import { planesFromCodes, settleAlpha } from '@/core/formats/ingest';
 import type { Format, Picture } from '@/core/picture';
 import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';
@@ -61,12 +61,12 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
   const container = containerOf(bytes, file);
   if (container === 'OpenEXR') {
     const h = inspectExr(bytes, file);
-    const { displayWindow: w } = h;
+    const { displayWindow: w, pixelAspect } = h.parts[0]!;
     return {
       container,
-      format: { width: w.x1 - w.x0, height: w.y1 - w.y0, pixelAspect: h.pixelAspect },
-      channels: h.channels.map((c) => c.name),
-      bits: [...new Set(h.channels.map((c) => c.type))].join(', '),
+      format: { width: w.x1 - w.x0, height: w.y1 - w.y0, pixelAspect },
+      channels: exrChannels(h).map((c) => c.name),
+      bits: [...new Set(h.parts.flatMap((p) => p.channels.map((c) => c.type)))].join(', '),
       colourSpace: 'linear',
       alpha: 'premultiplied',
     };

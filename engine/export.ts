@@ -22,7 +22,7 @@ export interface Sink {
 
 /** Renders a range to numbered files, some frames at a time, handed on in order. */
 export async function exportRange(
-  host: PictureHost,
+  host: Pick<PictureHost, 'encode'>,
   shot: Shot,
   job: ExportJob,
   sink: Sink,

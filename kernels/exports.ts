@@ -169,5 +169,13 @@ export interface KernelExports {
   allEqual(x: number, n: number, value: number): number;
   countNonFinite(x: number, n: number): number;
   histogram(x: number, n: number, low: number, high: number, bins: number, out: number): void;
+  unpredictBytes(x: number, out: number, n: number): void;
+  predictBytes(x: number, out: number, n: number): void;
+  huffmanScratch(): number;
+  huffmanDecode(src: number, size: number, out: number, count: number, scratch: number): number;
+  huffmanEncode(src: number, count: number, codes: number, runSymbol: number, out: number): number;
+  waveletDecode(x: number, nx: number, ox: number, ny: number, oy: number, most: number): void;
+  waveletEncode(x: number, nx: number, ox: number, ny: number, oy: number, most: number): void;
+  lookupInPlace16(x: number, n: number, table: number): void;
   boxReduce(x: number, out: number, w: number, h: number, xStride: number, factor: number): void;
 }

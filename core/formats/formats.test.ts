@@ -34,7 +34,7 @@ describe('OpenEXR', () => {
         },
         k,
       );
-      const header = inspectExr(bytes, 'a.exr');
+      const header = inspectExr(bytes, 'a.exr').parts[0]!;
       expect([header.compression, header.attributes.note, header.pixelAspect]).toEqual([compression, 'Saltgate', 1.5]);
       const back = readExr(bytes, 'a.exr', k);
       expect(back.bounds).toEqual(bounds);

@@ -4,7 +4,7 @@ import type { ColourSpace } from '../document/types';
 import type { Format, Tile } from '../picture';
 import { COLOUR } from '../picture';
 import { writePng } from './codes';
-import type { Compression } from './exr/header';
+import type { WrittenCompression } from './exr/write';
 import { writeExr } from './exr/write';
 
 export interface OutputSettings {
@@ -15,7 +15,7 @@ export interface OutputSettings {
   colourSpace: ColourSpace;
   /** PNG holds straight alpha, as its standard says. */
   alpha: boolean;
-  compression: Extract<Compression, 'NONE' | 'RLE' | 'ZIPS' | 'ZIP'>;
+  compression: WrittenCompression;
   pixelType: 'half' | 'float';
 }
 

@@ -32,6 +32,9 @@ export class Reader {
   f32(what: string): number {
     return this.view.getFloat32(this.need(4, what), true);
   }
+  f64(what: string): number {
+    return this.view.getFloat64(this.need(8, what), true);
+  }
   u64(what: string): number {
     const low = this.u32(what);
     return low + this.u32(what) * 2 ** 32;

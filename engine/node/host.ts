@@ -115,15 +115,15 @@ const exists = (path: string): Promise<boolean> =>
     () => false,
   );
 
-/** A host that works in this process. */
-export async function nodeHost(files: Map<string, string>): Promise<PictureHost & { renderer: Renderer }> {
+/** A host that works in this process; `budget` bytes are kept for results. */
+export async function nodeHost(files: Map<string, string>, budget?: number): Promise<PictureHost & { renderer: Renderer }> {
   const load: MediaLoader = async (source, mediaFrame) => {
     const media = source.frames?.find((f) => f.frame === mediaFrame);
     const path = media && files.get(media.hash);
     if (!media || !path) throw new ShotError(`the media of "${source.name}", frame ${mediaFrame}, is not here`);
     return { bytes: await readBytes(path), name: media.name };
   };
-  const renderer = new Renderer(await nodeKernels(), load);
+  const renderer = new Renderer(await nodeKernels(), load, budget);
   const job = (signal?: AbortSignal): Job => (signal ? { cancelled: () => signal.aborted } : {});
   return {
     renderer,

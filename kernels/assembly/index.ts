@@ -10,3 +10,4 @@ export * from './morphology';
 export * from './distance';
 export * from './convert';
 export * from './statistics';
+export * from './exr';

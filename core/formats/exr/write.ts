@@ -1,17 +1,27 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../../geometry/rect';
 import type { Format } from '../../picture';
-import { deflate, predict, rle } from './compression';
+import { rect } from '../../geometry/rect';
+import type { BlockChannel } from './blocks';
+import { channelsOf } from './blocks';
+import { encodePiz } from './codecs/piz';
+import { deflate, predict, rle } from './codecs/zip';
+import { lineOrder } from './expand';
 import type { Compression, PixelType } from './header';
 import { COMPRESSIONS, LINES, PIXEL_TYPES, bytesOf } from './header';
+
+/** Compressions that can be written: the lossless ones but PXR24's. */
+export const WRITTEN = ['NONE', 'RLE', 'ZIPS', 'ZIP', 'PIZ'] as const satisfies readonly Compression[];
+export type WrittenCompression = (typeof WRITTEN)[number];
 
 export interface ExrOutput {
   format: Format;
   /** The data window, relative to the format's corner. */
   bounds: Rect;
   channels: readonly { name: string; type: PixelType; plane: Plane }[];
-  compression: Extract<Compression, 'NONE' | 'RLE' | 'ZIPS' | 'ZIP'>;
-  attributes?: Record<string, string>;
+  compression: WrittenCompression;
+  /** Text, or a time code as its two words. */
+  attributes?: Record<string, string | readonly [number, number]>;
 }
 
 /** Writes a single-part scan-line OpenEXR file, lines in increasing order, channels sorted by name. */
@@ -20,7 +30,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   const { bounds: b, format } = out;
   const w = b.x1 - b.x0;
   const h = b.y1 - b.y0;
-  const lines = LINES[out.compression]!;
+  const lines = LINES[out.compression];
   const lineBytes = channels.reduce((sum, c) => sum + w * bytesOf(c.type), 0);
   const head = new Writer();
   head.u32(20000630);
@@ -42,12 +52,9 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   head.attribute('pixelAspectRatio', 'float', floats(format.pixelAspect));
   head.attribute('screenWindowCenter', 'v2f', floats(0, 0));
   head.attribute('screenWindowWidth', 'float', floats(1));
-  for (const [name, text] of Object.entries(out.attributes ?? {})) {
-    head.attribute(
-      name,
-      'string',
-      [...text].map((c) => c.charCodeAt(0) & 255),
-    );
+  for (const [name, value] of Object.entries(out.attributes ?? {})) {
+    if (typeof value === 'string') head.attribute(name, 'string', [...new TextEncoder().encode(value)]);
+    else head.attribute(name, 'timecode', ints(...value));
   }
   head.bytes.push(0);
 
@@ -63,7 +70,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
       }
     }
     const plain = raw.slice(0, lineBytes * rows);
-    const packed = out.compression === 'NONE' ? plain : (out.compression === 'RLE' ? rle : deflate)(predict(plain));
+    const packed = pack(plain, out, channels, rect(b.x0, b.y0 + y, b.x1, b.y0 + y + rows), kernels);
     blocks.push({ y: y + b.y0, data: packed.length < plain.length ? packed : plain });
   }
   kernels.give(raw);
@@ -81,6 +88,23 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
     at += 8 + k.data.length;
   });
   return file;
+}
+
+/** A block's bytes, packed; not smaller where that does not help. */
+function pack(plain: Uint8Array, out: ExrOutput, channels: ExrOutput['channels'], region: Rect, kernels: Kernels): Uint8Array {
+  switch (out.compression) {
+    case 'NONE':
+      return plain;
+    case 'RLE':
+      return rle(predict(plain, kernels));
+    case 'PIZ': {
+      const part = { channels: channels.map((c) => ({ name: c.name, type: c.type, linear: false, xSampling: 1, ySampling: 1 })) };
+      const shares: BlockChannel[] = channelsOf(part, region);
+      return encodePiz(plain, shares, lineOrder(part, region), kernels);
+    }
+    default:
+      return deflate(predict(plain, kernels));
+  }
 }
 
 function packLine(kernels: Kernels, type: PixelType, plane: Plane, from: number, raw: Uint8Array, at: number, w: number): void {

@@ -1,19 +1,24 @@
 import { unzlibSync, zlibSync } from 'fflate';
+import type { Kernels } from '@/kernels';
 
-/** Splits bytes into even and odd halves and stores differences: what OpenEXR does before RLE and zlib. */
-export function predict(raw: Uint8Array): Uint8Array {
-  const out = new Uint8Array(raw.length);
-  const half = (raw.length + 1) >> 1;
-  for (let i = 0; i < raw.length; i++) out[(i & 1 ? half : 0) + (i >> 1)] = raw[i]!;
-  for (let i = out.length - 1; i > 0; i--) out[i] = out[i]! - out[i - 1]! + 384;
+/** Undoes the predictor that RLE, ZIPS and ZIP put before their compression. */
+export function unpredict(data: Uint8Array, kernels: Kernels): Uint8Array {
+  const from = kernels.bytes(data.length + 1);
+  const to = kernels.bytes(data.length + 1);
+  from.set(data);
+  kernels.fn.unpredictBytes(from.byteOffset, to.byteOffset, data.length);
+  const out = to.slice(0, data.length);
+  [from, to].forEach((b) => kernels.give(b));
   return out;
 }
 
-export function unpredict(data: Uint8Array): Uint8Array {
-  for (let i = 1; i < data.length; i++) data[i] = data[i]! + data[i - 1]! - 128;
-  const out = new Uint8Array(data.length);
-  const half = (data.length + 1) >> 1;
-  for (let i = 0; i < out.length; i++) out[i] = data[(i & 1 ? half : 0) + (i >> 1)]!;
+export function predict(raw: Uint8Array, kernels: Kernels): Uint8Array {
+  const from = kernels.bytes(raw.length + 1);
+  const to = kernels.bytes(raw.length + 1);
+  from.set(raw);
+  kernels.fn.predictBytes(from.byteOffset, to.byteOffset, raw.length);
+  const out = to.slice(0, raw.length);
+  [from, to].forEach((b) => kernels.give(b));
   return out;
 }
 
@@ -53,5 +58,12 @@ export function rle(raw: Uint8Array): Uint8Array {
   return Uint8Array.from(out);
 }
 
-export const inflate = (data: Uint8Array, size: number): Uint8Array => unzlibSync(data, { out: new Uint8Array(size) });
+/** Throws where the data does not inflate to exactly `size` bytes. */
+export function inflate(data: Uint8Array, size: number): Uint8Array {
+  // One byte more shows a stream that holds more than it should.
+  const got = unzlibSync(data, { out: new Uint8Array(size + 1) });
+  if (got.length !== size) throw new Error('wrong size');
+  return got;
+}
+
 export const deflate = (raw: Uint8Array): Uint8Array => zlibSync(raw, { level: 4 });

@@ -1,0 +1,12 @@
+const TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
+  let c = n;
+  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
+  return c;
+});
+
+/** CRC-32 of ISO 3309 (as PNG and zip use it) as eight hexadecimal digits. */
+export function crc32(bytes: Uint8Array): string {
+  let c = 0xffffffff;
+  for (let i = 0; i < bytes.length; i++) c = TABLE[(c ^ bytes[i]!) & 255]! ^ (c >>> 8);
+  return ((c ^ 0xffffffff) >>> 0).toString(16).padStart(8, '0');
+}

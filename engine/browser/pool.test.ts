@@ -1,0 +1,174 @@
+import { afterEach, describe, expect, test } from '@jest/globals';
+import { expose } from 'comlink';
+import { MessageChannel } from 'node:worker_threads';
+import { flat, testShot } from '@/core/testing/evaluate';
+import { WorkerPool, cut } from './pool';
+import type { PoolSettings } from './pool';
+import { STATUS } from './protocol';
+
+const figures = { hits: 1, misses: 2, bytes: 3, budget: 4 };
+const shot = testShot({ main: flat(400, 300, 0.5) }, [{ type: 'blur', params: { size: 4 } }]);
+const request = { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1 };
+const about = { format: shot.format, bounds: { x0: 0, y0: 0, x1: 400, y1: 300 }, available: [], remarks: [], milliseconds: 5 };
+
+type Render = (request: { region: { y0: number; y1: number } }, status: Int32Array, into: Float32Array, worker: number) => Promise<object>;
+
+const pools: WorkerPool[] = [];
+afterEach(() => pools.splice(0).forEach((p) => p.dispose()));
+
+/** A pool whose workers are objects in this process that do as the test says. */
+function poolOf(render: Render, settings: Partial<PoolSettings> = {}) {
+  const made: { terminated: boolean; fail(): void }[] = [];
+  const makeWorker = (): Worker => {
+    const { port1, port2 } = new MessageChannel();
+    const index = made.length;
+    expose(
+      {
+        render: async (_shot: unknown, r: never, status: Int32Array, into: Float32Array) => ({
+          ...(await render(r, status, into, index)),
+          figures,
+        }),
+        setBudget: async () => figures,
+      },
+      port2 as never,
+    );
+    const worker = Object.assign(port1, {
+      onerror: null as ((e: { message: string }) => void) | null,
+      terminate: () => {
+        made[index]!.terminated = true;
+        port1.close();
+      },
+    });
+    made.push({ terminated: false, fail: () => worker.onerror?.({ message: 'Out of memory' }) });
+    return worker as unknown as Worker;
+  };
+  const pool = new WorkerPool({ size: 2, makeWorker, ...settings });
+  pools.push(pool);
+  return { pool, made };
+}
+
+const never = new Promise<object>(() => undefined);
+const value = { value: about };
+
+describe('the worker pool', () => {
+  test('the frame on screen is cut into bands that meet, one a worker, in one shared picture', async () => {
+    const seen: { y0: number; y1: number; worker: number }[] = [];
+    const { pool } = poolOf(async ({ region }, _, into, worker) => {
+      seen.push({ y0: region.y0, y1: region.y1, worker });
+      into.fill(region.y0 + 1);
+      return value;
+    });
+    const got = await pool.render(shot, request);
+    expect(seen.map((s) => [s.y0, s.y1]).sort((a, b) => a[0]! - b[0]!)).toEqual([
+      [0, 150],
+      [150, 300],
+    ]);
+    expect(new Set(seen.map((s) => s.worker)).size).toBe(2);
+    expect([got.pixels[0], got.pixels[4 * 400 * 150 - 1], got.pixels[4 * 400 * 150]]).toEqual([1, 1, 151]);
+    expect(pool.figures()).toMatchObject({ hits: 2, misses: 4, bytes: 6 });
+  });
+
+  test('bands cover a region once', () => {
+    const bands = cut({ x0: -3, y0: 7, x1: 20, y1: 30 }, 5);
+    expect(bands[0]!.y0).toBe(7);
+    bands.slice(1).forEach((b, i) => expect(b.y0).toBe(bands[i]!.y1));
+    expect(bands[4]!.y1).toBe(30);
+    expect(cut({ x0: 0, y0: 0, x1: 9, y1: 2 }, 5)).toHaveLength(2);
+  });
+
+  test('a step that never returns: its worker is replaced, the message names the step, and the next request works', async () => {
+    let poisoned = true;
+    const { pool, made } = poolOf(
+      async (_, status) => {
+        if (!poisoned) return value;
+        // The plan's nodes are the source and the blur; numbers begin with 1.
+        Atomics.store(status, STATUS.node, 2);
+        return never;
+      },
+      { patience: 40 },
+    );
+    await expect(pool.render(shot, request, undefined, 'ahead')).rejects.toThrow(/^main ▸ blur 0 did not come to an end/);
+    expect(made.filter((m) => m.terminated)).toHaveLength(1);
+    poisoned = false;
+    await expect(pool.render(shot, request)).resolves.toMatchObject({ milliseconds: 5 });
+    expect(pool.size).toBe(2);
+  });
+
+  test('a worker that beats is left to work on', async () => {
+    const { pool, made } = poolOf(
+      (_, status) =>
+        new Promise((done) => {
+          let beats = 0;
+          const timer = setInterval(() => {
+            Atomics.add(status, STATUS.beat, 1);
+            if (++beats < 30) return;
+            clearInterval(timer);
+            done(value);
+          }, 20);
+        }),
+      { patience: 300 },
+    );
+    await expect(pool.render(shot, request, undefined, 'ahead')).resolves.toBeDefined();
+    expect(made.every((m) => !m.terminated)).toBe(true);
+  });
+
+  test('a worker that dies fails its request, not the others, and is replaced', async () => {
+    let begun = (): void => undefined;
+    const started = new Promise<void>((done) => (begun = done));
+    const { pool, made } = poolOf(async (_, __, ___, worker) => {
+      if (worker > 0) return value;
+      begun();
+      return never;
+    });
+    const lost = pool.render(shot, request, undefined, 'export');
+    const kept = pool.render(shot, request, undefined, 'export');
+    await started;
+    made[0]!.fail();
+    await expect(lost).rejects.toThrow(/stopped its worker \(Out of memory\)/);
+    await expect(kept).resolves.toBeDefined();
+    await expect(pool.render(shot, request)).resolves.toBeDefined();
+    expect(made).toHaveLength(3);
+  });
+
+  test('an aborted request ends at once as cancelled, and its worker is told', async () => {
+    let told: Int32Array | undefined;
+    const { pool } = poolOf(async (_, status) => {
+      told = status;
+      return never;
+    });
+    const controller = new AbortController();
+    const got = pool.render(shot, request, controller.signal, 'ahead');
+    await new Promise<void>((done) => {
+      const look = setInterval(() => {
+        if (!told) return;
+        clearInterval(look);
+        done();
+      }, 1);
+    });
+    controller.abort();
+    await expect(got).rejects.toThrow('cancelled');
+    expect(Atomics.load(told!, STATUS.cancel)).toBe(1);
+  });
+
+  test('work ahead makes room for the screen and comes back after it', async () => {
+    const order: string[] = [];
+    const { pool } = poolOf(
+      async ({ region }, status, _, __) => {
+        const small = region.y1 - region.y0 < 300;
+        const name = small ? 'view' : 'ahead';
+        order.push(name);
+        if (name === 'ahead' && order.filter((o) => o === 'ahead').length === 1) {
+          while (Atomics.load(status, STATUS.cancel) === 0) await new Promise((done) => setImmediate(done));
+          return { error: { name: 'Cancelled', message: 'cancelled' } };
+        }
+        return value;
+      },
+      { size: 1 },
+    );
+    const ahead = pool.render(shot, request, undefined, 'ahead');
+    await new Promise((done) => setImmediate(done));
+    const view = pool.render(shot, { ...request, region: { x0: 0, y0: 0, x1: 400, y1: 200 } });
+    await Promise.all([ahead, view]);
+    expect(order).toEqual(['ahead', 'view', 'ahead']);
+  });
+});

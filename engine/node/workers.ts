@@ -1,0 +1,93 @@
+import { Worker, parentPort, workerData } from 'node:worker_threads';
+import type { Shot } from '@/core/document/types';
+import { MediaError, ShotError } from '@/core/errors';
+import type { OutputSettings } from '@/core/formats/output';
+import { nodeHost } from './host';
+
+interface Frame {
+  serial: number;
+  shot: Shot;
+  lane: string;
+  frame: number;
+  scale: number;
+  settings: OutputSettings;
+}
+type Answer = { serial: number } & ({ bytes: Uint8Array<ArrayBuffer> } | { error: string; kind: 'shot' | 'media' | 'other' });
+
+/** Makes frames for a `FramePool`: what a process does that was started as one of its workers. */
+export async function serveFrames(): Promise<void> {
+  const port = parentPort!;
+  const host = await nodeHost((workerData as { files: Map<string, string> }).files);
+  port.on('message', (f: Frame) => {
+    host.encode(f.shot, f.lane, f.frame, f.scale, f.settings).then(
+      (made) => {
+        const bytes = new Uint8Array(made);
+        port.postMessage({ serial: f.serial, bytes } satisfies Answer, [bytes.buffer]);
+      },
+      (e: unknown) => {
+        const kind = e instanceof ShotError ? 'shot' : e instanceof MediaError ? 'media' : 'other';
+        port.postMessage({ serial: f.serial, error: e instanceof Error ? e.message : String(e), kind } satisfies Answer);
+      },
+    );
+  });
+}
+
+interface Waiting {
+  resolve(bytes: Uint8Array): void;
+  reject(e: Error): void;
+  worker: number;
+}
+
+/** Encodes frames on worker threads, each frame on the one with the least to do. Its `entry` must call `serveFrames` when it is a worker. */
+export class FramePool {
+  private readonly workers: Worker[];
+  private readonly load: number[];
+  private readonly waiting = new Map<number, Waiting>();
+  private serial = 0;
+
+  constructor(entry: URL, count: number, files: Map<string, string>) {
+    this.load = Array.from({ length: count }, () => 0);
+    this.workers = this.load.map((_, i) => {
+      const worker = new Worker(entry, { workerData: { files } });
+      worker.on('message', (a: Answer) => this.answer(a));
+      worker.on('error', (e) => this.fail(i, e));
+      return worker;
+    });
+  }
+
+  encode(shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings): Promise<Uint8Array> {
+    const i = this.load.indexOf(Math.min(...this.load));
+    this.load[i]!++;
+    return new Promise((resolve, reject) => {
+      const serial = this.serial++;
+      this.waiting.set(serial, { resolve, reject, worker: i });
+      this.workers[i]!.postMessage({ serial, shot, lane, frame, scale, settings } satisfies Frame);
+    });
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.workers.map((w) => w.terminate()));
+  }
+
+  private answer(a: Answer): void {
+    const waiting = this.waiting.get(a.serial);
+    if (!waiting) return;
+    this.waiting.delete(a.serial);
+    this.load[waiting.worker]!--;
+    if ('bytes' in a) waiting.resolve(a.bytes);
+    else waiting.reject(a.kind === 'shot' ? new ShotError(a.error) : a.kind === 'media' ? mediaError(a.error) : new Error(a.error));
+  }
+
+  private fail(worker: number, e: unknown): void {
+    for (const [serial, w] of this.waiting) {
+      if (w.worker !== worker) continue;
+      this.waiting.delete(serial);
+      w.reject(new ShotError(`a worker stopped: ${e instanceof Error ? e.message : String(e)}`));
+    }
+  }
+}
+
+function mediaError(message: string): MediaError {
+  const colon = message.indexOf(': ');
+  return new MediaError(message.slice(0, colon), message.slice(colon + 2));
+}
