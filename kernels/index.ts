@@ -84,6 +84,11 @@ export class Kernels {
     return plane;
   }
 
+  /** Whether a plane has more than one owner. */
+  isShared(plane: Plane): boolean {
+    return this.entry(plane).owners > 1;
+  }
+
   /** Gives a plane back. Giving one that is not out is a programming error and throws. */
   give(plane: Plane | Uint8Array): void {
     const entry = this.entry(plane);

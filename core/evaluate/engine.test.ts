@@ -223,6 +223,38 @@ describe('the cache of results', () => {
     end();
   });
 
+  test('whatever was worked out and kept before, a chain gives the pixels that it gives without a cache', async () => {
+    const kernels = await nodeKernels();
+    const cache = new ResultCache(kernels, 2 ** 24);
+    const planes = Object.fromEntries(
+      Object.entries(main.fill).map(([c, f]) => [
+        c,
+        kernels.copy(Array.from({ length: WIDTH * HEIGHT }, (_, i) => f(i % WIDTH, Math.floor(i / WIDTH)))),
+      ]),
+    );
+    const picture = (): Tile => ({ region: rect(0, 0, WIDTH, HEIGHT), planes });
+    const run = (p: Plan, kept?: ResultCache): Record<string, Float32Array> => {
+      const tile = compute(prepare(p, kernels, kept), { kernels, picture, ...(kept && { cache: kept }) });
+      const out = Object.fromEntries(Object.entries(tile.planes).map(([c, x]) => [c, Float32Array.from(x)]));
+      Object.values(tile.planes).forEach((x) => kernels.give(x));
+      return out;
+    };
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.oneof(pointwise, spreading), { minLength: 1, maxLength: 5 }),
+        fc.array(fc.nat(4), { maxLength: 4 }),
+        async (steps, cuts) => {
+          // The same chain, cut short in some ways, fills the cache with its parts.
+          for (const n of cuts) run(planOf(steps.slice(0, n)), cache);
+          expect(largest(run(planOf(steps), cache), run(planOf(steps)))).toBeLessThanOrEqual(1e-5);
+        },
+      ),
+      { numRuns: 40 },
+    );
+    cache.shrink(0);
+    Object.values(planes).forEach((p) => kernels.give(p));
+  });
+
   test('over its budget the least recently used goes first', async () => {
     const { kernels, cache, run, end } = await bench();
     cache.budget = 2.5 * WIDTH * HEIGHT * 16;

@@ -41,7 +41,8 @@ export class Planes {
   }
 
   private free(plane: Plane): void {
-    if (plane.length > SPARE) return this.kernels.give(plane);
+    // A plane that the cache owns too must not be written to again.
+    if (plane.length > SPARE || this.kernels.isShared(plane)) return this.kernels.give(plane);
     const list = this.spare.get(plane.length);
     if (list) list.push(plane);
     else this.spare.set(plane.length, [plane]);

@@ -86,21 +86,24 @@ export function resampleAffine(
       const X = <f64>(ox + x) + 0.5;
       const u = m0 * X + u0;
       const v = m3 * X + v0;
-      const fu = Math.floor(u);
-      const fv = Math.floor(v);
+      // Shifted so that truncation rounds down; far outside either way is far outside.
+      const iu = <i32>(min<f64>(max<f64>(u, -8192), 1e6) + 16384) - 16384;
+      const iv = <i32>(min<f64>(max<f64>(v, -8192), 1e6) + 16384) - 16384;
       const o = (<usize>(y * w + x)) << 2;
-      const i0 = <i32>fu - before;
-      const j0 = <i32>fv - before;
+      const i0 = iu - before;
+      const j0 = iv - before;
       if (i0 + taps <= 0 || j0 + taps <= 0 || i0 >= sw || j0 >= sh) {
         for (let c = 0; c < count; c++) store<f32>(<usize>load<u32>(outs + (c << 2)) + o, 0);
         continue;
       }
-      const a = <f32>(u - fu) * 256;
-      const b = <f32>(v - fv) * 256;
-      const pa = table + ((<usize>a) << 5);
-      const pb = table + ((<usize>b) << 5);
-      const ta = f32x4.splat(a - Mathf.floor(a));
-      const tb = f32x4.splat(b - Mathf.floor(b));
+      const a = <f32>(u - <f64>iu) * 256;
+      const b = <f32>(v - <f64>iv) * 256;
+      const ia = <i32>a;
+      const ib = <i32>b;
+      const pa = table + ((<usize>ia) << 5);
+      const pb = table + ((<usize>ib) << 5);
+      const ta = f32x4.splat(a - <f32>ia);
+      const tb = f32x4.splat(b - <f32>ib);
       const low = weightsAt(pa, ta);
       const high = weightsAt(pa + 16, ta);
       v128.store(wy, weightsAt(pb, tb));

@@ -99,13 +99,13 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
           onDoubleClick={() => view.set({ gamma: 1 })}
           onWheel={(e) => view.set({ gamma: Math.min(4, Math.max(0.2, Number((gamma - Math.sign(e.deltaY) / 10).toFixed(1)))) })}
         >
-          <i>Gamma</i>
+          <i>γ</i>
           <b className="mono">{gamma.toFixed(1)}</b>
         </button>
       </Tooltip>
       <Choice
         title="How light becomes display values"
-        prefix="View"
+        prefix=""
         label={TRANSFORMS.find((t) => t.value === transform)!.label}
         value={transform}
         options={TRANSFORMS.map((t) => ({ value: t.value, label: `${t.label}: ${t.help}` }))}
@@ -113,7 +113,7 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
       />
       <Choice
         title="What lies behind transparent pixels"
-        prefix="Backing"
+        prefix="on"
         label={BACKINGS.find((b) => b.value === backing)!.label}
         value={backing}
         options={BACKINGS}
