@@ -24,19 +24,18 @@ const CHAIN: readonly TestStep[] = [
 ];
 
 interface Run {
-  (steps: readonly TestStep[], options?: { fuse?: boolean; tile?: number; front?: Rect }): number;
+  (steps: readonly TestStep[], options?: { fuse?: boolean; tile?: number; main?: Rect }): number;
 }
 
 /** Times whole evaluations of an HD frame in memory, nothing kept between runs. */
 function runner(kernels: Kernels, planes: Record<string, Plane>): Run {
-  return (steps, { fuse, tile, front } = {}) => {
-    const pictures = { main: flat(1920, 1080, 0.5), front: { ...flat(1920, 1080, 0.5, 0.5, 0.5, 0.5), ...(front && { bounds: front }) } };
-    const plan: Plan = makePlan(testShot(pictures, steps), request, STEPS);
-    // testShot's sources fill their frames; an element's smaller bounds are put in here.
+  return (steps, { fuse, tile, main = FRAME } = {}) => {
+    const plate = flat(1920, 1080, 0.5);
+    const plan: Plan = makePlan(testShot({ main: { ...plate, bounds: main }, front: plate }, steps), request, STEPS);
     const host = {
       kernels,
       picture: (node: Plan['sources'][number]) => {
-        const region = node.source.name === 'front' && front ? front : FRAME;
+        const region = node.source.name === 'main' ? main : FRAME;
         return { region, planes: Object.fromEntries(Object.entries(planes).map(([c, p]) => [c, p.subarray(0, area(region))])) };
       },
       ...(tile && { tile }),
@@ -61,12 +60,21 @@ export function benchEngine(kernels: Kernels): string {
   const apart = run(CHAIN, { fuse: false, tile: 1e9 });
   const parts = CHAIN.reduce((sum, s) => sum + run([s]), 0);
   const over = run([{ type: 'join', feeds: ['front'] }]);
+  const seat: TestStep[] = [
+    { type: 'grade', params: { saturation: 0.8 } },
+    { type: 'blur', params: { size: 8 } },
+    { type: 'transform', params: { rotate: 5 } },
+  ];
+  const whole = run(seat);
+  const element = run(seat, { main: rect(800, 400, 1229, 642) });
   const rows = [
     ['one exposure', ms(one), `${times(one / copy)} memcpy of RGBA`],
     ['over of two RGBA pictures', ms(over), `${times(over / (1.5 * copy))} memcpy of the bytes it touches`],
     ['eight per-pixel steps, fused', ms(eight), `${times(eight / one)} one exposure`],
     ['the same, every step whole', ms(apart), `${times(apart / eight)} the fused run`],
     ['sum of the eight alone', ms(parts), `${times(parts / eight)} the fused run`],
+    ['grade, blur of 8 px, turn: an element that fills the frame', ms(whole), ''],
+    ['the same, an element of 5 % of the frame', ms(element), `${((100 * element) / whole).toFixed(0)} % of it`],
     ['an off step and a neutral step behind one exposure', ms(run([CHAIN[0]!, { type: 'blur', on: false }, { type: 'grade' }])), ''],
   ];
   const tiles = [1920, 3840, 5760, 8192, 16384, 32768, 65536, 262144].map((t) => [String(t), ms(run(CHAIN, { tile: t }))]);

@@ -6,6 +6,8 @@ import { inspectPng, readPng } from '@/core/formats/codes';
 import { MAX_PIXELS } from '@/core/formats/exr/header';
 import { exrChannels, inspectExr, readExr } from '@/core/formats/exr/read';
 import { planesFromCodes, settleAlpha } from '@/core/formats/ingest';
+import type { Rect } from '@/core/geometry/rect';
+import { EMPTY, sameRect, union } from '@/core/geometry/rect';
 import type { Format, Picture } from '@/core/picture';
 import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';
 import decodeWebp, { init as initWebp } from '@jsquash/webp/decode.js';
@@ -18,6 +20,8 @@ export interface MediaInfo {
   format: Format;
   channels: string[];
   bits: string;
+  /** Where it holds pixels, where that is not the whole frame: x0, y0, x1, y1 from the frame's corner. */
+  bounds?: number[];
   colourSpace: ColourSpace;
   alpha: AlphaKind;
 }
@@ -62,11 +66,13 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
   if (container === 'OpenEXR') {
     const h = inspectExr(bytes, file);
     const { displayWindow: w, pixelAspect } = h.parts[0]!;
+    const data = h.parts.reduce<Rect>((b, p) => union(b, p.dataWindow), EMPTY);
     return {
       container,
       format: { width: w.x1 - w.x0, height: w.y1 - w.y0, pixelAspect },
       channels: exrChannels(h).map((c) => c.name),
       bits: [...new Set(h.parts.flatMap((p) => p.channels.map((c) => c.type)))].join(', '),
+      ...(!sameRect(data, w) && { bounds: [data.x0 - w.x0, data.y0 - w.y0, data.x1 - w.x0, data.y1 - w.y0] }),
       colourSpace: 'linear',
       alpha: 'premultiplied',
     };

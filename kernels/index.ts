@@ -29,6 +29,8 @@ export class Kernels {
   private top = FIRST;
   private readonly free = new Map<number, number[]>();
   private readonly taken = new Map<number, { size: number; owners: number }>();
+  /** Offsets of planes taken inside the innermost guard and still out. */
+  private guarded: Set<number> | null = null;
   /** Bytes in planes that are out at the moment. */
   used = 0;
 
@@ -56,6 +58,7 @@ export class Kernels {
       this.top = end;
     }
     this.taken.set(at, { size, owners: 1 });
+    this.guarded?.add(at);
     this.used += size;
     return new Float32Array(this.memory.buffer, at, n);
   }
@@ -84,6 +87,22 @@ export class Kernels {
     return plane;
   }
 
+  /** Runs something that takes planes for itself; where it throws, those still out are given back. */
+  guard<T>(run: () => T): T {
+    const outer = this.guarded;
+    const mine = (this.guarded = new Set<number>());
+    try {
+      const result = run();
+      mine.forEach((at) => outer?.add(at));
+      return result;
+    } catch (e) {
+      for (const at of [...mine]) this.give(new Float32Array(this.memory.buffer, at, 0));
+      throw e;
+    } finally {
+      this.guarded = outer;
+    }
+  }
+
   /** Whether a plane has more than one owner. */
   isShared(plane: Plane): boolean {
     return this.entry(plane).owners > 1;
@@ -95,6 +114,7 @@ export class Kernels {
     if (--entry.owners > 0) return;
     const { size } = entry;
     this.taken.delete(plane.byteOffset);
+    this.guarded?.delete(plane.byteOffset);
     this.used -= size;
     const list = this.free.get(size);
     if (list) list.push(plane.byteOffset);

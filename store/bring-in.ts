@@ -1,4 +1,4 @@
-import type { Source } from '@/core/document/types';
+import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { mediaDb } from '@/engine/browser/media-db';
 import type { WorkerPool } from '@/engine/browser/pool';
@@ -30,14 +30,20 @@ export async function bringIn(
   }
   let done = 0;
   for (const found of findSequences(known, (f) => f.webkitRelativePath || f.name)) {
-    const frames: { frame: number; hash: string; name: string; size: string }[] = [];
+    const frames: (MediaFrame & { size: string })[] = [];
     let first: Awaited<ReturnType<WorkerPool['inspect']>>['info'] | undefined;
     for (const { frame, file } of found.frames) {
       signal.throwIfAborted();
       try {
         const { info, hash } = await pool.inspect(file, signal);
         first ??= info;
-        frames.push({ frame, hash, name: file.name, size: `${info.format.width}×${info.format.height}` });
+        frames.push({
+          frame,
+          hash,
+          name: file.name,
+          ...(info.bounds && { bounds: info.bounds }),
+          size: `${info.format.width}×${info.format.height}`,
+        });
         if (!(await mediaDb.media.get(hash))) await mediaDb.media.put({ hash, name: file.name, blob: file });
       } catch (e) {
         if (signal.aborted) throw e;
@@ -64,7 +70,7 @@ export async function bringIn(
       id: newId(),
       name: found.name,
       kind: still ? 'still' : 'sequence',
-      frames: frames.map(({ frame, hash, name }) => ({ frame: still ? 1 : frame, hash, name })),
+      frames: frames.map(({ size: _, ...f }) => ({ ...f, frame: still ? 1 : f.frame })),
       format: first.format,
       channels: first.channels,
       container: first.container,

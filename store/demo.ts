@@ -30,10 +30,10 @@ export async function bringInDemo(name: string, pool: WorkerPool, progress: (don
     for (const { frame, path } of listed[i]!) {
       const blob = await (await get(path)).blob();
       const file = path.split('/').pop()!;
-      if (!info) ({ info } = await pool.inspect(new File([blob], file)));
+      if (!info || info.container === 'OpenEXR') ({ info } = await pool.inspect(new File([blob], file)));
       const hash = await sha256(new Uint8Array(await blob.arrayBuffer()));
       await mediaDb.media.put({ hash, name: file, blob });
-      frames.push({ frame, hash, name: file });
+      frames.push({ frame, hash, name: file, ...(info.bounds && { bounds: info.bounds }) });
       progress(++done, total);
     }
     const still = patternExpression(String(source.path)) === null;

@@ -102,6 +102,7 @@ const source = yup.object({
           .required()
           .matches(/^[0-9a-f]{64}$/),
         name: name(),
+        bounds: yup.array(whole()).length(4).optional(),
       }),
     )
     .optional(),

@@ -64,6 +64,8 @@ export interface MediaFrame {
   /** SHA-256 of the file's bytes, hex. */
   hash: string;
   name: string;
+  /** Where it holds pixels, as x0, y0, x1, y1 from the frame's corner; the whole frame without. */
+  bounds?: number[];
 }
 
 export interface Source {

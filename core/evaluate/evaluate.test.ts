@@ -130,6 +130,20 @@ describe('compute', () => {
     Object.values(source.planes).forEach((x) => k.give(x));
   });
 
+  test('cancelling inside a step leaves no memory behind either', async () => {
+    const k = await nodeKernels();
+    const source = await picture();
+    const before = k.used;
+    const p = plan([{ type: 'choke', params: { radius: 6.5 } }]);
+    for (const looks of [2, 5, 9, 14, 20]) {
+      let asked = 0;
+      const host = { kernels: k, picture: () => tileOf(source), cancelled: () => ++asked > looks };
+      expect(() => compute(prepare(p, k), host)).toThrow('cancelled');
+      expect(k.used).toBe(before);
+    }
+    Object.values(source.planes).forEach((x) => k.give(x));
+  });
+
   test('two lanes from the same point share its work', async () => {
     const shot = testShot({ main: flat(8, 8, 0.25), front: flat(8, 8, 1) }, [
       { type: 'exposure', params: { stops: 1 } },

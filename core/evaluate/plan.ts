@@ -1,6 +1,6 @@
 import { findCycle, laneOf, tapIndex } from '../document/graph';
 import { admit, resolveParam } from '../document/params';
-import type { Lane, Shot, Source, Step, Tap } from '../document/types';
+import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
 import type { Affine } from '../geometry/affine';
 import { compose } from '../geometry/affine';
@@ -8,7 +8,7 @@ import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, sameRect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import { scaleValue } from '../param';
-import type { PictureInfo } from '../picture';
+import type { Format, PictureInfo } from '../picture';
 import { COLOUR, formatRect, scaleFormat } from '../picture';
 import type { Need, StepDefinition, StepIo } from '../step';
 
@@ -106,6 +106,13 @@ export function mediaFrameAt(source: Source, frame: number): number | null {
   );
 }
 
+/** Where a media frame holds pixels, at a scale: its data window, rounded outward, or the whole frame. */
+function boundsOf(media: MediaFrame | undefined, format: Format, scale: number): Rect {
+  const [x0, y0, x1, y1] = media?.bounds ?? [];
+  if (x0 === undefined || y0 === undefined || x1 === undefined || y1 === undefined) return formatRect(format);
+  return rect(Math.floor(x0 * scale), Math.floor(y0 * scale), Math.ceil(x1 * scale), Math.ceil(y1 * scale));
+}
+
 /** Walks back from the point asked for and finds what is needed in space, time and channels. Throws ShotError. */
 export function makePlan(shot: Shot, request: Request, definitions: Definitions): Plan {
   return new Planner(shot, request, definitions).plan();
@@ -199,7 +206,7 @@ class Planner {
       key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}`),
       info: {
         format,
-        bounds: mediaFrame === null ? EMPTY : formatRect(format),
+        bounds: mediaFrame === null ? EMPTY : boundsOf(media, format, this.scale),
         channels: source.channels.includes('A') ? source.channels : [...source.channels, 'A'],
       },
       source,

@@ -7,7 +7,7 @@ import { area, grow, height, sameRect, width } from '../geometry/rect';
  * Grey-scale dilation by a disc of a whole radius; `have` must be `want` grown by the radius. Each row of the disc is a
  * running maximum, had from maxima of power-of-two lengths.
  */
-function dilate(kernels: Kernels, plane: Plane, have: Rect, want: Rect, radius: number): Plane {
+function dilate(kernels: Kernels, plane: Plane, have: Rect, want: Rect, radius: number, poll: () => void): Plane {
   const w = width(have);
   const n = area(have);
   const pyramid: Plane[] = [plane];
@@ -21,6 +21,7 @@ function dilate(kernels: Kernels, plane: Plane, have: Rect, want: Rect, radius: 
   const out = kernels.take(area(want)).fill(-Infinity);
   const edge = radius ** 2;
   for (let dy = -radius; dy <= radius; dy++) {
+    poll();
     const half = Math.min(radius, Math.floor(Math.sqrt(edge - dy * dy)));
     const length = 2 * half + 1;
     const level = Math.floor(Math.log2(length));
@@ -47,7 +48,15 @@ export const morphologyPad = (radius: number): number => Math.ceil(Math.abs(radi
  * outside `domain` count as missing, so that a matte is not eaten from the frame's edge. `plane` holds `have`, which must be
  * `want` grown by morphologyPad. Returns a pool plane.
  */
-export function growGrey(kernels: Kernels, plane: Plane, have: Rect, want: Rect, radius: number, domain: Rect): Plane {
+export function growGrey(
+  kernels: Kernels,
+  plane: Plane,
+  have: Rect,
+  want: Rect,
+  radius: number,
+  domain: Rect,
+  poll = (): void => undefined,
+): Plane {
   const sign = radius < 0 ? -1 : 1;
   const r = Math.abs(radius);
   const low = Math.floor(r);
@@ -58,7 +67,7 @@ export function growGrey(kernels: Kernels, plane: Plane, have: Rect, want: Rect,
   const at = (whole: number): Plane => {
     const pad = grow(want, whole);
     const part = sameRect(pad, have) ? ready : copyInto(kernels, ready, have, pad);
-    const out = dilate(kernels, part, pad, want, whole);
+    const out = dilate(kernels, part, pad, want, whole, poll);
     if (part !== ready) kernels.give(part);
     return out;
   };

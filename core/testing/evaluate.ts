@@ -46,7 +46,14 @@ export function testShot(pictures: Record<string, TestPicture>, steps: readonly 
       id: `source ${name}`,
       name,
       kind: 'still',
-      frames: [{ frame: 1, hash: Buffer.from(name).toString('hex').padEnd(64, '0'), name }],
+      frames: [
+        {
+          frame: 1,
+          hash: Buffer.from(name).toString('hex').padEnd(64, '0'),
+          name,
+          ...(p.bounds && { bounds: [p.bounds.x0, p.bounds.y0, p.bounds.x1, p.bounds.y1] }),
+        },
+      ],
       format: format(p),
       channels: Object.keys(p.fill),
       container: 'test',

@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto';
-import { readFile, readdir } from 'node:fs/promises';
+import { open, readFile, readdir } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import type { Kernels } from '@/kernels';
 import type { MediaFrame, Shot, Source } from '@/core/document/types';
 import { parseShot } from '@/core/document/schema';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
+import type { MediaInfo } from '../codecs';
 import { initCodecs, inspectMedia } from '../codecs';
 import type { PictureHost } from '../host';
 import type { Job, MediaLoader } from '../renderer';
@@ -78,12 +79,15 @@ async function completeSource(source: Partial<Source> & { path: string }, base: 
   const first = found[0];
   if (!first) throw new MediaError(full, 'there is no such file, nor a sequence of this name');
   const info = await inspectMedia(await readBytes(first.path), first.path);
-  const frames: MediaFrame[] = found.map(({ frame, path }) => {
+  const frames: MediaFrame[] = [];
+  for (const { frame, path } of found) {
     // On the command line a file stands for itself: its path takes the place of its contents' hash.
     const hash = createHash('sha256').update(path).digest('hex');
     files.set(hash, path);
-    return { frame, hash, name: basename(path) };
-  });
+    // The data window of an OpenEXR file may differ from frame to frame.
+    const { bounds } = info.container === 'OpenEXR' ? await inspectHead(path) : info;
+    frames.push({ frame, hash, name: basename(path), ...(bounds && { bounds }) });
+  }
   const isSequence = patternExpression(basename(full)) !== null;
   Object.assign(source, {
     kind: isSequence ? 'sequence' : 'still',
@@ -96,6 +100,19 @@ async function completeSource(source: Partial<Source> & { path: string }, base: 
     missing: source.missing ?? 'error',
     start: source.start ?? (isSequence ? first.frame : 1),
   });
+}
+
+/** What a file's header says, from its first bytes where they hold it. */
+async function inspectHead(path: string): Promise<MediaInfo> {
+  const file = await open(path);
+  try {
+    const { bytesRead, buffer } = await file.read(new Uint8Array(65536), 0, 65536, 0);
+    return await inspectMedia(buffer.subarray(0, bytesRead), path);
+  } catch {
+    return inspectMedia(await readBytes(path), path);
+  } finally {
+    await file.close();
+  }
 }
 
 /** The files of a `####` or `%04d` pattern in order of their numbers, or the one file named. */

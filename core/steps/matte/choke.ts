@@ -52,7 +52,7 @@ export const choke = defineStep({
       const reach = grow(out.region, morphologyPad(p.radius));
       const near = ctx.scratch((reach.x1 - reach.x0) * (reach.y1 - reach.y0));
       copyShared(wide, from.region, near, reach);
-      const grown = growGrey(kernels, near, reach, out.region, p.radius, domain);
+      const grown = growGrey(kernels, near, reach, out.region, p.radius, domain, () => ctx.poll());
       alpha = cut(grown, out.region);
       kernels.give(grown);
     }
