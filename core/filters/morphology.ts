@@ -57,6 +57,10 @@ export function growGrey(
   domain: Rect,
   poll = (): void => undefined,
 ): Plane {
+  return kernels.guard(() => growOrShrink(kernels, plane, have, want, radius, domain, poll));
+}
+
+function growOrShrink(kernels: Kernels, plane: Plane, have: Rect, want: Rect, radius: number, domain: Rect, poll: () => void): Plane {
   const sign = radius < 0 ? -1 : 1;
   const r = Math.abs(radius);
   const low = Math.floor(r);
