@@ -4,8 +4,9 @@ import { existsSync } from 'node:fs';
 import { install } from './install.mjs';
 import { seconds, stage, tool } from './stages.mjs';
 
-function chromium() {
-  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
+/** Installs Debian packages that are needed for the tests alone. */
+function debian(what, present, ...packages) {
+  if (present.every((path) => existsSync(path))) return;
   const sudo = process.getuid?.() === 0 ? [] : ['sudo', '-n'];
   const apt = (...args) => {
     const [command, ...rest] = [...sudo, 'apt-get', ...args];
@@ -14,13 +15,16 @@ function chromium() {
         .status === 0
     );
   };
-  if (apt('update', '-qq') && apt('install', '-y', '-qq', 'chromium')) return;
-  process.stderr.write('Chromium is needed for the interface tests: install Debian\'s package "chromium", or set CHROMIUM to its path.\n');
+  if (apt('update', '-qq') && apt('install', '-y', '-qq', ...packages)) return;
+  process.stderr.write(`${what} is needed for the tests: install Debian's packages ${packages.join(', ')}.\n`);
   process.exit(1);
 }
 
 stage('Install', install);
-stage('Chromium', chromium);
+stage('Chromium', () => debian('Chromium', [process.env.CHROMIUM ?? '/usr/bin/chromium'], 'chromium'));
+stage('Other readers of pictures', () =>
+  debian('OpenEXR and OpenImageIO', ['/usr/bin/exrmultipart', '/usr/bin/oiiotool'], 'openexr', 'openimageio-tools'),
+);
 stage('Kernels', [process.execPath, 'scripts/build-kernels.mjs']);
 stage('Types', tool('typescript/bin/tsc', '--noEmit'));
 stage('Types of the core', tool('typescript/bin/tsc', '--noEmit', '-p', 'core/tsconfig.json'));
