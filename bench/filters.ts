@@ -36,10 +36,10 @@ function errors(blur: (data: Float32Array) => Float32Array, width: number, sigma
   const middle = (r: Float32Array): Float32Array => r.subarray(64 * width, 65 * width);
   const impulse = middle(blur(rows((x) => +(x === centre))));
   const edge = middle(blur(rows((x) => +(x >= centre))));
-  let [peak, step, reached] = [0, 0, 0];
+  let [peak, step] = [0, 0];
   for (let x = Math.ceil(4 * sigma); x < width - 4 * sigma; x++) {
     peak = Math.max(peak, Math.abs(impulse[x]! - exact[x]! / sum) / (1 / sum));
-    reached = exact.reduce((a, v, i) => (i <= x ? a + v / sum : a), 0);
+    const reached = exact.reduce((a, v, i) => (i <= x ? a + v / sum : a), 0);
     step = Math.max(step, Math.abs(edge[x]! - reached));
   }
   return [peak, step];

@@ -1,5 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
+import { SPACE_NAMES } from '@/core/colour/spaces';
 import type { ColourSpace } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
 import { WRITTEN } from '@/core/formats/exr/write';
@@ -11,8 +12,6 @@ import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { frameName, patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 
-const SPACES: readonly ColourSpace[] = ['sRGB', 'Rec.709', 'linear'];
-
 /** Reads a file or sequence and writes it as PNG or OpenEXR, of another layer or colour space if asked. */
 export async function convert(args: string[]): Promise<void> {
   const { words, options } = parseArguments(args, ['half', 'float']);
@@ -22,8 +21,8 @@ export async function convert(args: string[]): Promise<void> {
   const space = (name: 'from' | 'to'): ColourSpace | undefined => {
     const v = options.get(name);
     if (v === undefined) return undefined;
-    const found = SPACES.find((s) => s.toLowerCase() === v.toLowerCase());
-    if (!found) throw new UsageError(`--${name} is one of ${SPACES.join(', ')}, not "${v}"`);
+    const found = SPACE_NAMES.find((s) => s.toLowerCase() === v.toLowerCase());
+    if (!found) throw new UsageError(`--${name} is one of ${SPACE_NAMES.join(', ')}, not "${v}"`);
     return found;
   };
   const compression = WRITTEN.find((c) => c === (options.get('compression') ?? 'ZIP').toUpperCase());
@@ -50,7 +49,7 @@ export async function convert(args: string[]): Promise<void> {
       ...DEFAULT_OUTPUT,
       container,
       compression,
-      colourSpace: space('to') ?? 'sRGB',
+      colourSpace: space('to') ?? (container === 'exr' ? 'linear' : 'sRGB'),
       pixelType: options.has('float') ? 'float' : 'half',
       bits: options.get('bits') === '16' ? 16 : 8,
       alpha: info.channels.includes('A'),

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Worker, isMainThread, parentPort, workerData } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
-import { TRANSFERS } from '@/core/colour/transfer';
+import { REC709, SRGB } from '@/core/colour/transfer';
 import { writePng } from '@/core/formats/codes';
 import { renderHarbour } from './harbour';
 import { FRAMES, SG010, renderKeeper } from './sg010';
@@ -13,7 +13,7 @@ const media = join(process.env.OSTRACON_ROOT ?? '.', 'demo/media/sg010');
 
 async function keeperFrame(frame: number): Promise<void> {
   const { width, height, plate } = renderKeeper(frame, SG010);
-  const { encode } = TRANSFERS['Rec.709'];
+  const { encode } = REC709;
   const codes = Buffer.from(plate.map((v) => Math.min(255, Math.max(0, Math.round(255 * encode(Math.max(0, v)))))));
   await sharp(codes, { raw: { width, height, channels: 3 } })
     .jpeg({ quality: 92, chromaSubsampling: '4:2:0' })
@@ -22,7 +22,7 @@ async function keeperFrame(frame: number): Promise<void> {
 
 function harbour(): void {
   const [width, height] = [960, 540];
-  const { encode } = TRANSFERS.sRGB;
+  const { encode } = SRGB;
   const data = Uint16Array.from(renderHarbour(width, height), (v) => Math.round(65535 * encode(Math.min(1, Math.max(0, v)))));
   // Ten significant bits keep the sky smooth and the file small.
   writeFileSync(

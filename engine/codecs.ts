@@ -4,8 +4,10 @@ import type { AlphaKind, ColourSpace } from '@/core/document/types';
 import type { CodePicture } from '@/core/formats/codes';
 import { inspectPng, readPng } from '@/core/formats/codes';
 import { MAX_PIXELS } from '@/core/formats/exr/header';
+import { spaceOfChromaticities } from '@/core/colour/spaces';
+import type { ExrHeader } from '@/core/formats/exr/header';
 import { exrChannels, inspectExr, readExr } from '@/core/formats/exr/read';
-import { planesFromCodes, settleAlpha } from '@/core/formats/ingest';
+import { planesFromCodes, settleAlpha, settleColour } from '@/core/formats/ingest';
 import type { Rect } from '@/core/geometry/rect';
 import { EMPTY, sameRect, union } from '@/core/geometry/rect';
 import type { Format, Picture } from '@/core/picture';
@@ -23,6 +25,8 @@ export interface MediaInfo {
   /** Where it holds pixels, where that is not the whole frame: x0, y0, x1, y1 from the frame's corner. */
   bounds?: number[];
   colourSpace: ColourSpace;
+  /** Why that colour space was taken. */
+  colourReason: string;
   alpha: AlphaKind;
 }
 
@@ -73,7 +77,7 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
       channels: exrChannels(h).map((c) => c.name),
       bits: [...new Set(h.parts.flatMap((p) => p.channels.map((c) => c.type)))].join(', '),
       ...(!sameRect(data, w) && { bounds: [data.x0 - w.x0, data.y0 - w.y0, data.x1 - w.x0, data.y1 - w.y0] }),
-      colourSpace: 'linear',
+      ...exrColour(h),
       alpha: 'premultiplied',
     };
   }
@@ -86,6 +90,7 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
       channels: alpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
       bits: `${bits} bit`,
       colourSpace: 'sRGB',
+      colourReason: 'PNG files are mostly made for displays',
       alpha: alpha ? 'straight' : 'ignore',
     };
   }
@@ -96,7 +101,20 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
     channels: ['R', 'G', 'B'],
     bits: '8 bit',
     colourSpace: container === 'JPEG' ? 'Rec.709' : 'sRGB',
+    colourReason: container === 'JPEG' ? 'JPEG sequences are mostly filmed plates' : 'WebP files are mostly made for displays',
     alpha: 'ignore',
+  };
+}
+
+function exrColour(h: ExrHeader): Pick<MediaInfo, 'colourSpace' | 'colourReason'> {
+  const named = h.parts[0]!.attributes.chromaticities;
+  const space = spaceOfChromaticities(named);
+  if (space) return { colourSpace: space, colourReason: 'its header names these chromaticities' };
+  return {
+    colourSpace: 'linear',
+    colourReason: named
+      ? 'its header names chromaticities that are not known here'
+      : 'OpenEXR holds light, and its header names no primaries',
   };
 }
 
@@ -141,7 +159,7 @@ export async function decodeMedia(
 ): Promise<Picture> {
   const container = containerOf(bytes, file);
   if (container === 'OpenEXR') {
-    return settleAlpha(readExr(bytes, file, kernels, channels), as.alpha, kernels);
+    return settleAlpha(settleColour(readExr(bytes, file, kernels, channels), as.colourSpace, kernels), as.alpha, kernels);
   }
   const codes = container === 'PNG' ? readPng(bytes, file) : await decodeLossy(bytes, file, container);
   return settleAlpha(planesFromCodes(codes, as.colourSpace, kernels), as.alpha, kernels);

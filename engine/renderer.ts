@@ -7,11 +7,11 @@ import type { Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluat
 import { ResultCache } from '@/core/evaluate/results';
 import { EMPTY, area, isEmpty } from '@/core/geometry/rect';
 import { makePlan } from '@/core/evaluate/plan';
-import { reducePicture } from '@/core/formats/ingest';
+import { channelsForSpace, reducePicture } from '@/core/formats/ingest';
 import type { OutputSettings } from '@/core/formats/output';
 import { outputChannels, writePicture } from '@/core/formats/output';
 import type { Tile } from '@/core/picture';
-import { formatRect, scaleFormat } from '@/core/picture';
+import { COLOUR, formatRect, scaleFormat } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import { decodeMedia } from './codecs';
 import type { Rendered } from './host';
@@ -135,7 +135,8 @@ export class Renderer {
   private async picture(node: SourceNode): Promise<Tile> {
     const { source, mediaFrame } = node;
     // Straight colour cannot be premultiplied without its alpha, asked for or not.
-    const wanted = new Set([...node.channels, ...(source.alpha === 'straight' ? ['A'] : [])]);
+    const alone = [...node.channels, ...(source.alpha === 'straight' ? ['A'] : []), ...(source.alpha === 'luma' ? COLOUR : [])];
+    const wanted = channelsForSpace(alone, source.channels, source.colourSpace);
     const { bytes, name } = await this.load(source, mediaFrame!);
     const full = await decodeMedia(bytes, name, source, this.kernels, [...wanted].filter((c) => source.channels.includes(c)).sort());
     const { width, height } = full.format;

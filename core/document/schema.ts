@@ -1,3 +1,4 @@
+import { SPACE_NAMES } from '../colour/spaces';
 import * as yup from 'yup';
 import { ShotError } from '../errors';
 import { findCycle, laneOf, tapsOf } from './graph';
@@ -110,8 +111,8 @@ const source = yup.object({
   format,
   channels: yup.array(id()).required(),
   container: yup.string().strict().required(),
-  colourSpace: yup.string().strict().oneOf(['sRGB', 'Rec.709', 'linear']).required(),
-  alpha: yup.string().strict().oneOf(['premultiplied', 'straight', 'ignore']).required(),
+  colourSpace: yup.string().strict().oneOf(SPACE_NAMES).required(),
+  alpha: yup.string().strict().oneOf(['premultiplied', 'straight', 'ignore', 'luma']).required(),
   missing: yup.string().strict().oneOf(['error', 'hold', 'black']).required(),
   start: whole(),
 });

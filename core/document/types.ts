@@ -54,8 +54,27 @@ export interface Lane {
 }
 
 /** What the colour code values of a source mean. */
-export type ColourSpace = 'sRGB' | 'Rec.709' | 'linear';
-export type AlphaKind = 'premultiplied' | 'straight' | 'ignore';
+export type ColourSpace =
+  | 'sRGB'
+  | 'Rec.709'
+  | 'gamma 2.2'
+  | 'gamma 2.4'
+  | 'linear'
+  | 'linear Rec.2020'
+  | 'linear P3'
+  | 'ACEScg'
+  | 'ACES2065-1'
+  | 'PQ'
+  | 'HLG'
+  | 'Cineon'
+  | 'S-Log3'
+  | 'LogC3'
+  | 'LogC4'
+  | 'V-Log'
+  | 'Log3G10'
+  | 'C-Log3';
+/** `luma` is for elements filmed on black: their brightness is their coverage. */
+export type AlphaKind = 'premultiplied' | 'straight' | 'ignore' | 'luma';
 export type Missing = 'error' | 'hold' | 'black';
 
 export interface MediaFrame {

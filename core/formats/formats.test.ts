@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { decodeMedia, inspectMedia } from '@/engine/codecs';
 import { nodeKernels } from '@/engine/node/host';
-import { TRANSFERS, decodeTable } from '../colour/transfer';
+import { SPACES, decodeTable } from '../colour/spaces';
 import { MediaError } from '../errors';
 import { rect } from '../geometry/rect';
 import { readPng, writePng } from './codes';
@@ -174,7 +174,7 @@ describe('PNG', () => {
       { ...DEFAULT_OUTPUT, container: 'png', bits: 16 },
       k,
     );
-    expect(readPng(bytes, 'a').data[0]! / 65535).toBeCloseTo(TRANSFERS.sRGB.encode(0.5), 4);
+    expect(readPng(bytes, 'a').data[0]! / 65535).toBeCloseTo(SPACES.sRGB.transfer.encode(0.5), 4);
     const back = await decodeMedia(bytes, 'a.png', { colourSpace: 'sRGB', alpha: 'straight' }, k);
     expect(back.planes.R![0]).toBeCloseTo(0.25, 4);
     [...Object.values(planes), ...Object.values(back.planes)].forEach((p) => k.give(p));
@@ -189,12 +189,12 @@ describe('transfer functions', () => {
     ['Rec.709', 0.08, 0.017778],
     ['linear', 0.3, 0.3],
   ] as const)('%s of %s is %s', (space, code, light) => {
-    expect(TRANSFERS[space].decode(code)).toBeCloseTo(light, 5);
+    expect(SPACES[space].transfer.decode(code)).toBeCloseTo(light, 5);
   });
   test('there and back is the same, negative values too', () => {
     fc.assert(
       fc.property(fc.constantFrom('sRGB', 'Rec.709', 'linear' as const), fc.double({ min: -1, max: 4, noNaN: true }), (space, v) => {
-        const { encode, decode } = TRANSFERS[space as 'sRGB'];
+        const { encode, decode } = SPACES[space as 'sRGB'].transfer;
         expect(Math.abs(encode(decode(v)) - v)).toBeLessThan(1e-5);
       }),
     );

@@ -1,9 +1,10 @@
 import type { Kernels, Plane } from '@/kernels';
-import { decodeTable } from '../colour/transfer';
+import { SPACES, decodeTable, matricesOf } from '../colour/spaces';
+import { LINEAR, LUMA } from '../colour/transfer';
 import type { AlphaKind, ColourSpace } from '../document/types';
 import { area, rect } from '../geometry/rect';
 import type { Picture } from '../picture';
-import { COLOUR, formatRect, scaleFormat } from '../picture';
+import { COLOUR, formatRect, layersOf, scaleFormat } from '../picture';
 import type { CodePicture } from './codes';
 
 /** Code values to scene-linear planes, alpha as it stands in the file. */
@@ -23,17 +24,62 @@ export function planesFromCodes(p: CodePicture, space: ColourSpace, kernels: Ker
   COLOUR.forEach((c, i) => read(c, p.channels >= 3 ? i : 0, curve));
   if (p.channels % 2 === 0) read('A', p.channels - 1, even);
   [bytes, curve, even].forEach((b) => kernels.give(b));
+  toWorkingPrimaries(planes, space, kernels);
   const format = { width: p.width, height: p.height, pixelAspect: 1 };
   return { format, bounds: formatRect(format), channels: Object.keys(planes), planes };
+}
+
+/** The colour channels of each layer that has all three. */
+const triplesOf = (channels: readonly string[]): string[][] =>
+  layersOf(channels)
+    .map((layer) => COLOUR.map((c) => (layer ? `${layer}.${c}` : c)))
+    .filter((t) => t.every((c) => channels.includes(c)));
+
+/** Channels that must be decoded for some to be had in a space: a change of primaries needs all three of a layer. */
+export function channelsForSpace(wanted: Iterable<string>, all: readonly string[], space: ColourSpace): Set<string> {
+  const needed = new Set(wanted);
+  if (matricesOf(space)) for (const t of triplesOf(all)) if (t.some((c) => needed.has(c))) t.forEach((c) => needed.add(c));
+  return needed;
+}
+
+/** Values of floating-point files, colour channels of all layers, to linear Rec.709. Changes the picture's planes. */
+export function settleColour(picture: Picture, space: ColourSpace, kernels: Kernels): Picture {
+  const { planes } = picture;
+  const { transfer } = SPACES[space];
+  if (transfer !== LINEAR) {
+    for (const c of triplesOf(Object.keys(planes)).flat()) {
+      const plane = planes[c]!;
+      for (let i = 0; i < plane.length; i++) plane[i] = transfer.decode(plane[i]!);
+    }
+  }
+  toWorkingPrimaries(planes, space, kernels);
+  return picture;
+}
+
+function toWorkingPrimaries(planes: Record<string, Plane>, space: ColourSpace, kernels: Kernels): void {
+  const matrices = matricesOf(space);
+  if (!matrices) return;
+  for (const t of triplesOf(Object.keys(planes))) {
+    const [r, g, b] = t.map((c) => planes[c]!.byteOffset) as [number, number, number];
+    kernels.fn.matrix3(r, g, b, r, g, b, planes[t[0]!]!.length, ...matrices.toWorking);
+  }
 }
 
 /** Makes alpha what the pipeline expects: premultiplied, and there. Changes the picture's planes. */
 export function settleAlpha(picture: Picture, alpha: AlphaKind, kernels: Kernels): Picture {
   const { planes } = picture;
   const n = area(picture.bounds);
+  if (alpha === 'luma') planes.A ??= kernels.take(n);
   if (!planes.A || alpha === 'ignore') {
     planes.A ??= kernels.take(n);
     planes.A.fill(1);
+  } else if (alpha === 'luma') {
+    planes.A.fill(0);
+    COLOUR.forEach((c, i) => {
+      const p = planes[c];
+      if (p) kernels.fn.addScaled(planes.A!.byteOffset, p.byteOffset, planes.A!.byteOffset, n, LUMA[i]!);
+    });
+    kernels.fn.clampPlane(planes.A.byteOffset, planes.A.byteOffset, n, 0, 1);
   } else if (alpha === 'straight') {
     for (const c of COLOUR) {
       const p = planes[c];

@@ -1,5 +1,5 @@
 import type { Kernels } from '@/kernels';
-import { TRANSFERS } from '../colour/transfer';
+import { LINEAR_SPACES, SPACES, chromaticitiesOf, matricesOf } from '../colour/spaces';
 import type { ColourSpace } from '../document/types';
 import type { Format, Tile } from '../picture';
 import { COLOUR } from '../picture';
@@ -11,7 +11,7 @@ export interface OutputSettings {
   container: 'png' | 'exr';
   /** Of PNG. */
   bits: 8 | 16;
-  /** Code values of PNG; EXR is always linear. */
+  /** What PNG's code values mean; for EXR one of the linear spaces, linear Rec.709 for any other. */
   colourSpace: ColourSpace;
   /** PNG holds straight alpha, as its standard says. */
   alpha: boolean;
@@ -36,11 +36,29 @@ export function outputChannels(settings: OutputSettings, channels: readonly stri
 
 /** A tile as a file's bytes. The tile must hold R, G, B (and A where alpha is asked for). */
 export function writePicture(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Uint8Array {
-  const { region, planes } = tile;
-  if (settings.container === 'exr') {
-    const channels = Object.entries(planes).map(([name, plane]) => ({ name, type: settings.pixelType, plane }));
-    return writeExr({ format, bounds: region, channels, compression: settings.compression }, kernels);
+  const exr = settings.container === 'exr';
+  const space = exr && !LINEAR_SPACES.includes(settings.colourSpace) ? 'linear' : settings.colourSpace;
+  const matrices = matricesOf(space);
+  if (!matrices) return exr ? exrOf(tile, format, settings, space, kernels) : pngOf(tile, settings);
+  // The tile's planes may be shared: the change of primaries is made on copies.
+  const copies = COLOUR.map((c) => kernels.copy(tile.planes[c]!));
+  const [r, g, b] = copies.map((p) => p.byteOffset) as [number, number, number];
+  kernels.fn.matrix3(r, g, b, r, g, b, copies[0]!.length, ...matrices.toSpace);
+  const planes = { ...tile.planes, R: copies[0]!, G: copies[1]!, B: copies[2]! };
+  try {
+    return exr ? exrOf({ ...tile, planes }, format, settings, space, kernels) : pngOf({ ...tile, planes }, settings);
+  } finally {
+    copies.forEach((p) => kernels.give(p));
   }
+}
+
+function exrOf({ region, planes }: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels): Uint8Array {
+  const channels = Object.entries(planes).map(([name, plane]) => ({ name, type: settings.pixelType, plane }));
+  const attributes = { chromaticities: chromaticitiesOf(space) };
+  return writeExr({ format, bounds: region, channels, compression: settings.compression, attributes }, kernels);
+}
+
+function pngOf({ region, planes }: Tile, settings: OutputSettings): Uint8Array {
   const [width, height] = [region.x1 - region.x0, region.y1 - region.y0];
   const count = settings.alpha ? 4 : 3;
   const top = 2 ** settings.bits - 1;
@@ -63,6 +81,6 @@ export function writePicture(tile: Tile, format: Format, settings: OutputSetting
 
 /** A code value in 0..1; what lies outside is cut, NaN becomes 0. */
 function encoder(space: ColourSpace): (v: number) => number {
-  const { encode } = TRANSFERS[space];
+  const { encode } = SPACES[space].transfer;
   return (v) => (v > 0 ? (v >= 1 ? 1 : encode(v)) : 0);
 }

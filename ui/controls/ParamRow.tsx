@@ -7,7 +7,7 @@ import Slider from '@mui/material/Slider';
 import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
-import { TRANSFERS } from '@/core/colour/transfer';
+import { SRGB } from '@/core/colour/transfer';
 import { admit, isKeyed, isLink, resolveParam } from '@/core/document/params';
 import type { Param, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
@@ -196,12 +196,12 @@ function Numbers({ d, value, set, onProblem }: { d: ParamDefinition; value: read
 const hex = (v: readonly number[]): string =>
   `#${v
     .map((x) =>
-      Math.round(255 * Math.min(1, Math.max(0, TRANSFERS.sRGB.encode(x))))
+      Math.round(255 * Math.min(1, Math.max(0, SRGB.encode(x))))
         .toString(16)
         .padStart(2, '0'),
     )
     .join('')}`;
-const fromHex = (h: string): number[] => [1, 3, 5].map((i) => TRANSFERS.sRGB.decode(parseInt(h.slice(i, i + 2), 16) / 255));
+const fromHex = (h: string): number[] => [1, 3, 5].map((i) => SRGB.decode(parseInt(h.slice(i, i + 2), 16) / 255));
 
 function ColourField({
   title,

@@ -10,10 +10,11 @@ import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import Select from '@mui/material/Select';
 import Switch from '@mui/material/Switch';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import * as yup from 'yup';
 import { Cancelled, messageOf } from '@/core/errors';
+import { LINEAR_SPACES, SPACES, SPACE_NAMES } from '@/core/colour/spaces';
 import type { ColourSpace } from '@/core/document/types';
 import type { OutputSettings } from '@/core/formats/output';
 import type { Sink } from '@/engine/export';
@@ -87,7 +88,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
     defaultValues: {
       lane: shot.result ?? '',
       kind: 'exrHalf',
-      colourSpace: 'sRGB',
+      colourSpace: 'linear',
       alpha: true,
       compression: 'ZIP',
       name: `${slug}.####`,
@@ -106,6 +107,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
   });
   const form = watch();
   const png = form.kind.startsWith('png');
+  useEffect(() => setValue('colourSpace', png ? 'sRGB' : 'linear'), [png, setValue]);
   const [progress, setProgress] = useState<{ done: number; of: number; since: number } | null>(null);
   const controller = useRef<AbortController | null>(null);
 
@@ -172,18 +174,18 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
             ['png8', 'PNG, 8 bit'],
             ['png16', 'PNG, 16 bit'],
           ])}
-          {png && <label>Colour</label>}
-          {png &&
-            select('colourSpace', 'Colour', [
-              ['sRGB', 'sRGB'],
-              ['Rec.709', 'Rec.709 camera'],
-              ['linear', 'Linear'],
-            ])}
+          <label>Colour</label>
+          {select(
+            'colourSpace',
+            'Colour',
+            (png ? SPACE_NAMES : LINEAR_SPACES).map((s) => [s, SPACES[s].title]),
+          )}
           {!png && <label>Compression</label>}
           {!png &&
             select('compression', 'Compression', [
               ['ZIP', 'ZIP, 16 lines'],
               ['ZIPS', 'ZIP, single lines'],
+              ['PIZ', 'PIZ: wavelet, for noisy plates'],
               ['RLE', 'Run lengths'],
               ['NONE', 'None'],
             ])}

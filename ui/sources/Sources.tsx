@@ -7,6 +7,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useState } from 'react';
+import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
 import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
 import { layersOf } from '@/core/picture';
 import * as commands from '@/store/commands';
@@ -129,11 +130,7 @@ function SourceSettings({ source }: { source: Source }) {
       {choice<ColourSpace>(
         'Colour',
         source.colourSpace,
-        [
-          ['sRGB', 'sRGB'],
-          ['Rec.709', 'Rec.709 camera'],
-          ['linear', 'Linear'],
-        ],
+        SPACE_NAMES.map((s) => [s, SPACES[s].title]),
         (colourSpace) => set({ colourSpace }),
       )}
       {choice<AlphaKind>(
@@ -143,6 +140,7 @@ function SourceSettings({ source }: { source: Source }) {
           ['premultiplied', 'Premultiplied'],
           ['straight', 'Straight'],
           ['ignore', 'Ignored: solid'],
+          ['luma', 'From luma: an element on black'],
         ],
         (alpha) => set({ alpha }),
       )}

@@ -178,6 +178,7 @@ function readChannels(r: Reader): ExrChannel[] {
     if (xSampling < 1 || ySampling < 1 || xSampling > 64 || ySampling > 64) {
       throw new MediaError(r.file, `its channel "${name}" has a sampling of ${xSampling}×${ySampling}, which makes no sense`);
     }
+    if (channels.some((c) => c.name === name)) throw new MediaError(r.file, `it lists its channel "${name}" twice`);
     channels.push({ name, type, linear, xSampling, ySampling });
     if (channels.length > 1024) throw new MediaError(r.file, 'it lists more than 1024 channels');
   }

@@ -20,8 +20,8 @@ export interface ExrOutput {
   bounds: Rect;
   channels: readonly { name: string; type: PixelType; plane: Plane }[];
   compression: WrittenCompression;
-  /** Text, or a time code as its two words. */
-  attributes?: Record<string, string | readonly [number, number]>;
+  /** Text, a time code as its two words, or chromaticities as eight numbers. */
+  attributes?: Record<string, string | readonly number[]>;
 }
 
 /** Writes a single-part scan-line OpenEXR file, lines in increasing order, channels sorted by name. */
@@ -54,6 +54,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   head.attribute('screenWindowWidth', 'float', floats(1));
   for (const [name, value] of Object.entries(out.attributes ?? {})) {
     if (typeof value === 'string') head.attribute(name, 'string', [...new TextEncoder().encode(value)]);
+    else if (value.length === 8) head.attribute(name, 'chromaticities', floats(...value));
     else head.attribute(name, 'timecode', ints(...value));
   }
   head.bytes.push(0);
