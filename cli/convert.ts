@@ -4,6 +4,7 @@ import { SPACE_NAMES } from '@/core/colour/spaces';
 import type { ColourSpace } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
 import { WRITTEN } from '@/core/formats/exr/write';
+import type { OutputSettings } from '@/core/formats/output';
 import { DEFAULT_OUTPUT, outputChannels, writePicture } from '@/core/formats/output';
 import { formatRect, splitChannel } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
@@ -12,7 +13,9 @@ import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { frameName, patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 
-/** Reads a file or sequence and writes it as PNG or OpenEXR, of another layer or colour space if asked. */
+const isContainer = (c: string): c is OutputSettings['container'] => ['exr', 'png', 'dpx', 'hdr'].includes(c);
+
+/** Reads a file or sequence and writes it as OpenEXR, PNG, DPX or Radiance HDR, of another layer or colour space if asked. */
 export async function convert(args: string[]): Promise<void> {
   const { words, options } = parseArguments(args, ['half', 'float']);
   only(options, ['layer', 'from', 'to', 'frames', 'compression', 'half', 'float', 'bits']);
@@ -28,7 +31,7 @@ export async function convert(args: string[]): Promise<void> {
   const compression = WRITTEN.find((c) => c === (options.get('compression') ?? 'ZIP').toUpperCase());
   if (!compression) throw new UsageError(`--compression is one of ${WRITTEN.join(', ')}`);
   const container = extname(to).slice(1).toLowerCase();
-  if (container !== 'exr' && container !== 'png') throw new UsageError(`only .exr and .png can be written, not "${extname(to)}"`);
+  if (!isContainer(container)) throw new UsageError(`only .exr, .png, .dpx and .hdr can be written, not "${extname(to)}"`);
   const found = await findFrames(userPath(from));
   const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
   const frames = found.filter((f) => f.frame >= range.first && f.frame <= range.last);
@@ -49,22 +52,22 @@ export async function convert(args: string[]): Promise<void> {
       ...DEFAULT_OUTPUT,
       container,
       compression,
-      colourSpace: space('to') ?? (container === 'exr' ? 'linear' : 'sRGB'),
+      colourSpace: space('to') ?? (container === 'exr' || container === 'hdr' ? 'linear' : container === 'dpx' ? 'Rec.709' : 'sRGB'),
       pixelType: options.has('float') ? 'float' : 'half',
-      bits: options.get('bits') === '16' ? 16 : 8,
+      bits: options.get('bits') === '16' ? 16 : container === 'dpx' ? 10 : 8,
       alpha: info.channels.includes('A'),
     } as const;
     const colour = colourOfLayer(picture.channels, layer ?? '');
-    const names = container === 'png' || layer !== undefined ? ['R', 'G', 'B', 'A'] : picture.channels;
+    const names = container !== 'exr' || layer !== undefined ? ['R', 'G', 'B', 'A'] : picture.channels;
     const planes = Object.fromEntries(
       outputChannels(settings, names).map((c) => [
         c,
-        picture.planes[layer !== undefined || container === 'png' ? (colour['RGB'.indexOf(c)] ?? c) : c]!,
+        picture.planes[layer !== undefined || container !== 'exr' ? (colour['RGB'.indexOf(c)] ?? c) : c]!,
       ]),
     );
     const name = join(dirname(userPath(to)), frameName(basename(to), frame));
-    // A PNG has no bounds of its own: what lies in the frame is written.
-    const whole = container === 'png' && picture.bounds.x1 - picture.bounds.x0 !== formatRect(picture.format).x1;
+    // Only OpenEXR has bounds of its own.
+    const whole = container !== 'exr' && picture.bounds.x1 - picture.bounds.x0 !== formatRect(picture.format).x1;
     if (whole) throw new MediaError(path, 'its pixels do not fill its frame; write OpenEXR instead');
     await writeFile(name, writePicture({ region: picture.bounds, planes }, picture.format, settings, kernels));
     Object.values(picture.planes).forEach((p) => kernels.give(p));

@@ -3,6 +3,8 @@ import { MediaError, messageOf } from '@/core/errors';
 import type { AlphaKind, ColourSpace } from '@/core/document/types';
 import type { CodePicture } from '@/core/formats/codes';
 import { inspectPng, readPng } from '@/core/formats/codes';
+import { inspectDpx, isDpx, readDpx } from '@/core/formats/dpx';
+import { inspectRadiance, isRadiance, readRadiance } from '@/core/formats/radiance';
 import { MAX_PIXELS } from '@/core/formats/exr/header';
 import { spaceOfChromaticities } from '@/core/colour/spaces';
 import type { ExrHeader } from '@/core/formats/exr/header';
@@ -11,10 +13,11 @@ import { planesFromCodes, settleAlpha, settleColour } from '@/core/formats/inges
 import type { Rect } from '@/core/geometry/rect';
 import { EMPTY, sameRect, union } from '@/core/geometry/rect';
 import type { Format, Picture } from '@/core/picture';
+import { READABLE } from './sequences';
 import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';
 import decodeWebp, { init as initWebp } from '@jsquash/webp/decode.js';
 
-export type Container = 'PNG' | 'JPEG' | 'WebP' | 'OpenEXR';
+export type Container = 'PNG' | 'JPEG' | 'WebP' | 'OpenEXR' | 'DPX' | 'Radiance';
 
 /** What a file's header says, and how its pixels are best understood. */
 export interface MediaInfo {
@@ -48,19 +51,21 @@ export function sniff(bytes: Uint8Array): Container | null {
   if (at(0, 0xff, 0xd8, 0xff)) return 'JPEG';
   if (at(0, 0x52, 0x49, 0x46, 0x46) && at(8, 0x57, 0x45, 0x42, 0x50)) return 'WebP';
   if (at(0, 0x76, 0x2f, 0x31, 0x01)) return 'OpenEXR';
+  if (isDpx(bytes)) return 'DPX';
+  if (isRadiance(bytes)) return 'Radiance';
   return null;
 }
 
 function containerOf(bytes: Uint8Array, file: string): Container {
   const container = sniff(bytes);
   if (container) return container;
-  const claimed = /\.(exr|png|jpe?g|webp)$/i.exec(file)?.[1]?.toUpperCase();
+  const claimed = READABLE.exec(file)?.[1]?.toUpperCase();
   if (bytes.length === 0) throw new MediaError(file, 'the file is empty');
   throw new MediaError(
     file,
     claimed
       ? `it is named .${claimed.toLowerCase()} but its contents are not ${claimed === 'EXR' ? 'OpenEXR' : claimed}`
-      : 'this kind of file is not known; PNG, JPEG, WebP and OpenEXR can be read',
+      : 'this kind of file is not known; PNG, JPEG, WebP, OpenEXR, DPX and Radiance HDR can be read',
   );
 }
 
@@ -80,6 +85,23 @@ export async function inspectMedia(bytes: Uint8Array, file: string): Promise<Med
       ...exrColour(h),
       alpha: 'premultiplied',
     };
+  }
+  if (container === 'DPX') {
+    const { width, height, channels, bits, colourSpace, transfer } = inspectDpx(bytes, file);
+    return {
+      container,
+      format: { width, height, pixelAspect: 1 },
+      channels: channels === 4 ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
+      bits: `${bits} bit`,
+      colourSpace,
+      colourReason: transfer > 0 && transfer < 10 ? 'its header says so' : 'its header does not say; a guess from its bits',
+      alpha: channels === 4 ? 'premultiplied' : 'ignore',
+    };
+  }
+  if (container === 'Radiance') {
+    const { format } = inspectRadiance(bytes, file);
+    const about = { colourSpace: 'linear', colourReason: 'Radiance files hold light', alpha: 'ignore' } as const;
+    return { container, format, channels: ['R', 'G', 'B'], bits: 'RGBE', ...about };
   }
   if (container === 'PNG') {
     const { width, height, bits, type } = inspectPng(bytes, file);
@@ -161,6 +183,10 @@ export async function decodeMedia(
   if (container === 'OpenEXR') {
     return settleAlpha(settleColour(readExr(bytes, file, kernels, channels), as.colourSpace, kernels), as.alpha, kernels);
   }
-  const codes = container === 'PNG' ? readPng(bytes, file) : await decodeLossy(bytes, file, container);
+  if (container === 'Radiance') {
+    return settleAlpha(settleColour(readRadiance(bytes, file, kernels), as.colourSpace, kernels), as.alpha, kernels);
+  }
+  const codes =
+    container === 'PNG' ? readPng(bytes, file) : container === 'DPX' ? readDpx(bytes, file) : await decodeLossy(bytes, file, container);
   return settleAlpha(planesFromCodes(codes, as.colourSpace, kernels), as.alpha, kernels);
 }

@@ -1,3 +1,6 @@
+/** Endings of the files that can be read. */
+export const READABLE = /\.(exr|png|jpe?g|webp|dpx|hdr)$/i;
+
 /** A regular expression for a file name with #### or %04d, capturing the number; null for a plain name. */
 export function patternExpression(name: string): RegExp | null {
   const hashes = /#+/.exec(name);

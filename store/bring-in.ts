@@ -2,7 +2,7 @@ import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { mediaDb } from '@/engine/browser/media-db';
 import type { WorkerPool } from '@/engine/browser/pool';
-import { findSequences, rangesText } from '@/engine/sequences';
+import { READABLE, findSequences, rangesText } from '@/engine/sequences';
 import { newId } from './make';
 
 export interface BroughtIn {
@@ -11,8 +11,6 @@ export interface BroughtIn {
   warnings: string[];
   errors: string[];
 }
-
-const READABLE = /\.(exr|png|jpe?g|webp)$/i;
 
 /** Files become sources: a numbered sequence one source, everything else a still. Keeps each file once, by its hash. */
 export async function bringIn(
@@ -25,7 +23,7 @@ export async function bringIn(
   const known = files.filter((f) => READABLE.test(f.name));
   for (const f of files) {
     if (!known.includes(f) && !f.name.startsWith('.')) {
-      result.errors.push(`${f.name}: this kind of file is not known; PNG, JPEG, WebP and OpenEXR can be brought in`);
+      result.errors.push(`${f.name}: this kind of file is not known; PNG, JPEG, WebP, OpenEXR, DPX and Radiance HDR can be brought in`);
     }
   }
   let done = 0;

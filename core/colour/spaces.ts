@@ -112,8 +112,8 @@ export function matricesOf(space: ColourSpace): { toWorking: Matrix3; toSpace: M
 
 const tables = new Map<string, Float32Array>();
 
-/** Light of all code values of 8 or 16 bits, before any change of primaries. */
-export function decodeTable(space: ColourSpace, bits: 8 | 16): Float32Array {
+/** Light of all code values of so many bits, before any change of primaries. */
+export function decodeTable(space: ColourSpace, bits: 8 | 10 | 12 | 16): Float32Array {
   const key = `${space}/${bits}`;
   let table = tables.get(key);
   if (!table) {

@@ -6,7 +6,7 @@ import { MAX_PIXELS } from './exr/header';
 export interface CodePicture {
   width: number;
   height: number;
-  bits: 8 | 16;
+  bits: 8 | 10 | 12 | 16;
   /** 1 grey, 2 grey and alpha, 3 RGB, 4 RGBA. */
   channels: 1 | 2 | 3 | 4;
   data: Uint8Array | Uint8ClampedArray | Uint16Array;
@@ -46,4 +46,7 @@ export function readPng(bytes: Uint8Array, file: string): CodePicture {
 }
 
 export const writePng = (p: CodePicture): Uint8Array =>
-  encodePng({ width: p.width, height: p.height, depth: p.bits, channels: p.channels, data: p.data as Uint8Array }, { zlib: { level: 3 } });
+  encodePng(
+    { width: p.width, height: p.height, depth: p.bits === 8 ? 8 : 16, channels: p.channels, data: p.data as Uint8Array },
+    { zlib: { level: 3 } },
+  );

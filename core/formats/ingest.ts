@@ -12,7 +12,7 @@ export function planesFromCodes(p: CodePicture, space: ColourSpace, kernels: Ker
   const n = p.width * p.height;
   const bytes = kernels.bytes(p.data.byteLength);
   bytes.set(new Uint8Array(p.data.buffer, p.data.byteOffset, p.data.byteLength));
-  const size = p.bits / 8;
+  const size = p.bits === 8 ? 1 : 2;
   const lookup = p.bits === 8 ? kernels.fn.lookup8 : kernels.fn.lookup16;
   const curve = kernels.copy(decodeTable(space, p.bits));
   const even = kernels.copy(decodeTable('linear', p.bits));

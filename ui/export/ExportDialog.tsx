@@ -28,7 +28,7 @@ import { playRange } from '../workbench/use-picture';
 
 interface Form {
   lane: string;
-  kind: 'png8' | 'png16' | 'exrHalf' | 'exrFloat';
+  kind: 'png8' | 'png16' | 'exrHalf' | 'exrFloat' | 'dpx10' | 'dpx16' | 'hdr';
   colourSpace: ColourSpace;
   alpha: boolean;
   compression: OutputSettings['compression'];
@@ -54,9 +54,11 @@ const schema = yup.object({
     .min(yup.ref('first'), 'the range ends before it starts'),
 });
 
+const CONTAINERS = { png8: 'png', png16: 'png', exrHalf: 'exr', exrFloat: 'exr', dpx10: 'dpx', dpx16: 'dpx', hdr: 'hdr' } as const;
+
 const settingsOf = (f: Form): OutputSettings => ({
-  container: f.kind.startsWith('png') ? 'png' : 'exr',
-  bits: f.kind === 'png16' ? 16 : 8,
+  container: CONTAINERS[f.kind],
+  bits: f.kind.endsWith('16') ? 16 : f.kind === 'dpx10' ? 10 : 8,
   colourSpace: f.colourSpace,
   alpha: f.alpha,
   compression: f.compression,
@@ -106,8 +108,9 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
     },
   });
   const form = watch();
-  const png = form.kind.startsWith('png');
-  useEffect(() => setValue('colourSpace', png ? 'sRGB' : 'linear'), [png, setValue]);
+  const container = CONTAINERS[form.kind];
+  const light = container === 'exr' || container === 'hdr';
+  useEffect(() => setValue('colourSpace', light ? 'linear' : container === 'dpx' ? 'Rec.709' : 'sRGB'), [light, container, setValue]);
   const [progress, setProgress] = useState<{ done: number; of: number; since: number } | null>(null);
   const controller = useRef<AbortController | null>(null);
 
@@ -173,15 +176,18 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
             ['exrFloat', 'OpenEXR, float'],
             ['png8', 'PNG, 8 bit'],
             ['png16', 'PNG, 16 bit'],
+            ['dpx10', 'DPX, 10 bit'],
+            ['dpx16', 'DPX, 16 bit'],
+            ['hdr', 'Radiance HDR'],
           ])}
           <label>Colour</label>
           {select(
             'colourSpace',
             'Colour',
-            (png ? SPACE_NAMES : LINEAR_SPACES).map((s) => [s, SPACES[s].title]),
+            (light ? LINEAR_SPACES : SPACE_NAMES).map((s) => [s, SPACES[s].title]),
           )}
-          {!png && <label>Compression</label>}
-          {!png &&
+          {container === 'exr' && <label>Compression</label>}
+          {container === 'exr' &&
             select('compression', 'Compression', [
               ['ZIP', 'ZIP, 16 lines'],
               ['ZIPS', 'ZIP, single lines'],

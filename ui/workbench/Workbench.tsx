@@ -81,7 +81,7 @@ export function Workbench() {
           type="file"
           multiple
           hidden
-          accept=".png,.jpg,.jpeg,.webp,.exr"
+          accept=".png,.jpg,.jpeg,.webp,.exr,.dpx,.hdr"
           onChange={(e) => {
             const files = [...(e.target.files ?? [])];
             e.target.value = '';
