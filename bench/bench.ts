@@ -9,6 +9,7 @@ import { nodeKernels } from '@/engine/node/host';
 import { serveFrames } from '@/engine/node/workers';
 import { benchEngine } from './engine';
 import { benchFilters } from './filters';
+import { benchFormats } from './formats';
 import { benchKernels } from './kernels';
 import { benchShots } from './shots';
 import { stress } from './stress';
@@ -34,6 +35,7 @@ async function main(): Promise<void> {
     ['Kernels', () => benchKernels(kernels)],
     ['Filters', () => benchFilters(kernels)],
     ['Evaluation', () => benchEngine(kernels)],
+    ['Files', () => benchFormats(kernels)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
     ['Memory', memory],
   ];

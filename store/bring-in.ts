@@ -73,6 +73,7 @@ export async function bringIn(
       channels: first.channels,
       container: first.container,
       colourSpace: first.colourSpace,
+      colourReason: first.colourReason,
       alpha: first.alpha,
       missing: 'error',
       start: still ? 1 : frames[0]!.frame,

@@ -61,7 +61,10 @@ export const changeSource =
   (id: string, change: Partial<Pick<Source, 'name' | 'colourSpace' | 'alpha' | 'missing' | 'start'>>): Change =>
   (s) => {
     const source = s.sources.find((x) => x.id === id);
-    if (source) Object.assign(source, change);
+    if (!source) return;
+    Object.assign(source, change);
+    // A choice is no guess.
+    if (change.colourSpace) delete source.colourReason;
   };
 
 export const removeSource =

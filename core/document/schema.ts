@@ -112,6 +112,7 @@ const source = yup.object({
   channels: yup.array(id()).required(),
   container: yup.string().strict().required(),
   colourSpace: yup.string().strict().oneOf(SPACE_NAMES).required(),
+  colourReason: yup.string().strict().optional(),
   alpha: yup.string().strict().oneOf(['premultiplied', 'straight', 'ignore', 'luma']).required(),
   missing: yup.string().strict().oneOf(['error', 'hold', 'black']).required(),
   start: whole(),

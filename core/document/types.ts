@@ -99,6 +99,8 @@ export interface Source {
   channels: string[];
   container: string;
   colourSpace: ColourSpace;
+  /** Why that was taken, while it is a guess; gone once somebody has chosen. */
+  colourReason?: string;
   alpha: AlphaKind;
   missing: Missing;
   /** The shot's frame at which the source's first frame stands. */

@@ -9,7 +9,7 @@ import Select from '@mui/material/Select';
 import { useState } from 'react';
 import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
 import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
-import { layersOf } from '@/core/picture';
+import { layersOf, splitChannel } from '@/core/picture';
 import * as commands from '@/store/commands';
 import { lastFrameOf } from '@/store/make';
 import { NumberField } from '../controls/NumberField';
@@ -105,6 +105,15 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
   );
 }
 
+/** "R G B A · diffuse: R G B · Z" */
+const layersText = (channels: readonly string[]): string =>
+  layersOf(channels)
+    .map((layer) => {
+      const own = channels.filter((c) => splitChannel(c).layer === layer).map((c) => splitChannel(c).channel);
+      return layer ? `${layer}: ${own.join(' ')}` : own.join(' ');
+    })
+    .join(' · ');
+
 function SourceSettings({ source }: { source: Source }) {
   const run = useRun();
   const set = (change: Parameters<typeof commands.changeSource>[1]): void =>
@@ -125,13 +134,21 @@ function SourceSettings({ source }: { source: Source }) {
     <div className="source-settings">
       <label>Size</label>
       <span className="mono">
-        {source.format.width}×{source.format.height}
+        {source.format.width}×{source.format.height} · {source.container}
       </span>
+      <label>Channels</label>
+      <span className="dust">{layersText(source.channels)}</span>
       {choice<ColourSpace>(
         'Colour',
         source.colourSpace,
         SPACE_NAMES.map((s) => [s, SPACES[s].title]),
         (colourSpace) => set({ colourSpace }),
+      )}
+      {source.colourReason && (
+        <>
+          <span />
+          <small className="dust">A guess: {source.colourReason}.</small>
+        </>
       )}
       {choice<AlphaKind>(
         'Alpha',
