@@ -56,6 +56,10 @@ try {
   await page.keyboard.press('v');
   await page.keyboard.press('a');
   await settled();
+  await page.getByRole('button', { name: 'Caches' }).click();
+  await page.waitForTimeout(1500);
+  await take('caches');
+  await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   await page.waitForTimeout(600);
   await take('export');
