@@ -1,3 +1,4 @@
+import { strToU8 } from 'fflate';
 import type { ColourSpace } from '../document/types';
 import { MediaError } from '../errors';
 import type { CodePicture } from './codes';
@@ -117,7 +118,7 @@ export function writeDpx(p: { width: number; height: number; bits: 10 | 16; data
   bytes.fill(255, 0, HEADER);
   const text = (at: number, size: number, s: string): void => {
     bytes.fill(0, at, at + size);
-    bytes.set(new TextEncoder().encode(s).subarray(0, size - 1), at);
+    bytes.set(strToU8(s).subarray(0, size - 1), at);
   };
   text(0, 5, 'SDPX');
   view.setUint32(4, HEADER);

@@ -1,3 +1,4 @@
+import { strFromU8, strToU8 } from 'fflate';
 import type { Kernels, Plane } from '@/kernels';
 import { MediaError } from '../errors';
 import type { Format, Picture, Tile } from '../picture';
@@ -23,7 +24,7 @@ export function inspectRadiance(bytes: Uint8Array, file: string): RadianceHeader
   const line = (): string => {
     const end = bytes.indexOf(10, at);
     if (end < 0 || end - at > 4096) throw new MediaError(file, 'the file is cut short: it ends in the middle of its header');
-    const text = new TextDecoder().decode(bytes.subarray(at, end));
+    const text = strFromU8(bytes.subarray(at, end));
     at = end + 1;
     return text;
   };
@@ -96,7 +97,7 @@ function readLine(bytes: Uint8Array, from: number, row: Uint8Array, w: number, s
 /** Writes a tile's R, G and B; what is negative becomes 0. Lines of 8 to 32,767 pixels are packed. */
 export function writeRadiance({ region, planes }: Tile): Uint8Array {
   const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
-  const out: number[] = [...new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${h} +X ${w}\n`)];
+  const out: number[] = [...strToU8(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${h} +X ${w}\n`)];
   const row = new Uint8Array(4 * w);
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) {

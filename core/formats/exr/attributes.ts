@@ -1,3 +1,4 @@
+import { strFromU8 } from 'fflate';
 import type { Reader } from '../reader';
 
 /** The value of a header attribute: text, a number, or numbers in the order of the file layout. */
@@ -27,15 +28,13 @@ const NUMBERS: Record<string, readonly [number, 'i32' | 'f32' | 'f64' | 'u32']> 
   keycode: [7, 'i32'],
 };
 
-const text = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
-
 /** Reads an attribute of a type of the standard; null for any other. `size` bytes follow. Throws MediaError where they do not. */
 export function readAttribute(r: Reader, type: string, size: number): Attribute | null {
-  if (type === 'string') return text(r.take(size, 'header'));
+  if (type === 'string') return strFromU8(r.take(size, 'header'));
   if (type === 'stringvector') {
     const end = r.at + size;
     const all: string[] = [];
-    while (r.at + 4 <= end) all.push(text(r.take(r.u32('header'), 'header')));
+    while (r.at + 4 <= end) all.push(strFromU8(r.take(r.u32('header'), 'header')));
     return all;
   }
   const layout = NUMBERS[type];

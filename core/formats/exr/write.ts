@@ -1,3 +1,4 @@
+import { strToU8 } from 'fflate';
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../../geometry/rect';
 import type { Format } from '../../picture';
@@ -53,7 +54,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   head.attribute('screenWindowCenter', 'v2f', floats(0, 0));
   head.attribute('screenWindowWidth', 'float', floats(1));
   for (const [name, value] of Object.entries(out.attributes ?? {})) {
-    if (typeof value === 'string') head.attribute(name, 'string', [...new TextEncoder().encode(value)]);
+    if (typeof value === 'string') head.attribute(name, 'string', [...strToU8(value)]);
     else if (value.length === 8) head.attribute(name, 'chromaticities', floats(...value));
     else head.attribute(name, 'timecode', ints(...value));
   }

@@ -1,4 +1,4 @@
-import { unzlibSync } from 'fflate';
+import { strFromU8, unzlibSync } from 'fflate';
 import type { Kernels } from '@/kernels';
 import { splitChannel } from '../../../picture';
 import type { BlockChannel } from '../blocks';
@@ -179,7 +179,7 @@ function readRules(bytes: Uint8Array): Rule[] {
     if (end < 0 || end + 2 >= bytes.length) throw new Error('its channel rules are damaged');
     const packed = bytes[end + 1]!;
     rules.push({
-      suffix: new TextDecoder().decode(bytes.subarray(at, end)),
+      suffix: strFromU8(bytes.subarray(at, end)),
       colour: (packed >> 4) - 1,
       scheme: (['unknown', 'dct', 'rle'] as const)[(packed >> 2) & 3] ?? 'unknown',
       anyCase: (packed & 1) !== 0,
