@@ -105,7 +105,18 @@ function fillOutside(plane: Plane, have: Rect, domain: Rect, value: number): voi
  * on. The plane holds `have`, and so does the
  * result (a pool plane).
  */
-export function offsetByDistance(kernels: Kernels, given: Plane, have: Rect, radius: number, domain: Rect): Plane {
+export function offsetByDistance(
+  kernels: Kernels,
+  given: Plane,
+  have: Rect,
+  radius: number,
+  domain: Rect,
+  poll = (): void => undefined,
+): Plane {
+  return kernels.guard(() => offsetEdge(kernels, given, have, radius, domain, poll));
+}
+
+function offsetEdge(kernels: Kernels, given: Plane, have: Rect, radius: number, domain: Rect, poll: () => void): Plane {
   const { fn } = kernels;
   const plane = repeatEdges(kernels, given, have, domain);
   const [w, h, n] = [width(have), height(have), area(have)];
@@ -114,10 +125,15 @@ export function offsetByDistance(kernels: Kernels, given: Plane, have: Rect, rad
   const down = kernels.take(n);
   const scratch = kernels.take(3 * Math.max(w, h) + 8);
   fn.columnCrossings(plane.byteOffset, down.byteOffset, w, h, 0.5);
+  poll();
   fn.rowEnvelope(down.byteOffset, w, h, scratch.byteOffset);
+  poll();
   fn.transpose(plane.byteOffset, turned.byteOffset, w, h);
+  poll();
   fn.columnCrossings(turned.byteOffset, across.byteOffset, h, w, 0.5);
+  poll();
   fn.rowEnvelope(across.byteOffset, h, w, scratch.byteOffset);
+  poll();
   fn.transpose(across.byteOffset, turned.byteOffset, h, w);
   fn.minPlane(down.byteOffset, turned.byteOffset, down.byteOffset, n);
   fn.offsetLevel(plane.byteOffset, down.byteOffset, across.byteOffset, n, 0.5, radius);

@@ -45,7 +45,7 @@ export const choke = defineStep({
     };
     let alpha: number;
     if (p.edge === 'hard') {
-      const all = offsetByDistance(kernels, wide, from.region, p.radius, domain);
+      const all = offsetByDistance(kernels, wide, from.region, p.radius, domain, () => ctx.poll());
       alpha = cut(all, from.region);
       kernels.give(all);
     } else {

@@ -61,11 +61,17 @@ function placeInBands(
 ): void {
   if (isEmpty(have)) return outs.forEach((o) => void o.fill(0));
   const w = want.x1 - want.x0;
-  // An upright resample works along whole columns and is quick: it is not cut.
-  const rows = m[1] === 0 && m[3] === 0 ? want.y1 - want.y0 : BAND;
-  for (let y = want.y0; y < want.y1; y += rows) {
+  if (m[1] === 0 && m[3] === 0) {
+    // An upright resample works along whole columns: it goes plane by plane.
+    sources.forEach((source, i) => {
+      ctx.poll();
+      resample(ctx.kernels, [source], have, [outs[i]!], want, m, filter);
+    });
+    return;
+  }
+  for (let y = want.y0; y < want.y1; y += BAND) {
     ctx.poll();
-    const band = rect(want.x0, y, want.x1, Math.min(want.y1, y + rows));
+    const band = rect(want.x0, y, want.x1, Math.min(want.y1, y + BAND));
     const part = outs.map((o) => o.subarray((y - want.y0) * w, (band.y1 - want.y0) * w));
     resample(ctx.kernels, sources, have, part, band, m, filter);
   }
