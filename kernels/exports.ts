@@ -1,3 +1,16 @@
+/** Resampling along one axis, with a list of first samples and of weights; see kernels/assembly/resample.ts. */
+type ResampleAxis = (
+  x: number,
+  out: number,
+  w: number,
+  h: number,
+  xStride: number,
+  outStride: number,
+  starts: number,
+  weights: number,
+  taps: number,
+) => void;
+
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
   affine(x: number, out: number, n: number, gain: number, offset: number): void;
@@ -85,28 +98,8 @@ export interface KernelExports {
   reduceColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number): void;
   expandRows(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
   expandColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
-  resampleRows(
-    x: number,
-    out: number,
-    w: number,
-    h: number,
-    xStride: number,
-    outStride: number,
-    starts: number,
-    weights: number,
-    taps: number,
-  ): void;
-  resampleColumns(
-    x: number,
-    out: number,
-    w: number,
-    h: number,
-    xStride: number,
-    outStride: number,
-    starts: number,
-    weights: number,
-    taps: number,
-  ): void;
+  resampleRows: ResampleAxis;
+  resampleColumns: ResampleAxis;
   resampleAffine(
     planes: number,
     outs: number,
@@ -168,7 +161,6 @@ export interface KernelExports {
   /** 0 or 1. */
   allEqual(x: number, n: number, value: number): number;
   countNonFinite(x: number, n: number): number;
-  histogram(x: number, n: number, low: number, high: number, bins: number, out: number): void;
   unpredictBytes(x: number, out: number, n: number): void;
   predictBytes(x: number, out: number, n: number): void;
   huffmanScratch(): number;

@@ -75,12 +75,13 @@ export function resample(
   want: Rect,
   toSource: Affine,
   filter: ResampleFilter,
+  poll = (): void => undefined,
 ): void {
   if (area(have) === 0) outs.forEach((o) => o.fill(0));
   else if (shiftOnly(toSource) && filter !== 'mitchell') {
     shift(planes, have, outs, want, Math.round(toSource[2]), Math.round(toSource[5]));
   } else if (filter !== 'nearest' && toSource[1] === 0 && toSource[3] === 0) {
-    alongAxes(kernels, planes, have, outs, want, toSource, filter);
+    kernels.guard(() => alongAxes(kernels, planes, have, outs, want, toSource, filter, poll));
   } else byPoints(kernels, planes, have, outs, want, toSource, filter);
 }
 
@@ -187,6 +188,7 @@ function alongAxes(
   want: Rect,
   m: Affine,
   filter: ResampleFilter,
+  poll: () => void,
 ): void {
   const y = axisWeights(filter, m[4], m[5], want.y0, want.y1, have.y0, height(have), 1);
   const x = axisWeights(filter, m[0], m[2], want.x0, want.x1, have.x0, width(have), 4);
@@ -205,6 +207,7 @@ function alongAxes(
   new Int32Array(ys.buffer, ys.byteOffset, y.starts.length).set(y.starts);
   new Int32Array(xs.buffer, xs.byteOffset, x.starts.length).set(x.starts);
   planes.forEach((plane, i) => {
+    poll();
     const from = padded ? copyInto(kernels, plane, have, wide) : plane;
     kernels.fn.resampleColumns(from.byteOffset, between.byteOffset, w, height(want), w, w, ys.byteOffset, yw.byteOffset, y.taps);
     kernels.fn.resampleRows(

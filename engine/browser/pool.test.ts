@@ -101,12 +101,12 @@ describe('the worker pool', () => {
           let beats = 0;
           const timer = setInterval(() => {
             Atomics.add(status, STATUS.beat, 1);
-            if (++beats < 30) return;
+            if (++beats < 80) return;
             clearInterval(timer);
             done(value);
           }, 20);
         }),
-      { patience: 300 },
+      { patience: 1000 },
     );
     await expect(pool.render(shot, request, undefined, 'ahead')).resolves.toBeDefined();
     expect(made.every((m) => !m.terminated)).toBe(true);

@@ -70,15 +70,3 @@ export function countNonFinite(x: usize, n: i32): i32 {
   for (; i < n; i++, x += 4) count += i32(abs<f32>(load<f32>(x)) < Infinity);
   return n - count;
 }
-
-/** Adds to `bins` u32 counters between low and high; what lies below or above goes into the first or the last, NaN nowhere. */
-export function histogram(x: usize, n: i32, low: f32, high: f32, bins: i32, out: usize): void {
-  const scale: f32 = <f32>bins / (high - low);
-  const last: f32 = <f32>(bins - 1);
-  for (let i = 0; i < n; i++, x += 4) {
-    const v = load<f32>(x);
-    if (v != v) continue;
-    const at = out + ((<usize><i32>min<f32>(max<f32>((v - low) * scale, 0), last)) << 2);
-    store<u32>(at, load<u32>(at) + 1);
-  }
-}

@@ -61,14 +61,8 @@ function placeInBands(
 ): void {
   if (isEmpty(have)) return outs.forEach((o) => void o.fill(0));
   const w = want.x1 - want.x0;
-  if (m[1] === 0 && m[3] === 0) {
-    // An upright resample works along whole columns: it goes plane by plane.
-    sources.forEach((source, i) => {
-      ctx.poll();
-      resample(ctx.kernels, [source], have, [outs[i]!], want, m, filter);
-    });
-    return;
-  }
+  // An upright resample works along whole columns: it goes plane by plane.
+  if (m[1] === 0 && m[3] === 0) return resample(ctx.kernels, sources, have, outs, want, m, filter, () => ctx.poll());
   for (let y = want.y0; y < want.y1; y += BAND) {
     ctx.poll();
     const band = rect(want.x0, y, want.x1, Math.min(want.y1, y + BAND));

@@ -1,6 +1,7 @@
 import type { BlockChannel } from '../blocks';
 import { halfOf, halfValue } from './half';
-import type { LineOrder } from './piz';
+import type { LineOrder } from './lines';
+import { inLines } from './lines';
 
 const HALF_MAX = 65504;
 
@@ -95,14 +96,5 @@ export function decodeB44(
     }
     return bytes;
   });
-  const out = new Uint8Array(planes.reduce((sum, p) => sum + p.length, 0));
-  const next = planes.map(() => 0);
-  let to = 0;
-  lines((i) => {
-    const n = channels[i]!.width * channels[i]!.bytes;
-    out.set(planes[i]!.subarray(next[i]!, next[i]! + n), to);
-    next[i]! += n;
-    to += n;
-  });
-  return out;
+  return inLines(planes, channels, lines);
 }

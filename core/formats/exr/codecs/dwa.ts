@@ -5,7 +5,8 @@ import type { BlockChannel } from '../blocks';
 import type { ExrChannel, PixelType } from '../header';
 import { PIXEL_TYPES } from '../header';
 import { halfOf, halfValue } from './half';
-import type { LineOrder } from './piz';
+import type { LineOrder } from './lines';
+import { inLines } from './lines';
 import { huffmanDecode } from './piz';
 import { unRle, unpredict } from './zip';
 
@@ -147,16 +148,7 @@ export function decodeDwa(
       fromUnknown += size;
     }
   });
-  const out = new Uint8Array(raw);
-  const next = planes.map(() => 0);
-  let to = 0;
-  lines((i) => {
-    const n = channels[i]!.width * channels[i]!.bytes;
-    out.set(planes[i]!.subarray(next[i]!, next[i]! + n), to);
-    next[i]! += n;
-    to += n;
-  });
-  return out;
+  return inLines(planes as Uint8Array[], channels, lines);
 }
 
 const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.slice().buffer);

@@ -1,5 +1,7 @@
 import type { Kernels } from '@/kernels';
 import type { BlockChannel } from '../blocks';
+import type { LineOrder } from './lines';
+import { inLines } from './lines';
 
 // PIZ: values of each channel in turn, made dense by a table, a wavelet, a Huffman code (OpenEXR's documentation of the file layout).
 
@@ -66,23 +68,12 @@ export function decodePiz(data: Uint8Array, channels: readonly BlockChannel[], l
       }
     }
     kernels.fn.lookupInPlace16(words.byteOffset, total, lookup.byteOffset);
-    const out = new Uint8Array(2 * total);
-    const next = list.map((c) => 2 * c.at);
-    let to = 0;
-    lines((i) => {
-      const n = 2 * list[i]!.width * list[i]!.size;
-      out.set(words.subarray(next[i]!, next[i]! + n), to);
-      next[i]! += n;
-      to += n;
-    });
-    return out;
+    const planes = list.map((c) => words.subarray(2 * c.at, 2 * (c.at + c.width * c.height * c.size)));
+    return inLines(planes, channels, lines);
   } finally {
     [words, lookup].forEach((b) => kernels.give(b));
   }
 }
-
-/** Calls back with each channel's index for each of its lines, in the order in which a block stores them. */
-export type LineOrder = (line: (channel: number) => void) => void;
 
 /** The values that occur, in order; the rest stay 0. */
 function reverseTable(used: Uint8Array): { table: Uint16Array; most: number } {

@@ -1,5 +1,5 @@
 import type { BlockChannel } from '../blocks';
-import type { LineOrder } from './piz';
+import type { LineOrder } from './lines';
 import { inflate } from './zip';
 
 /**

@@ -1,26 +1,20 @@
 import { unzlibSync, zlibSync } from 'fflate';
 import type { Kernels } from '@/kernels';
 
-/** Undoes the predictor that RLE, ZIPS and ZIP put before their compression. */
-export function unpredict(data: Uint8Array, kernels: Kernels): Uint8Array {
+/** Runs a kernel that turns n bytes into n others. */
+function turnBytes(data: Uint8Array, kernels: Kernels, run: (from: number, to: number, n: number) => void): Uint8Array {
   const from = kernels.bytes(data.length + 1);
   const to = kernels.bytes(data.length + 1);
   from.set(data);
-  kernels.fn.unpredictBytes(from.byteOffset, to.byteOffset, data.length);
+  run(from.byteOffset, to.byteOffset, data.length);
   const out = to.slice(0, data.length);
   [from, to].forEach((b) => kernels.give(b));
   return out;
 }
 
-export function predict(raw: Uint8Array, kernels: Kernels): Uint8Array {
-  const from = kernels.bytes(raw.length + 1);
-  const to = kernels.bytes(raw.length + 1);
-  from.set(raw);
-  kernels.fn.predictBytes(from.byteOffset, to.byteOffset, raw.length);
-  const out = to.slice(0, raw.length);
-  [from, to].forEach((b) => kernels.give(b));
-  return out;
-}
+/** The predictor that RLE, ZIPS and ZIP put before their compression, and its undoing. */
+export const predict = (raw: Uint8Array, kernels: Kernels): Uint8Array => turnBytes(raw, kernels, kernels.fn.predictBytes);
+export const unpredict = (data: Uint8Array, kernels: Kernels): Uint8Array => turnBytes(data, kernels, kernels.fn.unpredictBytes);
 
 /** OpenEXR's run lengths: n ≥ 0 repeats the next byte n + 1 times, n < 0 copies −n bytes. Throws on overrun. */
 export function unRle(data: Uint8Array, size: number): Uint8Array {
