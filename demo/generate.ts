@@ -1,54 +1,86 @@
-// Makes the demo film's media: npm run demo:generate. The same bytes on the same Node version.
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+// Makes the demo film's media: npm run demo:generate [SHOT[:FRAMES]]. The same bytes on the same Node version.
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker, isMainThread, parentPort, workerData } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { REC709, SRGB } from '@/core/colour/transfer';
 import { writePng } from '@/core/formats/codes';
+import { makeKernels } from '@/engine/wasm';
+import { passSet } from './pass-set';
 import { renderHarbour } from './harbour';
+import { renderQuay } from './quay';
 import { FRAMES, SG010, renderKeeper } from './sg010';
+import { DIVER_FRAMES, SG030 } from './sg030';
 
-const media = join(process.env.OSTRACON_ROOT ?? '.', 'demo/media/sg010');
+const root = process.env.OSTRACON_ROOT ?? '.';
+const fileOf = (shot: string, name: string, frame: number, ending: string): string =>
+  join(root, 'demo/media', shot, `${name}.${String(frame).padStart(4, '0')}.${ending}`);
 
-async function keeperFrame(frame: number): Promise<void> {
-  const { width, height, plate } = renderKeeper(frame, SG010);
-  const { encode } = REC709;
-  const codes = Buffer.from(plate.map((v) => Math.min(255, Math.max(0, Math.round(255 * encode(Math.max(0, v)))))));
+/** A plate as a camera's recorder would write it: Rec.709 code values, JPEG 4:2:0. */
+async function writePlate(light: Float32Array, width: number, height: number, path: string): Promise<void> {
+  const codes = Buffer.from(light.map((v) => Math.min(255, Math.max(0, Math.round(255 * REC709.encode(Math.max(0, v)))))));
   await sharp(codes, { raw: { width, height, channels: 3 } })
     .jpeg({ quality: 92, chromaSubsampling: '4:2:0' })
-    .toFile(join(media, `keeper.${String(frame).padStart(4, '0')}.jpg`));
+    .toFile(path);
 }
 
 function harbour(): void {
   const [width, height] = [960, 540];
-  const { encode } = SRGB;
-  const data = Uint16Array.from(renderHarbour(width, height), (v) => Math.round(65535 * encode(Math.min(1, Math.max(0, v)))));
+  const data = Uint16Array.from(renderHarbour(width, height), (v) => Math.round(65535 * SRGB.encode(Math.min(1, Math.max(0, v)))));
   // Ten significant bits keep the sky smooth and the file small.
-  writeFileSync(
-    join(media, 'harbour.png'),
-    writePng({ width, height, bits: 16, channels: 3, data: data.map((v) => (v & 0xffe0) | (v >> 11)) }),
-  );
+  const png = writePng({ width, height, bits: 16, channels: 3, data: data.map((v) => (v & 0xffe0) | (v >> 11)) });
+  writeFileSync(join(root, 'demo/media/sg010/harbour.png'), png);
+}
+
+/** What is made frame by frame, by shot. */
+const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): void; frame(frame: number): Promise<void> }> = {
+  sg010: {
+    frames: FRAMES,
+    once: harbour,
+    async frame(frame) {
+      const { width, height, plate } = renderKeeper(frame, SG010);
+      await writePlate(plate, width, height, fileOf('sg010', 'keeper', frame, 'jpg'));
+    },
+  },
+  sg030: {
+    frames: DIVER_FRAMES,
+    async frame(frame) {
+      const module = await WebAssembly.compile(readFileSync(join(root, 'kernels/build/kernels.wasm')));
+      writeFileSync(fileOf('sg030', 'diver', frame, 'exr'), passSet(frame, SG030, await makeKernels(module)));
+      await writePlate(renderQuay(frame, 960, 540), 960, 540, fileOf('sg030', 'quay', frame, 'jpg'));
+    },
+  },
+};
+
+interface Work {
+  shot: string;
+  frame: number;
 }
 
 if (isMainThread) {
-  mkdirSync(media, { recursive: true });
-  const only = process.argv[2]?.split(',').map(Number);
-  if (!only || !existsSync(join(media, 'harbour.png'))) harbour();
-  const frames = only ?? Array.from({ length: FRAMES.last }, (_, i) => i + 1);
-  const workers = [0, 1].map(
-    (k) =>
-      new Promise<void>((done, fail) => {
-        const worker = new Worker(fileURLToPath(import.meta.url), { workerData: frames.filter((_, i) => i % 2 === k) });
-        worker.on('message', (f) => process.stdout.write(`keeper ${f}\n`));
-        worker.on('error', fail);
-        worker.on('exit', () => done());
-      }),
+  const [only, list] = (process.argv[2] ?? '').split(':');
+  const work: Work[] = [];
+  for (const [shot, { frames, once }] of Object.entries(SHOTS)) {
+    if (only && only !== shot) continue;
+    mkdirSync(join(root, 'demo/media', shot), { recursive: true });
+    if (!list) once?.();
+    for (let f = frames.first; f <= frames.last; f++) if (!list || list.split(',').includes(String(f))) work.push({ shot, frame: f });
+  }
+  await Promise.all(
+    [0, 1].map(
+      (k) =>
+        new Promise<void>((done, fail) => {
+          const worker = new Worker(fileURLToPath(import.meta.url), { workerData: work.filter((_, i) => i % 2 === k) });
+          worker.on('message', (text) => process.stdout.write(`${text}\n`));
+          worker.on('error', fail);
+          worker.on('exit', () => done());
+        }),
+    ),
   );
-  await Promise.all(workers);
 } else {
-  for (const frame of workerData as number[]) {
-    await keeperFrame(frame);
-    parentPort!.postMessage(frame);
+  for (const { shot, frame } of workerData as Work[]) {
+    await SHOTS[shot]!.frame(frame);
+    parentPort!.postMessage(`${shot} ${frame}`);
   }
 }
