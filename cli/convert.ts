@@ -1,26 +1,66 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
+import type { Kernels } from '@/kernels';
+import type { CdlKind } from '@/core/colour/cdl';
+import { formatCdls, parseCdl } from '@/core/colour/cdl';
+import { formatCube, parseCube } from '@/core/colour/cube';
 import { SPACE_NAMES } from '@/core/colour/spaces';
 import type { ColourSpace } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
 import { WRITTEN } from '@/core/formats/exr/write';
-import type { OutputSettings } from '@/core/formats/output';
-import { DEFAULT_OUTPUT, outputChannels, writePicture } from '@/core/formats/output';
+import type { OutputContainer, OutputSettings } from '@/core/formats/output';
+import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight, outputChannels } from '@/core/formats/output';
+import { sameRect } from '@/core/geometry/rect';
+import { copyShared } from '@/core/filters/copy';
+import type { Picture } from '@/core/picture';
 import { formatRect, splitChannel } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
-import { decodeMedia, inspectMedia } from '@/engine/codecs';
+import { decodeMedia, encodeMedia } from '@/engine/codecs';
+import type { MediaInfo } from '@/engine/inspect';
+import { inspectMedia } from '@/engine/inspect';
+import { isMovie } from '@/engine/movies';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { frameName, patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 
-const isContainer = (c: string): c is OutputSettings['container'] => ['exr', 'png', 'dpx', 'hdr'].includes(c);
-
-/** Reads a file or sequence and writes it as OpenEXR, PNG, DPX or Radiance HDR, of another layer or colour space if asked. */
+/** Reads a file or sequence and writes it in another format, of another layer or colour space if asked; or a colour table or correction. */
 export async function convert(args: string[]): Promise<void> {
   const { words, options } = parseArguments(args, ['half', 'float']);
-  only(options, ['layer', 'from', 'to', 'frames', 'compression', 'half', 'float', 'bits']);
+  only(options, ['layer', 'from', 'to', 'frames', 'compression', 'half', 'float', 'bits', 'quality', 'start', 'step']);
   const [from, to] = words;
   if (!from || !to || words.length !== 2) throw new UsageError('convert takes a file to read and a file to write');
+  await mkdir(dirname(userPath(to)), { recursive: true });
+  if (/\.(cube|cdl|ccc|cc)$/i.test(to)) return convertText(from, to);
+  const about = outputOf(to, options);
+  const found = await findFrames(userPath(from));
+  const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
+  const frames = found.filter((f) => f.frame >= range.first && f.frame <= range.last);
+  if (frames.length === 0) throw new MediaError(userPath(from), 'there is no such file, nor a sequence of this name in that range');
+  if (frames.length > 1 && !patternExpression(basename(to)))
+    throw new UsageError('the file to write needs #### in its name for a sequence');
+  const kernels = await nodeKernels();
+  const [start, step] = [wholeOption(options, 'start', frames[0]!.frame), wholeOption(options, 'step', 1)];
+  if (step < 1) throw new UsageError('--step is 1 or more');
+  for (const { frame, path } of frames) {
+    const bytes = await readBytes(path);
+    if (isMovie(bytes)) throw new MediaError(path, 'movies are decoded in the browser only: bring it into a shot and export its frames');
+    const info = await inspectMedia(bytes, path);
+    const picture = await decodeMedia(bytes, path, { colourSpace: about.from ?? info.colourSpace, alpha: info.alpha }, kernels);
+    const name = join(dirname(userPath(to)), frameName(basename(to), start + (frame - frames[0]!.frame) * step));
+    await writeFile(name, await write(picture, path, info, about, kernels));
+    Object.values(picture.planes).forEach((p) => kernels.give(p));
+    process.stdout.write(`${name}\n`);
+  }
+}
+
+interface About {
+  container: OutputContainer;
+  from?: ColourSpace;
+  layer?: string;
+  settings: OutputSettings;
+}
+
+function outputOf(to: string, options: ReadonlyMap<string, string>): About {
   const space = (name: 'from' | 'to'): ColourSpace | undefined => {
     const v = options.get(name);
     if (v === undefined) return undefined;
@@ -30,47 +70,61 @@ export async function convert(args: string[]): Promise<void> {
   };
   const compression = WRITTEN.find((c) => c === (options.get('compression') ?? 'ZIP').toUpperCase());
   if (!compression) throw new UsageError(`--compression is one of ${WRITTEN.join(', ')}`);
-  const container = extname(to).slice(1).toLowerCase();
-  if (!isContainer(container)) throw new UsageError(`only .exr, .png, .dpx and .hdr can be written, not "${extname(to)}"`);
-  const found = await findFrames(userPath(from));
-  const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
-  const frames = found.filter((f) => f.frame >= range.first && f.frame <= range.last);
-  if (frames.length === 0) throw new MediaError(userPath(from), 'there is no such file, nor a sequence of this name in that range');
-  if (frames.length > 1 && !patternExpression(basename(to)))
-    throw new UsageError('the file to write needs #### in its name for a sequence');
-  const kernels = await nodeKernels();
-  await mkdir(dirname(userPath(to)), { recursive: true });
-  for (const { frame, path } of frames) {
-    const bytes = await readBytes(path);
-    const info = await inspectMedia(bytes, path);
-    const picture = await decodeMedia(bytes, path, { colourSpace: space('from') ?? info.colourSpace, alpha: info.alpha }, kernels);
-    const layer = options.get('layer');
-    if (layer !== undefined && !picture.channels.some((c) => splitChannel(c).layer === layer)) {
-      throw new MediaError(path, `it has no layer "${layer}"`);
-    }
-    const settings = {
-      ...DEFAULT_OUTPUT,
-      container,
-      compression,
-      colourSpace: space('to') ?? (container === 'exr' || container === 'hdr' ? 'linear' : container === 'dpx' ? 'Rec.709' : 'sRGB'),
-      pixelType: options.has('float') ? 'float' : 'half',
-      bits: options.get('bits') === '16' ? 16 : container === 'dpx' ? 10 : 8,
-      alpha: info.channels.includes('A'),
-    } as const;
-    const colour = colourOfLayer(picture.channels, layer ?? '');
-    const names = container !== 'exr' || layer !== undefined ? ['R', 'G', 'B', 'A'] : picture.channels;
-    const planes = Object.fromEntries(
-      outputChannels(settings, names).map((c) => [
-        c,
-        picture.planes[layer !== undefined || container !== 'exr' ? (colour['RGB'.indexOf(c)] ?? c) : c]!,
-      ]),
-    );
-    const name = join(dirname(userPath(to)), frameName(basename(to), frame));
-    // Only OpenEXR has bounds of its own.
-    const whole = container !== 'exr' && picture.bounds.x1 - picture.bounds.x0 !== formatRect(picture.format).x1;
-    if (whole) throw new MediaError(path, 'its pixels do not fill its frame; write OpenEXR instead');
-    await writeFile(name, writePicture({ region: picture.bounds, planes }, picture.format, settings, kernels));
-    Object.values(picture.planes).forEach((p) => kernels.give(p));
-    process.stdout.write(`${name}\n`);
+  const ending = extname(to).slice(1).toLowerCase().replace('tiff', 'tif').replace('jpeg', 'jpg');
+  const container = OUTPUT_CONTAINERS.find((c) => c === ending);
+  if (!container) throw new UsageError(`${OUTPUT_CONTAINERS.map((c) => `.${c}`).join(', ')} can be written, not "${extname(to)}"`);
+  const offered: readonly number[] = CONTAINERS[container].bits;
+  const bits = wholeOption(options, 'bits', options.has('float') ? 32 : options.has('half') ? 16 : offered[0]!);
+  if (!offered.includes(bits)) throw new UsageError(`.${container} is written with ${offered.join(' or ')} bits, not ${bits}`);
+  const quality = wholeOption(options, 'quality', DEFAULT_OUTPUT.quality);
+  if (quality < 1 || quality > 100) throw new UsageError('--quality is 1 to 100');
+  const light = isLight({ container, bits });
+  const colourSpace = space('to') ?? (light ? 'linear' : CONTAINERS[container].space);
+  const [from, layer] = [space('from'), options.get('layer')];
+  const settings = { ...DEFAULT_OUTPUT, container, compression, bits, quality, colourSpace };
+  return { container, settings, ...(from && { from }), ...(layer !== undefined && { layer }) };
+}
+
+function wholeOption(options: ReadonlyMap<string, string>, name: string, otherwise: number): number {
+  const v = Number(options.get(name) ?? otherwise);
+  if (!Number.isInteger(v)) throw new UsageError(`--${name} is a whole number`);
+  return v;
+}
+
+async function write(picture: Picture, path: string, info: MediaInfo, about: About, kernels: Kernels): Promise<Uint8Array> {
+  const { container, layer } = about;
+  if (layer !== undefined && !picture.channels.some((c) => splitChannel(c).layer === layer)) {
+    throw new MediaError(path, `it has no layer "${layer}"`);
   }
+  const exr = container === 'exr';
+  const settings = { ...about.settings, alpha: info.channels.includes('A'), ...(exr && layer === undefined && info.types && { types: info.types }) };
+  const colour = colourOfLayer(picture.channels, layer ?? '');
+  const names = !exr || layer !== undefined ? ['R', 'G', 'B', 'A'] : picture.channels;
+  const planes = Object.fromEntries(
+    outputChannels(settings, names).map((c) => [c, picture.planes[layer !== undefined || !exr ? (colour['RGB'.indexOf(c)] ?? c) : c]!]),
+  );
+  const frame = formatRect(picture.format);
+  if (exr || sameRect(picture.bounds, frame)) return encodeMedia({ region: picture.bounds, planes }, picture.format, settings, kernels);
+  // Only OpenEXR has bounds of its own: the others hold the frame, empty where there is nothing.
+  const whole = Object.fromEntries(
+    Object.entries(planes).map(([c, plane]) => {
+      const to = kernels.zeros(frame.x1 * frame.y1);
+      copyShared(plane, picture.bounds, to, frame);
+      return [c, to];
+    }),
+  );
+  try {
+    return await encodeMedia({ region: frame, planes: whole }, picture.format, settings, kernels);
+  } finally {
+    Object.values(whole).forEach((p) => kernels.give(p));
+  }
+}
+
+/** Colour tables and corrections, each to its own kind. */
+async function convertText(from: string, to: string): Promise<void> {
+  const text = new TextDecoder().decode(await readBytes(userPath(from)));
+  const ending = extname(to).slice(1).toLowerCase();
+  const made = ending === 'cube' ? formatCube(parseCube(text, userPath(from))) : formatCdls(parseCdl(text, userPath(from)), ending as CdlKind);
+  await writeFile(userPath(to), made);
+  process.stdout.write(`${userPath(to)}\n`);
 }

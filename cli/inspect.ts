@@ -4,7 +4,10 @@ import type { ExrPart } from '@/core/formats/exr/header';
 import { exrChannels, inspectExr } from '@/core/formats/exr/read';
 import { layersOf } from '@/core/picture';
 import { statisticsOf } from '@/core/statistics';
-import { decodeMedia, inspectMedia } from '@/engine/codecs';
+import { parseCdl } from '@/core/colour/cdl';
+import { idLayers } from '@/core/formats/cryptomatte';
+import { decodeMedia } from '@/engine/codecs';
+import { inspectAny } from '@/engine/inspect-any';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { UsageError, only, parseArguments, userPath } from './arguments';
 
@@ -27,7 +30,13 @@ type Report = Awaited<ReturnType<typeof inspectFile>>;
 async function inspectFile(path: string) {
   const kernels = await nodeKernels();
   const bytes = await readBytes(path);
-  const info = await inspectMedia(bytes, path);
+  if (/\.(cdl|ccc|cc)$/i.test(path)) return { file: path, container: 'CDL', corrections: parseCdl(new TextDecoder().decode(bytes), path) };
+  const info = await inspectAny(bytes, path);
+  if (info.movie || info.container === 'LUT') {
+    // Their pixels, if they have any, are decoded by a browser only.
+    const { container, format, bits, attributes, movie } = info;
+    return { file: path, container, bits, ...(movie && { format, ...movie }), attributes };
+  }
   const exr = info.container === 'OpenEXR' ? inspectExr(bytes, path) : null;
   // Code values are reported as they are, 0..1; only OpenEXR holds light.
   const picture = await decodeMedia(
@@ -51,6 +60,7 @@ async function inspectFile(path: string) {
     bounds: picture.bounds,
     pixels: area(picture.bounds),
     layers: layersOf(info.channels),
+    ids: idLayers(Object.fromEntries(info.attributes), info.channels).map((l) => ({ name: l.name, objects: Object.values(l.manifest) })),
     ...(exr ? { parts: exr.parts.map((p) => ({ ...p, layers: layersOf(p.channels.map((c) => c.name)) })) } : {}),
     channels,
   };
@@ -62,6 +72,12 @@ const partText = (p: ExrPart): string =>
   `${p.name ? `${p.name} ` : ''}${p.compression}${p.tiles ? ` tiles ${p.tiles.width}×${p.tiles.height}` : ''}`;
 
 function describe(r: Report): string {
+  if (!('channels' in r)) {
+    const { file, ...rest } = r;
+    return `${file}\n${Object.entries(rest)
+      .map(([k, v]) => `  ${k} ${typeof v === 'string' || typeof v === 'number' ? v : JSON.stringify(v)}\n`)
+      .join('')}`;
+  }
   const b = r.bounds;
   const head = `${r.file}\n  ${r.container} ${r.format.width}×${r.format.height}, pixels ${b.x0},${b.y0} to ${b.x1},${b.y1}${r.parts ? `, ${r.parts.map(partText).join('; ')}` : ''}\n`;
   const n = (v: number): string => v.toPrecision(6);

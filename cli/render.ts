@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Shot } from '@/core/document/types';
 import { MediaError, ShotError } from '@/core/errors';
-import { DEFAULT_OUTPUT } from '@/core/formats/output';
+import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight } from '@/core/formats/output';
 import { openBundleFile } from '@/engine/node/bundle';
 import { nodeHost, openShotFile } from '@/engine/node/host';
 import { FramePool } from '@/engine/node/workers';
@@ -22,10 +22,11 @@ export async function render(args: string[]): Promise<void> {
   if (!out) throw new UsageError('render needs --out');
   const scale = Number(options.get('scale') ?? 1);
   if (![1, 0.5, 0.25].includes(scale)) throw new UsageError('--scale is 1, 0.5 or 0.25');
-  const container = extname(out).slice(1).toLowerCase();
-  if (container !== 'exr' && container !== 'png') throw new UsageError(`--out must end in .exr or .png, not "${extname(out)}"`);
-  const bits = Number(options.get('bits') ?? 8);
-  if (bits !== 8 && bits !== 16) throw new UsageError('--bits is 8 or 16');
+  const container = OUTPUT_CONTAINERS.find((c) => c === extname(out).slice(1).toLowerCase());
+  if (!container) throw new UsageError(`--out must end in ${OUTPUT_CONTAINERS.map((c) => `.${c}`).join(', ')}, not "${extname(out)}"`);
+  const offered: readonly number[] = CONTAINERS[container].bits;
+  const bits = Number(options.get('bits') ?? offered[0]);
+  if (!offered.includes(bits)) throw new UsageError(`--bits of .${container} is ${offered.join(' or ')}`);
 
   const path = userPath(file);
   const { shot, files } = await (path.endsWith('.ostracon') ? openBundleFile(path) : openShotFile(path));
@@ -38,7 +39,7 @@ export async function render(args: string[]): Promise<void> {
   const workers = Math.min(frames, workersOf(options.get('workers')));
   const folder = userPath(dirname(out));
   await mkdir(folder, { recursive: true });
-  const settings = { ...DEFAULT_OUTPUT, container, bits } as const;
+  const settings = { ...DEFAULT_OUTPUT, container, bits, colourSpace: isLight({ container, bits }) ? 'linear' : CONTAINERS[container].space } as const;
   const sink: Sink = {
     write: async (name, bytes) => {
       const to = join(folder, name);

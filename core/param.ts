@@ -69,8 +69,14 @@ export interface LayerParam extends Common {
   default: string;
 }
 
+/** A colour table among the shot's sources, by its id; '' is none. */
+export interface TableParam extends Common {
+  kind: 'table';
+  default: string;
+}
+
 export type ParamDefinition =
-  LayerParam | NumberParam | IntegerParam | ToggleParam | ChoiceParam | ColourParam | TripleParam | PointParam | BoxParam;
+  LayerParam | TableParam | NumberParam | IntegerParam | ToggleParam | ChoiceParam | ColourParam | TripleParam | PointParam | BoxParam;
 
 export type ParamSchema = Record<string, ParamDefinition>;
 
@@ -80,7 +86,7 @@ type ValueOf<D extends ParamDefinition> = D extends ToggleParam
     ? T
     : D extends NumberParam | IntegerParam
       ? number
-      : D extends LayerParam
+      : D extends LayerParam | TableParam
         ? string
         : D extends PointParam
           ? readonly [number, number]
@@ -158,6 +164,14 @@ export const box = (title: string, value: readonly [number, number, number, numb
 
 export const layer = (title: string, more: Options<LayerParam> = {}): LayerParam => ({
   kind: 'layer',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+export const table = (title: string, more: Options<TableParam> = {}): TableParam => ({
+  kind: 'table',
   title,
   default: '',
   animatable: false,

@@ -1,4 +1,5 @@
 import type { Kernels, Plane } from '@/kernels';
+import type { PreparedCube } from './colour/cube';
 import type { Affine } from './geometry/affine';
 import type { Rect } from './geometry/rect';
 import type { ParamSchema, ParamValues } from './param';
@@ -58,6 +59,8 @@ export interface RenderContext<P> extends StepIo<P> {
   readonly kernels: Kernels;
   /** The tile that was needed, covering exactly the region asked for; undefined for a feed that is not connected. */
   tile(input: string, frame?: number): Tile | undefined;
+  /** The colour table that a parameter names; undefined where it names none. */
+  table(param: string): PreparedCube | undefined;
   /** Scratch that is given back when the step is done. */
   scratch(n: number): Plane;
   /** To be called now and then by a step that works long: throws Cancelled when newer work has replaced this. */

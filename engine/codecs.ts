@@ -2,46 +2,37 @@ import type { Kernels } from '@/kernels';
 import { MediaError, messageOf } from '@/core/errors';
 import type { AlphaKind, ColourSpace } from '@/core/document/types';
 import type { CodePicture } from '@/core/formats/codes';
-import { inspectPng, readPng } from '@/core/formats/codes';
-import { inspectDpx, isDpx, readDpx } from '@/core/formats/dpx';
-import { inspectRadiance, isRadiance, readRadiance } from '@/core/formats/radiance';
+import { readPng } from '@/core/formats/codes';
+import { isDpx, readDpx } from '@/core/formats/dpx';
+import { isRadiance, readRadiance } from '@/core/formats/radiance';
 import { MAX_PIXELS } from '@/core/formats/exr/header';
-import { spaceOfChromaticities } from '@/core/colour/spaces';
-import type { ExrHeader } from '@/core/formats/exr/header';
-import { exrChannels, inspectExr, readExr } from '@/core/formats/exr/read';
+import { readExr } from '@/core/formats/exr/read';
 import { planesFromCodes, settleAlpha, settleColour } from '@/core/formats/ingest';
-import type { Rect } from '@/core/geometry/rect';
-import { EMPTY, sameRect, union } from '@/core/geometry/rect';
-import type { Format, Picture } from '@/core/picture';
+import type { OutputSettings } from '@/core/formats/output';
+import { writePicture } from '@/core/formats/output';
+import { inspectTiff, isTiff, readTiffCodes, readTiffFloat } from '@/core/formats/tiff';
+import type { Format, Picture, Tile } from '@/core/picture';
 import { READABLE } from './sequences';
 import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';
+import encodeJpeg, { init as initJpegEncoder } from '@jsquash/jpeg/encode.js';
 import decodeWebp, { init as initWebp } from '@jsquash/webp/decode.js';
+import encodeWebp, { init as initWebpEncoder } from '@jsquash/webp/encode.js';
 
-export type Container = 'PNG' | 'JPEG' | 'WebP' | 'OpenEXR' | 'DPX' | 'Radiance';
-
-/** What a file's header says, and how its pixels are best understood. */
-export interface MediaInfo {
-  container: Container;
-  format: Format;
-  channels: string[];
-  bits: string;
-  /** Where it holds pixels, where that is not the whole frame: x0, y0, x1, y1 from the frame's corner. */
-  bounds?: number[];
-  colourSpace: ColourSpace;
-  /** Why that colour space was taken. */
-  colourReason: string;
-  alpha: AlphaKind;
-}
+export type Container = 'PNG' | 'JPEG' | 'WebP' | 'OpenEXR' | 'DPX' | 'Radiance' | 'TIFF';
 
 /** The same decoders in the browser and on the command line, so that both see the same pixels. */
 export interface CodecModules {
   jpeg: WebAssembly.Module;
   webp: WebAssembly.Module;
+  jpegEncoder: WebAssembly.Module;
+  webpEncoder: WebAssembly.Module;
 }
 
 export async function initCodecs(modules: CodecModules): Promise<void> {
   await initJpeg(modules.jpeg);
   await initWebp(modules.webp);
+  await initJpegEncoder(modules.jpegEncoder);
+  await initWebpEncoder(modules.webpEncoder);
 }
 
 /** What a file is, from its first bytes; null where nothing is recognised. */
@@ -51,12 +42,14 @@ export function sniff(bytes: Uint8Array): Container | null {
   if (at(0, 0xff, 0xd8, 0xff)) return 'JPEG';
   if (at(0, 0x52, 0x49, 0x46, 0x46) && at(8, 0x57, 0x45, 0x42, 0x50)) return 'WebP';
   if (at(0, 0x76, 0x2f, 0x31, 0x01)) return 'OpenEXR';
+  if (isTiff(bytes)) return 'TIFF';
   if (isDpx(bytes)) return 'DPX';
   if (isRadiance(bytes)) return 'Radiance';
   return null;
 }
 
-function containerOf(bytes: Uint8Array, file: string): Container {
+/** Throws MediaError where the first bytes are of nothing that is known. */
+export function containerOf(bytes: Uint8Array, file: string): Container {
   const container = sniff(bytes);
   if (container) return container;
   const claimed = READABLE.exec(file)?.[1]?.toUpperCase();
@@ -65,82 +58,12 @@ function containerOf(bytes: Uint8Array, file: string): Container {
     file,
     claimed
       ? `it is named .${claimed.toLowerCase()} but its contents are not ${claimed === 'EXR' ? 'OpenEXR' : claimed}`
-      : 'this kind of file is not known; PNG, JPEG, WebP, OpenEXR, DPX and Radiance HDR can be read',
+      : 'this kind of file is not known; PNG, JPEG, WebP, TIFF, OpenEXR, DPX, Radiance HDR, MP4, MOV and WebM can be read',
   );
 }
 
-/** Reads the header (and, for JPEG and WebP, the pixels). Throws MediaError. */
-export async function inspectMedia(bytes: Uint8Array, file: string): Promise<MediaInfo> {
-  const container = containerOf(bytes, file);
-  if (container === 'OpenEXR') {
-    const h = inspectExr(bytes, file);
-    const { displayWindow: w, pixelAspect } = h.parts[0]!;
-    const data = h.parts.reduce<Rect>((b, p) => union(b, p.dataWindow), EMPTY);
-    return {
-      container,
-      format: { width: w.x1 - w.x0, height: w.y1 - w.y0, pixelAspect },
-      channels: exrChannels(h).map((c) => c.name),
-      bits: [...new Set(h.parts.flatMap((p) => p.channels.map((c) => c.type)))].join(', '),
-      ...(!sameRect(data, w) && { bounds: [data.x0 - w.x0, data.y0 - w.y0, data.x1 - w.x0, data.y1 - w.y0] }),
-      ...exrColour(h),
-      alpha: 'premultiplied',
-    };
-  }
-  if (container === 'DPX') {
-    const { width, height, channels, bits, colourSpace, transfer } = inspectDpx(bytes, file);
-    return {
-      container,
-      format: { width, height, pixelAspect: 1 },
-      channels: channels === 4 ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
-      bits: `${bits} bit`,
-      colourSpace,
-      colourReason: transfer > 0 && transfer < 10 ? 'its header says so' : 'its header does not say; a guess from its bits',
-      alpha: channels === 4 ? 'premultiplied' : 'ignore',
-    };
-  }
-  if (container === 'Radiance') {
-    const { format } = inspectRadiance(bytes, file);
-    const about = { colourSpace: 'linear', colourReason: 'Radiance files hold light', alpha: 'ignore' } as const;
-    return { container, format, channels: ['R', 'G', 'B'], bits: 'RGBE', ...about };
-  }
-  if (container === 'PNG') {
-    const { width, height, bits, type } = inspectPng(bytes, file);
-    const alpha = type === 4 || type === 6;
-    return {
-      container,
-      format: { width, height, pixelAspect: 1 },
-      channels: alpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
-      bits: `${bits} bit`,
-      colourSpace: 'sRGB',
-      colourReason: 'PNG files are mostly made for displays',
-      alpha: alpha ? 'straight' : 'ignore',
-    };
-  }
-  const { width, height } = await decodeLossy(bytes, file, container);
-  return {
-    container,
-    format: { width, height, pixelAspect: 1 },
-    channels: ['R', 'G', 'B'],
-    bits: '8 bit',
-    colourSpace: container === 'JPEG' ? 'Rec.709' : 'sRGB',
-    colourReason: container === 'JPEG' ? 'JPEG sequences are mostly filmed plates' : 'WebP files are mostly made for displays',
-    alpha: 'ignore',
-  };
-}
-
-function exrColour(h: ExrHeader): Pick<MediaInfo, 'colourSpace' | 'colourReason'> {
-  const named = h.parts[0]!.attributes.chromaticities;
-  const space = spaceOfChromaticities(named);
-  if (space) return { colourSpace: space, colourReason: 'its header names these chromaticities' };
-  return {
-    colourSpace: 'linear',
-    colourReason: named
-      ? 'its header names chromaticities that are not known here'
-      : 'OpenEXR holds light, and its header names no primaries',
-  };
-}
-
-async function decodeLossy(bytes: Uint8Array, file: string, container: 'JPEG' | 'WebP'): Promise<CodePicture> {
+/** Decodes JPEG or WebP. Throws MediaError. */
+export async function decodeLossy(bytes: Uint8Array, file: string, container: 'JPEG' | 'WebP'): Promise<CodePicture> {
   if (container === 'JPEG') checkJpeg(bytes, file);
   const copy = bytes.slice().buffer;
   try {
@@ -171,22 +94,60 @@ function checkJpeg(bytes: Uint8Array, file: string): void {
   }
 }
 
+/** How the pixels of a source are to be understood. */
+export interface Reading {
+  colourSpace: ColourSpace;
+  alpha: AlphaKind;
+}
+
 /** Decodes the channels asked for to scene-linear, premultiplied planes. Throws MediaError. */
 export async function decodeMedia(
   bytes: Uint8Array,
   file: string,
-  as: { colourSpace: ColourSpace; alpha: AlphaKind },
+  as: Reading,
   kernels: Kernels,
   channels?: readonly string[],
 ): Promise<Picture> {
   const container = containerOf(bytes, file);
-  if (container === 'OpenEXR') {
-    return settleAlpha(settleColour(readExr(bytes, file, kernels, channels), as.colourSpace, kernels), as.alpha, kernels);
+  const light = (picture: Picture): Picture => settleAlpha(settleColour(picture, as.colourSpace, kernels), as.alpha, kernels);
+  switch (container) {
+    case 'OpenEXR':
+      return light(readExr(bytes, file, kernels, channels));
+    case 'Radiance':
+      return light(readRadiance(bytes, file, kernels));
+    case 'TIFF': {
+      const { float, alpha } = inspectTiff(bytes, file);
+      // Its reader divides what was premultiplied.
+      const straight = { ...as, alpha: as.alpha === 'premultiplied' && alpha === 'premultiplied' ? 'straight' : as.alpha } as const;
+      if (!float) return settle(readTiffCodes(bytes, file), straight, kernels);
+      return settleAlpha(settleColour(readTiffFloat(bytes, file, kernels), as.colourSpace, kernels), straight.alpha, kernels);
+    }
+    case 'PNG':
+      return settle(readPng(bytes, file), as, kernels);
+    case 'DPX':
+      return settle(readDpx(bytes, file), as, kernels);
+    default:
+      return settle(await decodeLossy(bytes, file, container), as, kernels);
   }
-  if (container === 'Radiance') {
-    return settleAlpha(settleColour(readRadiance(bytes, file, kernels), as.colourSpace, kernels), as.alpha, kernels);
+}
+
+/** Code values as light in planes, alpha premultiplied. */
+export const settle = (codes: CodePicture, as: Reading, kernels: Kernels): Picture =>
+  settleAlpha(planesFromCodes(codes, as.colourSpace, kernels), as.alpha, kernels);
+
+/** A tile as a file's bytes (see `writePicture`). */
+export async function encodeMedia(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Promise<Uint8Array> {
+  const written = writePicture(tile, format, settings, kernels);
+  if ('bytes' in written) return written.bytes;
+  const { width, height, channels, data } = written.codes;
+  const rgba = new Uint8ClampedArray(4 * width * height);
+  for (let i = 0; i < width * height; i++) {
+    for (let c = 0; c < 3; c++) rgba[4 * i + c] = data[channels * i + c]!;
+    rgba[4 * i + 3] = channels === 4 ? data[4 * i + 3]! : 255;
   }
-  const codes =
-    container === 'PNG' ? readPng(bytes, file) : container === 'DPX' ? readDpx(bytes, file) : await decodeLossy(bytes, file, container);
-  return settleAlpha(planesFromCodes(codes, as.colourSpace, kernels), as.alpha, kernels);
+  const image = { width, height, data: rgba, colorSpace: 'srgb' } as ImageData;
+  const { quality } = settings;
+  if (settings.container === 'jpg') return new Uint8Array(await encodeJpeg(image, { quality }));
+  // WebP without loss is another format inside the same one.
+  return new Uint8Array(await encodeWebp(image, quality >= 100 ? { lossless: 1, exact: 1, quality: 75 } : { quality }));
 }

@@ -1,5 +1,9 @@
 import type { Kernels, Plane } from '@/kernels';
 import { OutOfMemory } from '@/kernels';
+import { strFromU8 } from 'fflate';
+import type { PreparedCube } from '@/core/colour/cube';
+import { giveCube, parseCube, prepareCube } from '@/core/colour/cube';
+import { mediaOf } from '@/core/document/media';
 import type { Shot, Source } from '@/core/document/types';
 import { Cancelled, MediaError, ShotError } from '@/core/errors';
 import { abandon, compute, prepare } from '@/core/evaluate/compute';
@@ -9,15 +13,32 @@ import { EMPTY, area, isEmpty } from '@/core/geometry/rect';
 import { makePlan } from '@/core/evaluate/plan';
 import { channelsForSpace, reducePicture } from '@/core/formats/ingest';
 import type { OutputSettings } from '@/core/formats/output';
-import { outputChannels, writePicture } from '@/core/formats/output';
-import type { Tile } from '@/core/picture';
+import { DEFAULT_OUTPUT, outputChannels } from '@/core/formats/output';
+import type { Picture, Tile } from '@/core/picture';
 import { COLOUR, formatRect, scaleFormat } from '@/core/picture';
+import type { Statistics } from '@/core/statistics';
+import { statisticsOf } from '@/core/statistics';
 import { STEPS } from '@/core/steps';
-import { decodeMedia } from './codecs';
+import { decodeMedia, encodeMedia, settle } from './codecs';
+import { exrHeader } from './exr-notes';
 import type { Rendered } from './host';
+import type { Movie } from './movies';
 
-/** Brings the bytes of a source's frame. Throws MediaError where it is not there. */
-export type MediaLoader = (source: Source, mediaFrame: number) => Promise<{ bytes: Uint8Array; name: string }>;
+/** Brings media from where the host keeps it. Throws MediaError where it is not there. */
+export interface MediaLoader {
+  /** The bytes of the file that holds a source's frame. */
+  file(source: Source, mediaFrame: number): Promise<{ bytes: Uint8Array; name: string }>;
+  movie(source: Source): Promise<Movie>;
+  /** A smaller copy that was made before (see `Renderer.proxy`), if there is one. */
+  proxy?(key: string): Promise<Uint8Array | undefined>;
+}
+
+/** Stands for the pixels of a smaller copy of a source's frame. */
+export const proxyKey = (source: Source, mediaFrame: number, scale: number): string =>
+  [mediaOf(source, mediaFrame)?.hash, mediaFrame, source.colourSpace, source.alpha, scale].join(' ');
+
+/** Colour tables that are kept ready. */
+const MOST_TABLES = 8;
 
 export interface Job {
   cancelled?(): boolean;
@@ -31,6 +52,7 @@ export interface Job {
 export class Renderer {
   /** Decoded sources and results of stages. */
   readonly cache: ResultCache;
+  private readonly tables = new Map<string, PreparedCube>();
 
   constructor(
     readonly kernels: Kernels,
@@ -75,9 +97,12 @@ export class Renderer {
     const point = { tap: { lane }, frame, scale, region: formatRect(format) };
     const info = makePlan(shot, { ...point, channels: ['A'] }, STEPS).root.info;
     const channels = outputChannels(settings, info.channels);
-    const tile = await this.tile(makePlan(shot, { ...point, channels }, STEPS), job);
+    if (channels.length === 0) throw new ShotError('no channel is left to write: choose at least one layer');
+    const plan = makePlan(shot, { ...point, channels }, STEPS);
+    const tile = await this.tile(plan, job);
     try {
-      return writePicture(tile, format, settings, this.kernels);
+      const header = settings.container === 'exr' ? exrHeader(shot, lane, frame, plan, settings) : {};
+      return await encodeMedia(tile, format, { ...settings, ...header }, this.kernels);
     } finally {
       Object.values(tile.planes).forEach((p) => this.kernels.give(p));
     }
@@ -101,6 +126,7 @@ export class Renderer {
     const work = prepare(plan, this.kernels, this.cache, job.fuse);
     const pictures = new Map<SourceNode, Tile>();
     try {
+      for (const node of plan.nodes) if (node.kind === 'step') for (const s of node.tables.values()) await this.loadTable(s);
       for (const { root } of work.stages) {
         if (job.cancelled?.()) throw new Cancelled();
         if (root.kind !== 'source' || root.mediaFrame === null) continue;
@@ -116,6 +142,7 @@ export class Renderer {
         kernels: this.kernels,
         cache: this.cache,
         picture: (node) => pictures.get(node)!,
+        table: (source) => this.tables.get(tableKey(source))!,
         missing: (node, pixels) => {
           const message = `${pixels} values that it reads are NaN or infinite; their neighbours stand in for them`;
           remarks.push({ lane: node.lane.id, step: node.step.id, message });
@@ -124,6 +151,40 @@ export class Renderer {
       });
     } finally {
       pictures.forEach((t) => this.give(t));
+    }
+  }
+
+  private async loadTable(source: Source): Promise<void> {
+    const key = tableKey(source);
+    if (this.tables.has(key)) return;
+    const { bytes, name } = await this.load.file(source, 1);
+    const made = prepareCube(parseCube(strFromU8(bytes), name), this.kernels);
+    if (this.tables.size >= MOST_TABLES) {
+      const [oldest, table] = this.tables.entries().next().value!;
+      giveCube(table, this.kernels);
+      this.tables.delete(oldest);
+    }
+    this.tables.set(key, made);
+  }
+
+  /** A source's frame at ½ or ¼, all its channels, as an OpenEXR file of half floats that is light already. */
+  async proxy(source: Source, mediaFrame: number, scale: number): Promise<Uint8Array> {
+    const picture = reducePicture(await this.decode(source, mediaFrame), scale, this.kernels);
+    try {
+      const settings = { ...DEFAULT_OUTPUT, ...(source.types && { types: source.types }) };
+      return await encodeMedia({ region: picture.bounds, planes: picture.planes }, picture.format, settings, this.kernels);
+    } finally {
+      Object.values(picture.planes).forEach((p) => this.kernels.give(p));
+    }
+  }
+
+  /** Counts and extremes of some channels of a source's frame, as light. */
+  async measure(source: Source, mediaFrame: number, channels: readonly string[]): Promise<Record<string, Statistics>> {
+    const { planes } = await this.decode(source, mediaFrame, channels);
+    try {
+      return Object.fromEntries(channels.flatMap((c) => (planes[c] ? [[c, statisticsOf(this.kernels, planes[c])]] : [])));
+    } finally {
+      Object.values(planes).forEach((p) => this.kernels.give(p));
     }
   }
 
@@ -137,22 +198,38 @@ export class Renderer {
     // Straight colour cannot be premultiplied without its alpha, asked for or not.
     const alone = [...node.channels, ...(source.alpha === 'straight' ? ['A'] : []), ...(source.alpha === 'luma' ? COLOUR : [])];
     const wanted = channelsForSpace(alone, source.channels, source.colourSpace);
-    const { bytes, name } = await this.load(source, mediaFrame!);
-    const full = await decodeMedia(bytes, name, source, this.kernels, [...wanted].filter((c) => source.channels.includes(c)).sort());
-    const { width, height } = full.format;
-    if (width !== source.format.width || height !== source.format.height) {
-      Object.values(full.planes).forEach((p) => this.kernels.give(p));
-      throw new MediaError(
-        name,
-        `it is ${width}×${height}, but the other frames of "${source.name}" are ${source.format.width}×${source.format.height}`,
-      );
-    }
-    const picture = reducePicture(full, node.scale, this.kernels);
+    const picture =
+      (node.scale < 1 && (await this.fromProxy(node))) ||
+      reducePicture(await this.decode(source, mediaFrame!, wanted), node.scale, this.kernels);
     const tile = { region: picture.bounds, planes: picture.planes };
     this.cache.keep(node, tile);
     return tile;
   }
+
+  private async fromProxy({ source, mediaFrame, scale, channels }: SourceNode): Promise<Picture | undefined> {
+    const bytes = await this.load.proxy?.(proxyKey(source, mediaFrame!, scale));
+    return bytes && decodeMedia(bytes, `proxy of ${source.name}`, PROXY, this.kernels, [...channels].sort());
+  }
+
+  /** A source's frame as light; all its channels without `wanted`. */
+  private async decode(source: Source, mediaFrame: number, wanted: Iterable<string> = source.channels): Promise<Picture> {
+    if (source.kind === 'movie') return settle(await (await this.load.movie(source)).frame(mediaFrame), source, this.kernels);
+    const { bytes, name } = await this.load.file(source, mediaFrame);
+    const picture = await decodeMedia(bytes, name, source, this.kernels, [...wanted].filter((c) => source.channels.includes(c)).sort());
+    const { width, height } = picture.format;
+    if (width === source.format.width && height === source.format.height) return picture;
+    Object.values(picture.planes).forEach((p) => this.kernels.give(p));
+    throw new MediaError(
+      name,
+      `it is ${width}×${height}, but the other frames of "${source.name}" are ${source.format.width}×${source.format.height}`,
+    );
+  }
 }
+
+/** Proxies are light, premultiplied. */
+const PROXY = { colourSpace: 'linear', alpha: 'premultiplied' } as const;
+
+const tableKey = (source: Source): string => source.frames?.[0]?.hash ?? source.path ?? source.id;
 
 /** What is told of a picture besides its pixels. */
 function describe({ root, region }: Plan): Pick<Rendered, 'region' | 'format' | 'bounds' | 'available'> {

@@ -1,16 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { findSequences, frameName, patternExpression, rangesText } from './sequences';
 
-const files = (...names: string[]) => names.map((name) => ({ name }));
+const find = (...names: string[]) => findSequences(names, (n) => n);
 
 describe('sequences', () => {
   test('numbered files become one sequence in order, with its gaps', () => {
-    const [s, ...rest] = findSequences(files('wall.0010.jpg', 'wall.0007.jpg', 'wall.0008.jpg'));
+    const [s, ...rest] = find('wall.0010.jpg', 'wall.0007.jpg', 'wall.0008.jpg');
     expect(rest).toEqual([]);
     expect([s!.name, s!.frames.map((f) => f.frame), s!.gaps, s!.still]).toEqual(['wall', [7, 8, 10], [9], false]);
   });
   test('a lone file is a still and keeps its name; endings and names part sequences', () => {
-    const found = findSequences(files('harbour.png', 'a_01.exr', 'a_02.exr', 'a_01.png', 'b_01.exr', 'b_02.exr'));
+    const found = find('harbour.png', 'a_01.exr', 'a_02.exr', 'a_01.png', 'b_01.exr', 'b_02.exr');
     expect(found.map((s) => [s.name, s.frames.length, s.still])).toEqual([
       ['harbour', 1, true],
       ['a', 2, false],
@@ -19,8 +19,15 @@ describe('sequences', () => {
     ]);
   });
   test('the same names in two folders are two sequences', () => {
-    const paths = ['x/k.1.png', 'x/k.2.png', 'y/k.1.png', 'y/k.2.png'].map((path) => ({ name: path.slice(2), path }));
-    expect(findSequences(paths, (f) => f.path)).toHaveLength(2);
+    expect(find('x/k.1.png', 'x/k.2.png', 'y/k.1.png', 'y/k.2.png').map((s) => s.name)).toEqual(['k', 'k']);
+  });
+  test('movies and colour tables are a source each, whatever their names end in', () => {
+    expect(find('shot/take_01.mp4', 'shot/take_02.mp4', 'film 1.cube', 'film 2.cube').map((s) => [s.name, s.still])).toEqual([
+      ['take_01', true],
+      ['take_02', true],
+      ['film 1', true],
+      ['film 2', true],
+    ]);
   });
   test('patterns and names of frames', () => {
     expect(frameName('out.####', 7)).toBe('out.0007');

@@ -1,5 +1,8 @@
 /** Endings of the files that can be read. */
-export const READABLE = /\.(exr|png|jpe?g|webp|dpx|hdr)$/i;
+export const READABLE = /\.(exr|png|jpe?g|webp|tiff?|dpx|hdr|mp4|m4v|mov|webm|mkv|cube)$/i;
+
+/** Files that are a source each, whatever numbers their names end in. */
+const SINGLE = /\.(mp4|m4v|mov|webm|mkv|cube)$/i;
 
 /** A regular expression for a file name with #### or %04d, capturing the number; null for a plain name. */
 export function patternExpression(name: string): RegExp | null {
@@ -29,21 +32,21 @@ export interface FoundSequence<F> {
 }
 
 /** Groups files into sequences: the same name around the last number of it, the same ending and folder. */
-export function findSequences<F extends { name: string }>(
+export function findSequences<F>(
   files: readonly F[],
-  pathOf: (f: F) => string = (f) => f.name,
+  pathOf: (f: F) => string,
 ): FoundSequence<F>[] {
   const groups = new Map<string, { name: string; frames: { frame: number; file: F }[] }>();
   for (const file of files) {
     const path = pathOf(file);
-    const tail = /(\d+)(\.[^.]+)$/.exec(path);
+    const tail = SINGLE.test(path) ? null : /(\d+)(\.[^.]+)$/.exec(path);
     const head = tail ? path.slice(0, tail.index) : path;
     const key = tail ? `${head}#${tail[2]!.toLowerCase()}` : path;
     const name =
       head
         .split('/')
         .pop()!
-        .replace(/[._\-\s]+$/, '') || file.name;
+        .replace(/[._\-\s]+$/, '') || path;
     const group = groups.get(key) ?? { name, frames: [] };
     group.frames.push({ frame: tail ? Number(tail[1]) : 1, file });
     groups.set(key, group);
@@ -54,11 +57,15 @@ export function findSequences<F extends { name: string }>(
     const has = new Set(frames.map((f) => f.frame));
     const gaps: number[] = [];
     for (let f = frames[0]!.frame; f <= frames[frames.length - 1]!.frame && gaps.length < 10000; f++) if (!has.has(f)) gaps.push(f);
-    return { name: still ? stillName(frames[0]!.file.name) : name, frames, still, gaps };
+    return { name: still ? stillName(pathOf(frames[0]!.file)) : name, frames, still, gaps };
   });
 }
 
-const stillName = (file: string): string => file.replace(/\.[^.]+$/, '');
+const stillName = (path: string): string =>
+  path
+    .split('/')
+    .pop()!
+    .replace(/\.[^.]+$/, '');
 
 /** "3, 7–9, 12" */
 export function rangesText(numbers: readonly number[]): string {

@@ -1,9 +1,13 @@
 import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
-import { mediaDb } from '@/engine/browser/media-db';
+import type { Inspected } from '@/engine/browser/picture.worker';
 import type { WorkerPool } from '@/engine/browser/pool';
+import { sourceOf } from '@/engine/media-source';
+import type { FoundSequence } from '@/engine/sequences';
 import { READABLE, findSequences, rangesText } from '@/engine/sequences';
 import { newId } from './make';
+import type { GivenFile } from './media';
+import { keepMedia, roomFor } from './media';
 
 export interface BroughtIn {
   sources: Source[];
@@ -12,72 +16,101 @@ export interface BroughtIn {
   errors: string[];
 }
 
-/** Files become sources: a numbered sequence one source, everything else a still. Keeps each file once, by its hash. */
-export async function bringIn(
-  files: readonly File[],
-  pool: WorkerPool,
-  progress: (done: number, of: number) => void,
-  signal: AbortSignal,
-): Promise<BroughtIn> {
+export interface BringInOptions {
+  /** Keeps handles of the files instead of copies, where the browser gave them. */
+  link?: boolean;
+  progress(done: number, of: number): void;
+  signal: AbortSignal;
+}
+
+/** Files become sources: a numbered sequence one source, everything else one each. Keeps each file once, by its hash. Throws MediaError where there is no room. */
+export async function bringIn(given: readonly GivenFile[], pool: WorkerPool, options: BringInOptions): Promise<BroughtIn> {
+  const { link = false, progress, signal } = options;
   const result: BroughtIn = { sources: [], warnings: [], errors: [] };
-  const known = files.filter((f) => READABLE.test(f.name));
-  for (const f of files) {
-    if (!known.includes(f) && !f.name.startsWith('.')) {
-      result.errors.push(`${f.name}: this kind of file is not known; PNG, JPEG, WebP, OpenEXR, DPX and Radiance HDR can be brought in`);
-    }
+  const known = given.filter(({ file }) => READABLE.test(file.name));
+  for (const g of given) {
+    if (!known.includes(g) && !g.file.name.startsWith('.')) result.errors.push(`${g.file.name}: ${UNKNOWN}`);
   }
+  const copied = known.filter((g) => !(link && g.handle));
+  await roomFor(
+    copied.reduce((sum, g) => sum + g.file.size, 0),
+    copied.length === 1 ? copied[0]!.file.name : `${copied.length} files`,
+  );
   let done = 0;
-  for (const found of findSequences(known, (f) => f.webkitRelativePath || f.name)) {
-    const frames: (MediaFrame & { size: string })[] = [];
-    let first: Awaited<ReturnType<WorkerPool['inspect']>>['info'] | undefined;
-    for (const { frame, file } of found.frames) {
-      signal.throwIfAborted();
-      try {
-        const { info, hash } = await pool.inspect(file, signal);
-        first ??= info;
-        frames.push({
-          frame,
-          hash,
-          name: file.name,
-          ...(info.bounds && { bounds: info.bounds }),
-          size: `${info.format.width}×${info.format.height}`,
-        });
-        if (!(await mediaDb.media.get(hash))) await mediaDb.media.put({ hash, name: file.name, blob: file });
-      } catch (e) {
-        if (signal.aborted) throw e;
-        result.errors.push(messageOf(e));
-      }
+  for (const found of findSequences(known, (g) => g.path)) {
+    const looked = await inspectAll(found, pool, signal, (message) => result.errors.push(message), async (g, { hash }) => {
+      await keepMedia(hash, g, link);
       progress(++done, known.length);
-    }
-    if (!first || frames.length === 0) continue;
-    const size = frames[0]!.size;
-    const odd = frames.filter((f) => f.size !== size);
-    if (odd.length)
-      result.warnings.push(
-        `${found.name}: ${odd
-          .map((f) => `${f.name} is ${f.size}`)
-          .slice(0, 3)
-          .join(', ')}; the others are ${size}`,
-      );
-    if (found.gaps.length)
-      result.warnings.push(
-        `${found.name}: frame ${rangesText(found.gaps)} is missing between ${frames[0]!.frame} and ${frames[frames.length - 1]!.frame}`,
-      );
-    const still = found.still;
-    result.sources.push({
-      id: newId(),
-      name: found.name,
-      kind: still ? 'still' : 'sequence',
-      frames: frames.map(({ size: _, ...f }) => ({ ...f, frame: still ? 1 : f.frame })),
-      format: first.format,
-      channels: first.channels,
-      container: first.container,
-      colourSpace: first.colourSpace,
-      colourReason: first.colourReason,
-      alpha: first.alpha,
-      missing: 'error',
-      start: still ? 1 : frames[0]!.frame,
     });
+    const source = assemble(found, looked, result.warnings);
+    if (source) result.sources.push(source);
   }
   return result;
+}
+
+const UNKNOWN =
+  'this kind of file is not known; PNG, JPEG, WebP, TIFF, OpenEXR, DPX, Radiance HDR, MP4, MOV, WebM and .cube can be brought in';
+
+interface Looked {
+  frame: number;
+  name: string;
+  inspected: Inspected;
+}
+
+/** Looks at the files of a sequence, as many at a time as there are workers, and hands each on. */
+async function inspectAll(
+  found: FoundSequence<GivenFile>,
+  pool: WorkerPool,
+  signal: AbortSignal,
+  failed: (message: string) => void,
+  take: (given: GivenFile, inspected: Inspected) => Promise<void>,
+): Promise<Looked[]> {
+  const looked: (Looked | undefined)[] = [];
+  const queue = found.frames.map((f, index) => ({ ...f, index }));
+  const work = async (): Promise<void> => {
+    for (let next = queue.shift(); next; next = queue.shift()) {
+      signal.throwIfAborted();
+      const { frame, file: given, index } = next;
+      try {
+        const inspected = await pool.inspect(given.file, index === 0, signal);
+        await take(given, inspected);
+        looked[index] = { frame, name: given.file.name, inspected };
+      } catch (e) {
+        if (signal.aborted) throw e;
+        failed(messageOf(e));
+      }
+    }
+  };
+  await Promise.all(Array.from({ length: pool.size }, work));
+  return looked.filter((l) => l !== undefined);
+}
+
+/** A source of the files that were looked at; tells of gaps and frames of another size. */
+function assemble(found: FoundSequence<GivenFile>, looked: readonly Looked[], warnings: string[]): Source | null {
+  const first = looked[0];
+  if (!first) return null;
+  const { info, alphaDoubt } = first.inspected;
+  const sizeOf = (l: Looked): string => `${l.inspected.info.format.width}×${l.inspected.info.format.height}`;
+  const frames = looked.map((l): MediaFrame => {
+    const { hash, info: own } = l.inspected;
+    const odd = sizeOf(l) !== sizeOf(first);
+    return {
+      frame: l.frame,
+      hash,
+      name: l.name,
+      ...(own.bounds && { bounds: own.bounds }),
+      ...(odd && { size: [own.format.width, own.format.height] as const }),
+    };
+  });
+  const odd = looked.filter((l) => sizeOf(l) !== sizeOf(first));
+  if (odd.length) {
+    const some = odd.slice(0, 3).map((l) => `${l.name} is ${sizeOf(l)}`);
+    warnings.push(`${found.name}: ${some.join(', ')}; the others are ${sizeOf(first)}`);
+  }
+  if (found.gaps.length) {
+    const [a, b] = [frames[0]!.frame, frames[frames.length - 1]!.frame];
+    warnings.push(`${found.name}: frame ${rangesText(found.gaps)} is missing between ${a} and ${b}`);
+  }
+  if (alphaDoubt) warnings.push(`${found.name}: ${alphaDoubt}. Choose how to read its alpha in Sources.`);
+  return { id: newId(), name: found.name, ...sourceOf(info, frames, found.still), ...(alphaDoubt && { alphaDoubt }) };
 }

@@ -1,18 +1,16 @@
 import type { Shot } from '@/core/document/types';
-import { MediaError } from '@/core/errors';
-import { mediaDb, sha256 } from '@/engine/browser/media-db';
+import { blobOf, sha256 } from '@/engine/browser/media-db';
 import { readBundle, writeBundle } from '@/engine/bundle';
 import { db } from './db';
 import { freeName, newId } from './make';
+import { keepMedia } from './media';
 
 /** The shot and the media it names as one file. */
 export async function exportBundle(shot: Shot): Promise<Blob> {
   const media = new Map<string, Uint8Array>();
   for (const source of shot.sources) {
     for (const f of source.frames ?? []) {
-      const row = await mediaDb.media.get(f.hash);
-      if (!row) throw new MediaError(f.name, `the file is not in this browser's storage, so the bundle would not be whole`);
-      media.set(f.hash, new Uint8Array(await row.blob.arrayBuffer()));
+      if (!media.has(f.hash)) media.set(f.hash, new Uint8Array(await (await blobOf(f.hash, f.name)).arrayBuffer()));
     }
   }
   return new Blob([writeBundle({ shot, media }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' });
@@ -24,7 +22,7 @@ export async function importBundle(file: File): Promise<Shot> {
   const names = shot.sources.flatMap((s) => s.frames ?? []);
   for (const [hash, bytes] of media) {
     const name = names.find((n) => n.hash === hash)?.name ?? hash;
-    if (!(await mediaDb.media.get(hash))) await mediaDb.media.put({ hash, name, blob: new Blob([bytes as Uint8Array<ArrayBuffer>]) });
+    await keepMedia(hash, { file: new File([bytes as Uint8Array<ArrayBuffer>], name) }, false);
   }
   return addShot(shot);
 }

@@ -1,11 +1,12 @@
 import type { Draft } from 'immer';
 import { findStep, isKeyed, withKey, withValue, withoutKey } from '@/core/document/params';
 import { checkReferences } from '@/core/document/schema';
+import { spanOf } from '@/core/document/media';
 import { usersOf } from '@/core/document/graph';
 import { ShotError } from '@/core/errors';
 import type { Lane, Mask, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
-import { freeName, lastFrameOf, newId, newLane, newStep } from './make';
+import { freeName, newId, newLane, newStep } from './make';
 
 /**
  * Every change a user can make, as a function on a draft of the shot. They throw ShotError where the change is refused; the
@@ -51,25 +52,56 @@ export const addSource =
         s.sources.map((x) => x.name),
       ),
     } as Draft<Source>);
-    if (s.sources.length === 1) {
+    if (s.sources.filter((x) => x.kind !== 'lut').length === 1 && source.kind !== 'lut') {
       s.format = { ...source.format };
-      if (source.kind === 'sequence') s.range = { first: source.start, last: lastFrameOf(source) };
+      const rate = source.attributes?.find(([name]) => name === 'frames a second')?.[1];
+      if (source.kind === 'movie' && Number(rate) > 0) s.frameRate = Number(rate);
+      if (source.kind !== 'still') s.range = spanOf(source, s.frameRate);
     }
   };
 
 export const changeSource =
-  (id: string, change: Partial<Pick<Source, 'name' | 'colourSpace' | 'alpha' | 'missing' | 'start'>>): Change =>
+  (id: string, change: Partial<Omit<Source, 'id' | 'kind'>>): Change =>
   (s) => {
     const source = s.sources.find((x) => x.id === id);
     if (!source) return;
     Object.assign(source, change);
     // A choice is no guess.
     if (change.colourSpace) delete source.colourReason;
+    if (change.alpha) delete source.alphaDoubt;
+    for (const key of ['trim', 'rate', 'duration'] as const) if (key in change && change[key] === undefined) delete source[key];
+    refuseRings(s);
+  };
+
+/** Puts other media in a source's place: what was chosen for it stays, what its header says is new. */
+export const replaceSource =
+  (id: string, by: Source): Change =>
+  (s) => {
+    const at = s.sources.findIndex((x) => x.id === id);
+    const old = s.sources[at];
+    if (!old) throw new ShotError('that source is no longer there');
+    if ((old.kind === 'lut') !== (by.kind === 'lut')) throw new ShotError('a picture and a colour table cannot stand for each other');
+    const chosen = { ...(!old.colourReason && { colourSpace: old.colourSpace }), ...(!old.alphaDoubt && { alpha: old.alpha }) };
+    const kept = { missing: old.missing, start: old.start, ...(old.rate && { rate: old.rate }), ...(old.duration && { duration: old.duration }) };
+    const made = { ...by, ...chosen, ...kept, id, name: old.name };
+    if (chosen.colourSpace) delete made.colourReason;
+    s.sources[at] = made as Draft<Source>;
+  };
+
+/** Media of a source that was found again under other hashes: from old hash to new hash and name. */
+export const relinkSource =
+  (id: string, found: ReadonlyMap<string, { hash: string; name: string }>): Change =>
+  (s) => {
+    for (const f of s.sources.find((x) => x.id === id)?.frames ?? []) Object.assign(f, found.get(f.hash));
   };
 
 export const removeSource =
   (id: string): Change =>
   (s) => {
+    for (const l of s.lanes) {
+      const named = l.steps.find((x) => STEPS.get(x.type)?.params.table?.kind === 'table' && x.params.table === id);
+      if (named) throw new ShotError(`the step "${named.name}" of "${l.name}" uses this table; delete it first`);
+    }
     const used = s.lanes.find((l) => 'source' in l.start && l.start.source === id);
     if (used) throw new ShotError(`the lane "${used.name}" starts from this source; delete the lane first`);
     s.sources = s.sources.filter((x) => x.id !== id);
@@ -81,6 +113,7 @@ export const addLane =
   (s) => {
     const source = s.sources.find((x) => x.id === sourceId);
     if (!source) throw new ShotError('that source is no longer there');
+    if (source.kind === 'lut') throw new ShotError('a colour table is no picture: use it in a LUT step, or to look through in the picture bar');
     const lane = newLane(
       source.name,
       { source: sourceId },

@@ -1,10 +1,13 @@
 import type { MediaFrame, Shot } from '@/core/document/types';
 import { parseShot } from '@/core/document/schema';
 import { MediaError } from '@/core/errors';
-import { mediaDb, sha256 } from '@/engine/browser/media-db';
+import { sha256 } from '@/engine/browser/media-db';
 import type { WorkerPool } from '@/engine/browser/pool';
+import type { MediaInfo } from '@/engine/inspect';
+import { sourceOf } from '@/engine/media-source';
 import { patternExpression } from '@/engine/sequences';
 import { db } from './db';
+import { keepMedia } from './media';
 
 const BASE = '/api/demo';
 
@@ -26,29 +29,20 @@ export async function bringInDemo(name: string, pool: WorkerPool, progress: (don
   let done = 0;
   for (const [i, source] of json.sources.entries()) {
     const frames: MediaFrame[] = [];
-    let info: Awaited<ReturnType<WorkerPool['inspect']>>['info'] | undefined;
+    let info: MediaInfo | undefined;
     for (const { frame, path } of listed[i]!) {
       const blob = await (await get(path)).blob();
-      const file = path.split('/').pop()!;
-      if (!info || info.container === 'OpenEXR') ({ info } = await pool.inspect(new File([blob], file)));
+      const file = new File([blob], path.split('/').pop()!);
+      if (!info || info.container === 'OpenEXR') ({ info } = await pool.inspect(file, false));
       const hash = await sha256(new Uint8Array(await blob.arrayBuffer()));
-      await mediaDb.media.put({ hash, name: file, blob });
-      frames.push({ frame, hash, name: file, ...(info.bounds && { bounds: info.bounds }) });
+      await keepMedia(hash, { file }, false);
+      frames.push({ frame, hash, name: file.name, ...(info.bounds && { bounds: info.bounds }) });
       progress(++done, total);
     }
     const still = patternExpression(String(source.path)) === null;
     delete source.path;
-    Object.assign(source, {
-      kind: still ? 'still' : 'sequence',
-      frames,
-      format: info!.format,
-      channels: info!.channels,
-      container: info!.container,
-      colourSpace: source.colourSpace ?? info!.colourSpace,
-      alpha: source.alpha ?? info!.alpha,
-      missing: source.missing ?? 'error',
-      start: source.start ?? (still ? 1 : frames[0]!.frame),
-    });
+    // What the shot file says goes before what the media's header says.
+    Object.assign(source, { ...sourceOf(info!, frames, still), ...source });
   }
   const shot = parseShot(json);
   await db.shots.put({ id: shot.id, name: shot.name, changed: Date.now(), shot });

@@ -1,5 +1,5 @@
 import { nanoid } from 'nanoid';
-import type { Lane, LaneStart, Shot, Source, Step } from '@/core/document/types';
+import type { Lane, LaneStart, Shot, Step } from '@/core/document/types';
 import { SCHEMA } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 
@@ -42,10 +42,3 @@ export const newLane = (name: string, start: LaneStart, taken: readonly string[]
   muted: false,
   collapsed: false,
 });
-
-/** Frames of the shot at which a source's own frames stand. */
-export const lastFrameOf = (s: Source): number => {
-  const frames = s.frames ?? [];
-  const [first, last] = [frames[0]?.frame ?? 1, frames[frames.length - 1]?.frame ?? 1];
-  return s.start + last - first;
-};

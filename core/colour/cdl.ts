@@ -47,10 +47,13 @@ export function parseCdl(text: string, file: string): Cdl[] {
 export type CdlKind = 'cc' | 'ccc' | 'cdl';
 
 /** One correction as a file of the kind asked for. */
-export function formatCdl(c: Cdl, kind: CdlKind): string {
+export const formatCdl = (c: Cdl, kind: CdlKind): string => formatCdls([c], kind);
+
+/** Corrections as a file of the kind asked for; of a .cc, which holds one, the first. */
+export function formatCdls(all: readonly Cdl[], kind: CdlKind): string {
   const list = (v: readonly number[]): string => v.map((x) => Number(x.toPrecision(9))).join(' ');
   const escape = (s: string): string => s.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/"/g, '&quot;');
-  const correction = `<ColorCorrection id="${escape(c.id)}">
+  const correctionOf = (c: Cdl): string => `<ColorCorrection id="${escape(c.id)}">
   <SOPNode>
     <Slope>${list(c.slope)}</Slope>
     <Offset>${list(c.offset)}</Offset>
@@ -60,10 +63,11 @@ export function formatCdl(c: Cdl, kind: CdlKind): string {
     <Saturation>${list([c.saturation])}</Saturation>
   </SatNode>
 </ColorCorrection>`;
+  const corrections = all.map(correctionOf);
   const around: Record<CdlKind, string> = {
-    cc: correction.replace('<ColorCorrection ', '<ColorCorrection xmlns="urn:ASC:CDL:v1.2" '),
-    ccc: `<ColorCorrectionCollection xmlns="urn:ASC:CDL:v1.2">\n${correction}\n</ColorCorrectionCollection>`,
-    cdl: `<ColorDecisionList xmlns="urn:ASC:CDL:v1.2">\n<ColorDecision>\n${correction}\n</ColorDecision>\n</ColorDecisionList>`,
+    cc: corrections[0]!.replace('<ColorCorrection ', '<ColorCorrection xmlns="urn:ASC:CDL:v1.2" '),
+    ccc: `<ColorCorrectionCollection xmlns="urn:ASC:CDL:v1.2">\n${corrections.join('\n')}\n</ColorCorrectionCollection>`,
+    cdl: `<ColorDecisionList xmlns="urn:ASC:CDL:v1.2">\n${corrections.map((c) => `<ColorDecision>\n${c}\n</ColorDecision>`).join('\n')}\n</ColorDecisionList>`,
   };
   return `<?xml version="1.0" encoding="UTF-8"?>\n${around[kind]}\n`;
 }

@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { channelsForSpace, planesFromCodes, settleAlpha, settleColour } from '../formats/ingest';
-import { DEFAULT_OUTPUT, writePicture } from '../formats/output';
+import { encodeMedia } from '@/engine/codecs';
+import { DEFAULT_OUTPUT } from '../formats/output';
 import { inspectExr, readExr } from '../formats/exr/read';
 import { rect } from '../geometry/rect';
 import { apply3, bradford, betweenPrimaries, PRIMARIES, REC709_PRIMARIES, toXyz } from './primaries';
@@ -119,8 +120,8 @@ describe('pictures', () => {
         ['B', 0.05],
       ].map(([c, v]) => [c, k.copy([v as number, 0.18])]),
     );
-    const settings = { ...DEFAULT_OUTPUT, colourSpace: 'ACEScg', pixelType: 'float', alpha: false } as const;
-    const bytes = writePicture({ region: rect(0, 0, 2, 1), planes }, { width: 2, height: 1, pixelAspect: 1 }, settings, k);
+    const settings = { ...DEFAULT_OUTPUT, colourSpace: 'ACEScg', bits: 32, alpha: false } as const;
+    const bytes = await encodeMedia({ region: rect(0, 0, 2, 1), planes }, { width: 2, height: 1, pixelAspect: 1 }, settings, k);
     expect(planes.R![0]).toBeCloseTo(0.9, 6);
     const space = spaceOfChromaticities(inspectExr(bytes, 'a.exr').parts[0]!.attributes.chromaticities);
     expect(space).toBe('ACEScg');

@@ -72,6 +72,7 @@ const C_LOG3 = ((): Transfer => {
 /** What code values of a source can mean, and what files can be written in. */
 export const SPACES: Readonly<Record<ColourSpace, SpaceDefinition>> = {
   sRGB: at('sRGB', 'pictures for computer displays', SRGB),
+  'Display P3': at('Display P3', 'wide displays', SRGB, PRIMARIES.p3),
   'Rec.709': at('Rec.709 camera', 'video', REC709),
   'gamma 2.2': at('Gamma 2.2', 'a pure power', gamma(2.2)),
   'gamma 2.4': at('Gamma 2.4', 'video graded for a dim room', gamma(2.4)),

@@ -43,6 +43,7 @@ export function admit(d: ParamDefinition, value: Value): Value {
     case 'toggle':
       return typeof value === 'boolean' ? value : d.default;
     case 'layer':
+    case 'table':
       return typeof value === 'string' ? value : d.default;
     case 'choice':
       return d.options.some((o) => o.value === value) ? value : d.default;

@@ -92,7 +92,7 @@ const lane = yup.object({
 const source = yup.object({
   id: id(),
   name: name(),
-  kind: yup.string().strict().oneOf(['sequence', 'still']).required(),
+  kind: yup.string().strict().oneOf(['sequence', 'still', 'movie', 'lut']).required(),
   frames: yup
     .array(
       yup.object({
@@ -104,6 +104,7 @@ const source = yup.object({
           .matches(/^[0-9a-f]{64}$/),
         name: name(),
         bounds: yup.array(whole()).length(4).optional(),
+        size: yup.array(whole()).length(2).optional(),
       }),
     )
     .optional(),
@@ -116,6 +117,13 @@ const source = yup.object({
   alpha: yup.string().strict().oneOf(['premultiplied', 'straight', 'ignore', 'luma']).required(),
   missing: yup.string().strict().oneOf(['error', 'hold', 'black']).required(),
   start: whole(),
+  length: yup.number().strict().integer().min(1).optional(),
+  trim: yup.object({ first: whole(), last: whole() }).default(undefined).optional(),
+  rate: yup.number().strict().moreThan(0).max(1000).optional(),
+  duration: yup.number().strict().integer().min(1).optional(),
+  types: record(() => yup.string().strict().oneOf(['float', 'uint']).required()).optional(),
+  alphaDoubt: yup.string().strict().optional(),
+  attributes: yup.array(yup.array(yup.string().strict().defined()).length(2)).optional(),
 });
 
 const shot = yup.object({
@@ -166,7 +174,11 @@ export function checkReferences(doc: Shot): void {
   if (doc.range.last < doc.range.first) {
     throw new ShotError(`the range ${doc.range.first}–${doc.range.last} ends before it starts`);
   }
-  doc.sources.forEach((s) => once('source', s.id));
+  for (const s of doc.sources) {
+    once('source', s.id);
+    if (s.trim && s.trim.last < s.trim.first) throw new ShotError(`the source "${s.name}" ends before it starts`);
+    if (s.kind === 'movie' && s.length === undefined) throw new ShotError(`the movie "${s.name}" does not say how long it is`);
+  }
   doc.lanes.forEach((l) => {
     once('lane', l.id);
     l.steps.forEach((s) => once('step', s.id));

@@ -56,6 +56,7 @@ export interface Lane {
 /** What the colour code values of a source mean. */
 export type ColourSpace =
   | 'sRGB'
+  | 'Display P3'
   | 'Rec.709'
   | 'gamma 2.2'
   | 'gamma 2.4'
@@ -85,12 +86,17 @@ export interface MediaFrame {
   name: string;
   /** Where it holds pixels, as x0, y0, x1, y1 from the frame's corner; the whole frame without. */
   bounds?: number[];
+  /** Width and height, where they are not those of the source: such a frame is shown as odd and cannot be used. */
+  size?: readonly [number, number];
 }
+
+/** A `lut` is no picture: steps and the view take their colour tables from it. */
+export type SourceKind = 'sequence' | 'still' | 'movie' | 'lut';
 
 export interface Source {
   id: string;
   name: string;
-  kind: 'sequence' | 'still';
+  kind: SourceKind;
   /** Either files by hash, or a path relative to the shot file with #### for the frame (command line only). */
   frames?: MediaFrame[];
   path?: string;
@@ -103,8 +109,22 @@ export interface Source {
   colourReason?: string;
   alpha: AlphaKind;
   missing: Missing;
-  /** The shot's frame at which the source's first frame stands. */
+  /** The shot's frame at which the source's first frame stands: the first that is used, where some are left out. */
   start: number;
+  /** How many frames a movie has; they are numbered from 1. */
+  length?: number;
+  /** Of the numbers of the media's frames, the first and the last that are used. */
+  trim?: { first: number; last: number };
+  /** Frames a second at which it was filmed, where it shall keep its own time; without it one frame of it stands on each of the shot's. */
+  rate?: number;
+  /** Frames of the shot that a still is there for; always, without it. */
+  duration?: number;
+  /** Channels that its files store otherwise than as half floats. */
+  types?: Readonly<Record<string, 'float' | 'uint'>>;
+  /** Why its alpha may be understood wrongly, where its pixels speak against it; gone once somebody has chosen. */
+  alphaDoubt?: string;
+  /** What its header says of it, for reading: name and value. */
+  attributes?: readonly (readonly [string, string])[];
 }
 
 export interface Note {

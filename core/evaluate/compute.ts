@@ -1,6 +1,8 @@
 import type { Kernels, Plane } from '@/kernels';
 import { OutOfMemory } from '@/kernels';
 import { Cancelled, ShotError, messageOf } from '../errors';
+import type { PreparedCube } from '../colour/cube';
+import type { Source } from '../document/types';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
@@ -16,6 +18,8 @@ export interface ComputeHost {
   readonly kernels: Kernels;
   /** The decoded picture of a source node that is not in the cache; its planes stay the host's. */
   picture(node: SourceNode): Tile;
+  /** A colour table among the sources, as a plan's steps name them. */
+  table?(source: Source): PreparedCube;
   /** Where results are kept between computations. */
   readonly cache?: ResultCache;
   /** True when newer work has replaced this. */
@@ -154,6 +158,7 @@ class Computation {
       planes: this.planes,
       lookup,
       poll: () => this.poll(),
+      table: (source) => this.host.table!(source),
       missing: (at, pixels) => this.host.missing?.(at, pixels),
     });
   }

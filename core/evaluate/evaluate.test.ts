@@ -5,7 +5,8 @@ import { rect } from '../geometry/rect';
 import type { Picture, Tile } from '../picture';
 import { STEPS } from '../steps';
 import { compute, prepare } from './compute';
-import { makePlan, mediaFrameAt } from './plan';
+import { mediaFrameAt } from '../document/media';
+import { makePlan } from './plan';
 
 const request = { tap: { lane: 'main' }, frame: 1, scale: 1, channels: ['R', 'A'] };
 const plan = (steps: Parameters<typeof testShot>[1], more = {}) =>
@@ -79,12 +80,12 @@ describe('sequences', () => {
   const frames = [1, 2, 4].map((frame) => ({ frame, hash: '0'.repeat(64), name: `keeper.${frame}.jpg` }));
   const source = { ...testShot({ main: flat(4, 4, 0) }, []).sources[0]!, kind: 'sequence' as const, frames, start: 101 };
   test('a missing frame is an error that names it, is held, or is black', () => {
-    expect(() => mediaFrameAt(source, 103)).toThrow(/no frame 3 \(keeper\.2\.jpg is the last before it\)/);
-    expect(mediaFrameAt({ ...source, missing: 'hold' }, 103)).toBe(2);
-    expect(mediaFrameAt({ ...source, missing: 'black' }, 103)).toBeNull();
+    expect(() => mediaFrameAt(source, 103, 24)).toThrow(/no frame 3 \(keeper\.2\.jpg is the last before it\)/);
+    expect(mediaFrameAt({ ...source, missing: 'hold' }, 103, 24)).toBe(2);
+    expect(mediaFrameAt({ ...source, missing: 'black' }, 103, 24)).toBeNull();
   });
   test('its ends are held outside its range', () => {
-    expect([90, 101, 104, 200].map((f) => mediaFrameAt(source, f))).toEqual([1, 1, 4, 4]);
+    expect([90, 101, 104, 200].map((f) => mediaFrameAt(source, f, 24))).toEqual([1, 1, 4, 4]);
   });
 });
 

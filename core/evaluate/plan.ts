@@ -1,5 +1,6 @@
 import { findCycle, laneOf, tapIndex } from '../document/graph';
 import { admit, resolveParam } from '../document/params';
+import { mediaFrameAt, mediaOf } from '../document/media';
 import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
 import type { Affine } from '../geometry/affine';
@@ -55,6 +56,8 @@ export interface StepNode extends NodeBase {
   readonly io: StepIo<Params>;
   readonly mix: number;
   readonly mask?: { node: PlanNode; channel: string; invert: boolean };
+  /** Colour tables by the parameter that names them. */
+  readonly tables: ReadonlyMap<string, Source>;
   /** By `input@frame`. */
   readonly inputs: ReadonlyMap<string, PlanNode>;
   needs: readonly Need[];
@@ -81,30 +84,6 @@ export const inputKey = (input: string, frame: number): string => `${input}@${fr
 
 export type Definitions = ReadonlyMap<string, StepDefinition>;
 
-/** The media frame of a source that stands at a frame of the shot, or null for black. Throws ShotError where it is missing. */
-export function mediaFrameAt(source: Source, frame: number): number | null {
-  if (source.kind === 'still') return source.frames?.[0]?.frame ?? 1;
-  const frames = source.frames ?? [];
-  const first = frames[0]?.frame;
-  const last = frames[frames.length - 1]?.frame;
-  if (first === undefined || last === undefined) {
-    throw new ShotError(`the source "${source.name}" has no frames`, { source: source.name });
-  }
-  const wanted = first + frame - source.start;
-  if (frames.some((f) => f.frame === wanted)) return wanted;
-  if (wanted < first || wanted > last) {
-    // Outside its own range a sequence holds its end frames: handles are worth more than black.
-    return wanted < first ? first : last;
-  }
-  if (source.missing === 'black') return null;
-  const before = frames.filter((f) => f.frame < wanted).pop()!;
-  if (source.missing === 'hold') return before.frame;
-  throw new ShotError(
-    `"${source.name}" has no frame ${wanted} (${before.name} is the last before it). ` +
-      `Bring the frame in, or set the source's missing frames to hold or black.`,
-    { source: source.name },
-  );
-}
 
 /** Where a media frame holds pixels, at a scale: its data window, rounded outward, or the whole frame. */
 function boundsOf(media: MediaFrame | undefined, format: Format, scale: number): Rect {
@@ -197,10 +176,10 @@ class Planner {
     }
     const source = this.shot.sources.find((s) => s.id === start.source);
     if (!source) throw new ShotError(`lane "${lane.name}" starts from a source that does not exist`, { lane: lane.id });
-    const mediaFrame = mediaFrameAt(source, frame);
-    const media = source.frames?.find((f) => f.frame === mediaFrame);
+    const mediaFrame = mediaFrameAt(source, frame, this.shot.frameRate);
+    const media = mediaFrame === null ? undefined : mediaOf(source, mediaFrame);
     const format = scaleFormat(source.format, this.scale);
-    const content = media?.hash ?? `${source.path ?? source.id}#${mediaFrame ?? 'black'}`;
+    const content = `${media?.hash ?? source.path ?? source.id}${media && source.kind !== 'movie' ? '' : `#${mediaFrame ?? 'black'}`}`;
     return this.register({
       kind: 'source',
       key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}`),
@@ -226,6 +205,18 @@ class Planner {
     return p;
   }
 
+  /** The sources that its parameters name; null where one is not there. */
+  private tablesOf(definition: StepDefinition, p: Params): Map<string, Source> | null {
+    const tables = new Map<string, Source>();
+    for (const [name, d] of Object.entries(definition.params)) {
+      if (d.kind !== 'table' || p[name] === '') continue;
+      const source = this.shot.sources.find((s) => s.id === p[name] && s.kind === 'lut');
+      if (!source) return null;
+      tables.set(name, source);
+    }
+    return tables;
+  }
+
   private stepNode(lane: Lane, index: number, frame: number): PlanNode {
     const step = lane.steps[index]!;
     const main = this.node(lane, index - 1, frame);
@@ -241,6 +232,11 @@ class Planner {
     const mix = Number(resolveParam(this.shot, step.mix, 1, frame));
     if (!(mix > 0)) return main;
     const p = this.resolve(definition, step, frame);
+    const tables = this.tablesOf(definition, p);
+    if (!tables) {
+      remark('its colour table is no longer among the sources, so it is passed by');
+      return main;
+    }
     const frames = definition.frames?.(p as never, { frame }) ?? {};
     const inputs = new Map<string, PlanNode>([[inputKey('main', frame), main]]);
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
@@ -292,6 +288,7 @@ class Planner {
           io.placements,
           io.shotFormat,
           mix,
+          [...tables.values()].map((s) => s.frames?.[0]?.hash ?? s.path),
           inputKeys,
           mask && [mask.node.key, mask.channel, mask.invert],
           this.scale,
@@ -304,6 +301,7 @@ class Planner {
       p,
       io,
       mix,
+      tables,
       inputs,
       ...(mask && { mask }),
       needs: [],

@@ -1,8 +1,10 @@
 import type { Plane } from '@/kernels';
+import type { PreparedCube } from '../colour/cube';
 import { LUMA } from '../colour/transfer';
 import { fillMissing } from '../filters/missing';
 import type { Rect } from '../geometry/rect';
 import { area } from '../geometry/rect';
+import type { Source } from '../document/types';
 import type { Tile } from '../picture';
 import { COLOUR } from '../picture';
 import type { RenderContext } from '../step';
@@ -15,11 +17,13 @@ export interface StepHost {
   /** The result of another node, as far as it is there. */
   lookup(node: PlanNode): Tile | undefined;
   poll(): void;
+  /** A colour table among the sources. */
+  table(source: Source): PreparedCube;
   /** Told how many NaN and infinite pixels were taken as missing. */
   missing(node: StepNode, pixels: number): void;
 }
 
-interface Source {
+interface FromSource {
   /** The input's name, with its frame where that is not the current one. */
   key: string;
   from: PlanNode;
@@ -31,7 +35,7 @@ interface Source {
 export class StepRunner {
   /** The node that its `main` comes from. */
   readonly main: PlanNode;
-  private readonly sources: Source[] = [];
+  private readonly sources: FromSource[] = [];
   private readonly tiles = new Map<string, Tile>();
   private readonly own: Plane[] = [];
   private readonly context: RenderContext<Params>;
@@ -57,6 +61,10 @@ export class StepRunner {
       kernels: host.planes.kernels,
       scratch: (n) => this.keep(host.planes.take(n)),
       poll: () => host.poll(),
+      table: (param) => {
+        const source = node.tables.get(param);
+        return source && host.table(source);
+      },
       tile: (input, at = frame) => this.tiles.get(at === frame ? input : inputKey(input, at)),
     };
   }
@@ -83,7 +91,7 @@ export class StepRunner {
     return plane;
   }
 
-  private neededTile({ from, region: whole, channels }: Source, out: Tile): Tile {
+  private neededTile({ from, region: whole, channels }: FromSource, out: Tile): Tile {
     const { planes: pool } = this.host;
     const region = this.node.pointwise ? out.region : whole;
     const tile = this.host.lookup(from);

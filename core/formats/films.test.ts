@@ -3,12 +3,13 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { decodeMedia, inspectMedia } from '@/engine/codecs';
+import { decodeMedia, encodeMedia } from '@/engine/codecs';
+import { inspectMedia } from '@/engine/inspect';
 import { nodeKernels } from '@/engine/node/host';
 import { MediaError } from '../errors';
 import { rect } from '../geometry/rect';
 import { inspectDpx, readDpx, writeDpx } from './dpx';
-import { DEFAULT_OUTPUT, writePicture } from './output';
+import { DEFAULT_OUTPUT } from './output';
 import { readRadiance, writeRadiance } from './radiance';
 
 // DPX and Radiance HDR, by themselves and against the other program that the test script installs.
@@ -123,7 +124,7 @@ describe('Radiance HDR', () => {
     ];
     for (const c of 'RGB') a.planes[c]!.forEach((v, i) => expect(Math.abs(v - b.planes[c]![i]!)).toBeLessThan(1 / 200));
     const settings = { ...DEFAULT_OUTPUT, container: 'hdr', colourSpace: 'linear' } as const;
-    writeFileSync(at('ours.hdr'), writePicture({ region: a.bounds, planes: a.planes }, a.format, settings, k));
+    writeFileSync(at('ours.hdr'), await encodeMedia({ region: a.bounds, planes: a.planes }, a.format, settings, k));
     oiio('ours.hdr', '-d', 'float', '-o', 'ours.exr');
     const back = await decodeMedia(readFileSync(at('ours.exr')), 'ours.exr', about, k);
     for (const c of 'RGB') back.planes[c]!.forEach((v, i) => expect(Math.abs(v - a.planes[c]![i]!)).toBeLessThan(1 / 200));

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { decodeMedia, inspectMedia } from '@/engine/codecs';
+import { decodeMedia, encodeMedia } from '@/engine/codecs';
+import { inspectMedia } from '@/engine/inspect';
 import { nodeKernels } from '@/engine/node/host';
 import { SPACES, decodeTable } from '../colour/spaces';
 import { MediaError } from '../errors';
@@ -9,7 +10,7 @@ import { readPng, writePng } from './codes';
 import { inspectExr, readExr } from './exr/read';
 import { writeExr } from './exr/write';
 import { reducePicture } from './ingest';
-import { DEFAULT_OUTPUT, writePicture } from './output';
+import { DEFAULT_OUTPUT } from './output';
 
 const values = (n: number, seed: number): number[] => Array.from({ length: n }, (_, i) => Math.fround(Math.sin(i * 12.9898 + seed) * 8));
 
@@ -70,8 +71,8 @@ const small = async (): Promise<Record<'exr' | 'png', Uint8Array>> => {
   const tile = { region: rect(0, 0, 9, 7), planes };
   const format = { width: 9, height: 7, pixelAspect: 1 };
   const files = {
-    exr: writePicture(tile, format, DEFAULT_OUTPUT, k),
-    png: writePicture(tile, format, { ...DEFAULT_OUTPUT, container: 'png', bits: 16 }, k),
+    exr: await encodeMedia(tile, format, DEFAULT_OUTPUT, k),
+    png: await encodeMedia(tile, format, { ...DEFAULT_OUTPUT, container: 'png', bits: 16, colourSpace: 'sRGB' }, k),
   };
   Object.values(planes).forEach((p) => k.give(p));
   return files;
@@ -168,10 +169,10 @@ describe('PNG', () => {
   test('half-covered grey is written straight and read back premultiplied', async () => {
     const k = await nodeKernels();
     const planes = { R: k.copy([0.25]), G: k.copy([0.25]), B: k.copy([0.25]), A: k.copy([0.5]) };
-    const bytes = writePicture(
+    const bytes = await encodeMedia(
       { region: rect(0, 0, 1, 1), planes },
       { width: 1, height: 1, pixelAspect: 1 },
-      { ...DEFAULT_OUTPUT, container: 'png', bits: 16 },
+      { ...DEFAULT_OUTPUT, container: 'png', bits: 16, colourSpace: 'sRGB' },
       k,
     );
     expect(readPng(bytes, 'a').data[0]! / 65535).toBeCloseTo(SPACES.sRGB.transfer.encode(0.5), 4);

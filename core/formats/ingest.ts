@@ -1,8 +1,11 @@
 import type { Kernels, Plane } from '@/kernels';
-import { SPACES, decodeTable, matricesOf } from '../colour/spaces';
-import { LINEAR, LUMA } from '../colour/transfer';
+import { decodeTable, matricesOf } from '../colour/spaces';
+import type { Planes3 } from '../colour/convert';
+import { toWorking, turn } from '../colour/convert';
+import { LUMA } from '../colour/transfer';
 import type { AlphaKind, ColourSpace } from '../document/types';
 import { area, rect } from '../geometry/rect';
+import { isData, isId } from '../layers';
 import type { Picture } from '../picture';
 import { COLOUR, formatRect, layersOf, scaleFormat } from '../picture';
 import type { CodePicture } from './codes';
@@ -24,16 +27,16 @@ export function planesFromCodes(p: CodePicture, space: ColourSpace, kernels: Ker
   COLOUR.forEach((c, i) => read(c, p.channels >= 3 ? i : 0, curve));
   if (p.channels % 2 === 0) read('A', p.channels - 1, even);
   [bytes, curve, even].forEach((b) => kernels.give(b));
-  toWorkingPrimaries(planes, space, kernels);
+  turn([planes.R!, planes.G!, planes.B!], matricesOf(space)?.toWorking, kernels);
   const format = { width: p.width, height: p.height, pixelAspect: 1 };
   return { format, bounds: formatRect(format), channels: Object.keys(planes), planes };
 }
 
-/** The colour channels of each layer that has all three. */
+/** The colour channels of each layer that has all three and holds light. */
 const triplesOf = (channels: readonly string[]): string[][] =>
   layersOf(channels)
     .map((layer) => COLOUR.map((c) => (layer ? `${layer}.${c}` : c)))
-    .filter((t) => t.every((c) => channels.includes(c)));
+    .filter((t) => t.every((c) => channels.includes(c)) && !isData(t[0]!));
 
 /** Channels that must be decoded for some to be had in a space: a change of primaries needs all three of a layer. */
 export function channelsForSpace(wanted: Iterable<string>, all: readonly string[], space: ColourSpace): Set<string> {
@@ -44,25 +47,8 @@ export function channelsForSpace(wanted: Iterable<string>, all: readonly string[
 
 /** Values of floating-point files, colour channels of all layers, to linear Rec.709. Changes the picture's planes. */
 export function settleColour(picture: Picture, space: ColourSpace, kernels: Kernels): Picture {
-  const { planes } = picture;
-  const { transfer } = SPACES[space];
-  if (transfer !== LINEAR) {
-    for (const c of triplesOf(Object.keys(planes)).flat()) {
-      const plane = planes[c]!;
-      for (let i = 0; i < plane.length; i++) plane[i] = transfer.decode(plane[i]!);
-    }
-  }
-  toWorkingPrimaries(planes, space, kernels);
+  for (const t of triplesOf(Object.keys(picture.planes))) toWorking(t.map((c) => picture.planes[c]!) as unknown as Planes3, space, kernels);
   return picture;
-}
-
-function toWorkingPrimaries(planes: Record<string, Plane>, space: ColourSpace, kernels: Kernels): void {
-  const matrices = matricesOf(space);
-  if (!matrices) return;
-  for (const t of triplesOf(Object.keys(planes))) {
-    const [r, g, b] = t.map((c) => planes[c]!.byteOffset) as [number, number, number];
-    kernels.fn.matrix3(r, g, b, r, g, b, planes[t[0]!]!.length, ...matrices.toWorking);
-  }
 }
 
 /** Makes alpha what the pipeline expects: premultiplied, and there. Changes the picture's planes. */
@@ -89,7 +75,7 @@ export function settleAlpha(picture: Picture, alpha: AlphaKind, kernels: Kernels
   return { ...picture, channels: Object.keys(planes) };
 }
 
-/** The picture at ½ or ¼: each pixel the mean of its block. Gives the old planes back. */
+/** The picture at ½ or ¼: each pixel the mean of its block, or of ids its middle. Gives the old planes back. */
 export function reducePicture(picture: Picture, scale: number, kernels: Kernels): Picture {
   if (scale === 1) return picture;
   const factor = Math.round(1 / scale);
@@ -101,11 +87,20 @@ export function reducePicture(picture: Picture, scale: number, kernels: Kernels)
   for (const [c, plane] of Object.entries(picture.planes)) {
     const padded = repeatEdges(plane, b, wide, kernels);
     planes[c] = kernels.take(w * h);
-    kernels.fn.boxReduce(padded.byteOffset, planes[c].byteOffset, w, h, wide.x1 - wide.x0, factor);
+    if (isId(c)) pickMiddle(padded, planes[c], w, factor);
+    else kernels.fn.boxReduce(padded.byteOffset, planes[c].byteOffset, w, h, wide.x1 - wide.x0, factor);
     if (padded !== plane) kernels.give(padded);
     kernels.give(plane);
   }
   return { format: scaleFormat(picture.format, scale), bounds: to, channels: picture.channels, planes };
+}
+
+function pickMiddle(from: Plane, to: Plane, w: number, factor: number): void {
+  const middle = factor >> 1;
+  for (let i = 0; i < to.length; i++) {
+    const [x, y] = [i % w, Math.floor(i / w)];
+    to[i] = from[(y * factor + middle) * w * factor + x * factor + middle]!;
+  }
 }
 
 type Box = Picture['bounds'];

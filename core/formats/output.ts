@@ -1,52 +1,101 @@
 import type { Kernels } from '@/kernels';
 import { LINEAR_SPACES, SPACES, chromaticitiesOf, matricesOf } from '../colour/spaces';
+import type { Planes3 } from '../colour/convert';
+import { turn } from '../colour/convert';
 import type { ColourSpace } from '../document/types';
 import type { Format, Tile } from '../picture';
-import { COLOUR } from '../picture';
+import { COLOUR, splitChannel } from '../picture';
 import type { CodePicture } from './codes';
 import { writePng } from './codes';
 import { dpxTransfer, writeDpx } from './dpx';
 import { writeRadiance } from './radiance';
+import { writeTiff } from './tiff';
+import { yuvFromTile } from './yuv';
 import type { WrittenCompression } from './exr/write';
 import { writeExr } from './exr/write';
 
+interface ContainerAbout {
+  title: string;
+  /** Bits a sample that can be chosen, the usual one first; 32 is floating point. */
+  bits: readonly number[];
+  alpha: boolean;
+  /** What its values mean unless said. */
+  space: ColourSpace;
+  /** Loses something: how much is chosen by a quality of 1 to 100. */
+  quality?: boolean;
+}
+
+/** Kinds of files that can be written, by their ending. */
+export const CONTAINERS = {
+  exr: { title: 'OpenEXR', bits: [16, 32], alpha: true, space: 'linear' },
+  png: { title: 'PNG', bits: [8, 16], alpha: true, space: 'sRGB' },
+  tif: { title: 'TIFF', bits: [16, 8, 32], alpha: true, space: 'sRGB' },
+  jpg: { title: 'JPEG', bits: [8], alpha: false, space: 'sRGB', quality: true },
+  webp: { title: 'WebP', bits: [8], alpha: true, space: 'sRGB', quality: true },
+  dpx: { title: 'DPX', bits: [10, 16], alpha: false, space: 'Rec.709' },
+  hdr: { title: 'Radiance HDR', bits: [32], alpha: false, space: 'linear' },
+} as const satisfies Record<string, ContainerAbout>;
+
+export type OutputContainer = keyof typeof CONTAINERS;
+export const OUTPUT_CONTAINERS = Object.keys(CONTAINERS) as OutputContainer[];
+
 export interface OutputSettings {
-  container: 'png' | 'exr' | 'dpx' | 'hdr';
-  /** Of PNG 8 or 16, of DPX 10 or 16. */
-  bits: 8 | 10 | 16;
-  /** What PNG's and DPX's code values mean; for EXR and Radiance one of the linear spaces, linear Rec.709 for any other. */
+  /** `yuv` is a movie's frame: 4:2:0 samples as `yuvFromTile` makes them. */
+  container: OutputContainer | 'yuv';
+  /** A sample, one that CONTAINERS lists; of OpenEXR 16 is half and 32 float. */
+  bits: number;
+  /** What integer code values mean; for floating point one of the linear spaces, linear Rec.709 for any other. */
   colourSpace: ColourSpace;
-  /** PNG holds straight alpha, as its standard says. */
+  /** Integers and TIFF hold straight alpha, OpenEXR premultiplied. */
   alpha: boolean;
   compression: WrittenCompression;
-  pixelType: 'half' | 'float';
+  /** 1 to 100, of JPEG and WebP. */
+  quality: number;
+  /** Of OpenEXR: the layers that are written, '' being the main one; all without it. */
+  layers?: readonly string[];
+  /** Of OpenEXR: the shot, lane, frame, sources and time code stand in the header. */
+  notes?: boolean;
+  /** Of OpenEXR: what goes into the header, by name; see ExrOutput. */
+  attributes?: Readonly<Record<string, string | readonly number[]>>;
+  /** Of OpenEXR: channels that are stored otherwise than the bits say. */
+  types?: Readonly<Record<string, 'float' | 'uint'>>;
 }
 
 export const DEFAULT_OUTPUT: OutputSettings = {
   container: 'exr',
-  bits: 8,
-  colourSpace: 'sRGB',
+  bits: 16,
+  colourSpace: 'linear',
   alpha: true,
   compression: 'ZIP',
-  pixelType: 'half',
+  quality: 92,
 };
+
+/** Its values are light, not codes: it takes a linear space. */
+export const isLight = ({ container, bits }: Pick<OutputSettings, 'container' | 'bits'>): boolean =>
+  container === 'exr' || container === 'hdr' || (container === 'tif' && bits === 32);
+
+const holdsAlpha = (s: OutputSettings): boolean => s.alpha && s.container !== 'yuv' && CONTAINERS[s.container].alpha;
 
 /** The channels a file of these settings holds, of those a picture has. */
 export function outputChannels(settings: OutputSettings, channels: readonly string[]): string[] {
-  const kept = settings.container !== 'exr' ? channels.filter((c) => ['R', 'G', 'B', 'A'].includes(c)) : [...channels];
+  const { container, layers } = settings;
+  const kept = channels.filter((c) =>
+    container === 'exr' ? !layers || layers.includes(splitChannel(c).layer) : ['R', 'G', 'B', 'A'].includes(c),
+  );
   return kept.filter((c) => c !== 'A' || holdsAlpha(settings));
 }
 
-/** A tile as a file's bytes. The tile must hold R, G, B (and A where alpha is asked for). */
-export function writePicture(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Uint8Array {
-  const light = settings.container === 'exr' || settings.container === 'hdr';
-  const space = light && !LINEAR_SPACES.includes(settings.colourSpace) ? 'linear' : settings.colourSpace;
+/** JPEG and WebP are compressed by whoever calls this, from the codes that come back; everything else is a file's bytes. */
+export type Written = { bytes: Uint8Array } | { codes: CodePicture };
+
+/** A tile as a file. The tile must hold R, G, B (and A where alpha is asked for), but for OpenEXR, which takes any channels. */
+export function writePicture(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Written {
+  const space = isLight(settings) && !LINEAR_SPACES.includes(settings.colourSpace) ? 'linear' : settings.colourSpace;
   const matrices = matricesOf(space);
-  if (!matrices) return fileOf(tile, format, settings, space, kernels);
+  if (!matrices || !COLOUR.every((c) => tile.planes[c])) return fileOf(tile, format, settings, space, kernels);
   // The tile's planes may be shared: the change of primaries is made on copies.
   const copies = COLOUR.map((c) => kernels.copy(tile.planes[c]!));
-  const [r, g, b] = copies.map((p) => p.byteOffset) as [number, number, number];
-  kernels.fn.matrix3(r, g, b, r, g, b, copies[0]!.length, ...matrices.toSpace);
+  turn(copies as unknown as Planes3, matrices.toSpace, kernels);
   const planes = { ...tile.planes, R: copies[0]!, G: copies[1]!, B: copies[2]! };
   try {
     return fileOf({ ...tile, planes }, format, settings, space, kernels);
@@ -55,45 +104,73 @@ export function writePicture(tile: Tile, format: Format, settings: OutputSetting
   }
 }
 
-/** DPX and Radiance have no alpha here. */
-const holdsAlpha = (s: OutputSettings): boolean => s.alpha && (s.container === 'exr' || s.container === 'png');
-
-function fileOf(tile: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels): Uint8Array {
-  if (settings.container === 'exr') return exrOf(tile, format, settings, space, kernels);
-  if (settings.container === 'hdr') return writeRadiance(tile);
-  const codes = codesOf(tile, settings);
-  if (settings.container === 'png') return writePng(codes);
-  const { width, height, bits, data } = codes;
-  return writeDpx({ width, height, bits: bits as 10 | 16, data: data as Uint16Array, transfer: dpxTransfer(space) });
+function fileOf(tile: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels): Written {
+  switch (settings.container) {
+    case 'exr':
+      return { bytes: exrOf(tile, format, settings, space, kernels) };
+    case 'hdr':
+      return { bytes: writeRadiance(tile) };
+    case 'yuv':
+      return { bytes: yuvFromTile(tile, encoder(space)) };
+    case 'tif':
+      return { bytes: writeTiff(tiffOf(tile, settings)) };
+    case 'png':
+      return { bytes: writePng(codesOf(tile, settings)) };
+    case 'dpx': {
+      const { width, height, bits, data } = codesOf(tile, settings);
+      return { bytes: writeDpx({ width, height, bits: bits as 10 | 16, data: data as Uint16Array, transfer: dpxTransfer(space) }) };
+    }
+    case 'jpg':
+    case 'webp':
+      return { codes: codesOf(tile, settings) };
+  }
 }
 
 function exrOf({ region, planes }: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels): Uint8Array {
-  const channels = Object.entries(planes).map(([name, plane]) => ({ name, type: settings.pixelType, plane }));
-  const attributes = { chromaticities: chromaticitiesOf(space) };
+  const usual = settings.bits === 32 ? 'float' : 'half';
+  const channels = Object.entries(planes).map(([name, plane]) => ({ name, type: settings.types?.[name] ?? usual, plane }) as const);
+  const attributes = { ...settings.attributes, chromaticities: chromaticitiesOf(space) };
   return writeExr({ format, bounds: region, channels, compression: settings.compression, attributes }, kernels);
 }
 
-function codesOf({ region, planes }: Tile, settings: OutputSettings): CodePicture {
-  const [width, height] = [region.x1 - region.x0, region.y1 - region.y0];
-  const alpha = holdsAlpha(settings);
-  const bits = settings.container === 'png' ? (settings.bits === 8 ? 8 : 16) : settings.bits === 16 ? 16 : 10;
+/** Samples of a file with straight alpha, pixel by pixel, each through `put`. */
+function eachSample({ region, planes }: Tile, alpha: boolean, put: (i: number, colour: number, isAlpha: boolean) => void): void {
+  const n = (region.x1 - region.x0) * (region.y1 - region.y0);
   const count = alpha ? 4 : 3;
-  const top = 2 ** bits - 1;
-  const n = width * height;
-  const data = bits === 8 ? new Uint8Array(n * count) : new Uint16Array(n * count);
-  const encode = encoder(settings.colourSpace);
   COLOUR.forEach((c, k) => {
     const plane = planes[c]!;
     for (let i = 0; i < n; i++) {
       const a = alpha ? planes.A![i]! : 1;
-      const v = a > 0 && alpha ? plane[i]! / Math.min(a, 1) : plane[i]!;
-      data[i * count + k] = encode(v) * top + 0.5;
+      put(i * count + k, a > 0 && alpha ? plane[i]! / Math.min(a, 1) : plane[i]!, false);
     }
   });
-  if (alpha) {
-    for (let i = 0; i < n; i++) data[i * count + 3] = Math.min(1, Math.max(0, planes.A![i]!)) * top + 0.5;
+  if (alpha) for (let i = 0; i < n; i++) put(i * count + 3, planes.A![i]!, true);
+}
+
+function codesOf(tile: Tile, settings: OutputSettings): CodePicture {
+  const { region } = tile;
+  const [width, height] = [region.x1 - region.x0, region.y1 - region.y0];
+  const alpha = holdsAlpha(settings);
+  const bits = settings.bits as 8 | 10 | 16;
+  const channels = alpha ? 4 : 3;
+  const top = 2 ** bits - 1;
+  const data = bits === 8 ? new Uint8Array(width * height * channels) : new Uint16Array(width * height * channels);
+  const encode = encoder(settings.colourSpace);
+  eachSample(tile, alpha, (i, v, isAlpha) => (data[i] = (isAlpha ? Math.min(1, Math.max(0, v)) : encode(v)) * top + 0.5));
+  return { width, height, bits, channels, data };
+}
+
+function tiffOf(tile: Tile, settings: OutputSettings): Parameters<typeof writeTiff>[0] {
+  if (settings.bits !== 32) {
+    const { width, height, channels, data } = codesOf(tile, settings);
+    return { width, height, channels: channels as 3 | 4, data: data as Uint8Array };
   }
-  return { width, height, bits, channels: count, data };
+  const { region } = tile;
+  const [width, height] = [region.x1 - region.x0, region.y1 - region.y0];
+  const channels = holdsAlpha(settings) ? 4 : 3;
+  const data = new Float32Array(width * height * channels);
+  eachSample(tile, channels === 4, (i, v) => (data[i] = v));
+  return { width, height, channels, data };
 }
 
 /** A code value in 0..1; what lies outside is cut, NaN becomes 0. */

@@ -1,4 +1,6 @@
 import { nodeKernels } from '@/engine/node/host';
+import type { Cube } from '../colour/cube';
+import { giveCube, prepareCube } from '../colour/cube';
 import { SCHEMA } from '../document/types';
 import type { Param, Shot, Step } from '../document/types';
 import { compute, prepare } from '../evaluate/compute';
@@ -98,28 +100,34 @@ export interface EvaluateOptions extends Partial<Request> {
   /** Pixels a tile, and whether runs of steps share them; see ComputeHost. */
   tile?: number;
   fuse?: boolean;
+  /** Colour tables by the id of their source. */
+  tables?: Record<string, Cube>;
 }
 
 /** Works out the lane `main` (or the request's changes) and returns plain arrays. Checks that no plane was left behind. */
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  { tile: pixels, fuse, ...request }: EvaluateOptions = {},
+  { tile: pixels, fuse, tables = {}, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
-  const shot = testShot(pictures, steps);
-  const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const before = kernels.used;
+  const bare = testShot(pictures, steps);
+  const shot = { ...bare, sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))] };
+  const prepared = new Map(Object.entries(tables).map(([id, cube]) => [id, prepareCube(cube, kernels)]));
+  const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const made = new Map(plan.sources.map((node) => [node, paint(pictures[node.source.name]!, kernels)]));
   let missing = 0;
   const tile = compute(prepare(plan, kernels, undefined, fuse), {
     kernels,
+    table: (source) => prepared.get(source.id)!,
     picture: (node) => ({ region: made.get(node)!.bounds, planes: made.get(node)!.planes }),
     missing: (_, count) => (missing += count),
     ...(pixels && { tile: pixels }),
   });
   const planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, Float32Array.from(p)]));
   [...Object.values(tile.planes), ...[...made.values()].flatMap((p) => Object.values(p.planes))].forEach((p) => kernels.give(p));
+  prepared.forEach((p) => giveCube(p, kernels));
   if (kernels.used !== before) throw new Error(`${kernels.used - before} bytes were left behind`);
   const w = tile.region.x1 - tile.region.x0;
   return { planes, plan, missing, at: (c, x, y) => planes[c]![(y - tile.region.y0) * w + x - tile.region.x0]! };

@@ -1,38 +1,70 @@
 import { expose } from 'comlink';
-import type { Shot } from '@/core/document/types';
-import { MediaError, ShotError } from '@/core/errors';
+import { mediaOf } from '@/core/document/media';
+import type { Shot, Source } from '@/core/document/types';
+import { ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import type { CacheFigures } from '@/core/evaluate/results';
 import type { OutputSettings } from '@/core/formats/output';
-import type { MediaInfo } from '../codecs';
-import { initCodecs, inspectMedia } from '../codecs';
+import type { Statistics } from '@/core/statistics';
+import { initCodecs } from '../codecs';
 import type { Rendered } from '../host';
+import type { MediaInfo } from '../inspect';
+import { inspectAny } from '../inspect-any';
+import { Movie } from '../movies';
 import type { Job } from '../renderer';
-import { Renderer } from '../renderer';
+import { Renderer, proxyKey } from '../renderer';
+import { alphaDoubt } from '../alpha-doubt';
 import { makeKernels } from '../wasm';
-import { mediaDb, sha256 } from './media-db';
+import { blobOf, mediaDb, sha256OfFile } from './media-db';
 import type { Outcome } from './protocol';
 import { STATUS } from './protocol';
 
 const compile = async (url: URL): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(url)).arrayBuffer());
+
+/** Movies that stay open, the one used longest ago first. */
+const movies = new Map<string, Promise<Movie>>();
+const MOST_MOVIES = 3;
+
+function movieOf(source: Source): Promise<Movie> {
+  const media = mediaOf(source, 1);
+  if (!media) throw new ShotError(`"${source.name}" has no file`, { source: source.id });
+  const known = movies.get(media.hash);
+  const movie = known ?? blobOf(media.hash, media.name).then((blob) => Movie.open(blob, media.name));
+  movies.delete(media.hash);
+  movies.set(media.hash, movie);
+  movie.catch(() => movies.delete(media.hash));
+  if (movies.size > MOST_MOVIES) {
+    const [oldest, old] = movies.entries().next().value!;
+    movies.delete(oldest);
+    void old.then((m) => m.close());
+  }
+  return movie;
+}
 
 let renderer: Promise<Renderer> | undefined;
 
 /** One renderer a worker, with a memory of its own. Made at the first call. */
 function ready(): Promise<Renderer> {
   renderer ??= (async () => {
-    const [kernels, jpeg, webp] = await Promise.all([
+    const [kernels, jpeg, webp, jpegEncoder, webpEncoder] = await Promise.all([
       compile(new URL('../../kernels/build/kernels.wasm', import.meta.url)),
       compile(new URL('../../node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', import.meta.url)),
       compile(new URL('../../node_modules/@jsquash/webp/codec/dec/webp_dec.wasm', import.meta.url)),
+      compile(new URL('../../node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm', import.meta.url)),
+      compile(new URL('../../node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm', import.meta.url)),
     ]);
-    await initCodecs({ jpeg, webp });
-    return new Renderer(await makeKernels(kernels), async (source, mediaFrame) => {
-      const media = source.frames?.find((f) => f.frame === mediaFrame);
-      if (!media) throw new ShotError(`"${source.name}" has no frame ${mediaFrame}`, { source: source.id });
-      const row = await mediaDb.media.get(media.hash);
-      if (!row) throw new MediaError(media.name, `the file is not in this browser's storage; bring "${source.name}" in again`);
-      return { bytes: new Uint8Array(await row.blob.arrayBuffer()), name: media.name };
+    await initCodecs({ jpeg, webp, jpegEncoder, webpEncoder });
+    return new Renderer(await makeKernels(kernels), {
+      file: async (source, mediaFrame) => {
+        const media = mediaOf(source, mediaFrame);
+        if (!media) throw new ShotError(`"${source.name}" has no frame ${mediaFrame}`, { source: source.id });
+        return { bytes: new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()), name: media.name };
+      },
+      movie: movieOf,
+      proxy: async (key) => {
+        const row = await mediaDb.proxies.get(key);
+        return row && new Uint8Array(await row.blob.arrayBuffer());
+      },
     });
   })();
   return renderer;
@@ -58,6 +90,14 @@ const jobOf = (status: Int32Array): Job => ({
   progress: (_done, _of, index) => void Atomics.store(status, STATUS.node, index + 1),
 });
 
+/** What is found out about a file that is brought in. */
+export interface Inspected {
+  info: MediaInfo;
+  hash: string;
+  /** Why its alpha may be misunderstood; only looked for where `closely` was asked. */
+  alphaDoubt?: string;
+}
+
 const api = {
   /** Pixels go into the shared memory that is given; the rest is returned. */
   render: (shot: Shot, request: Request, status: Int32Array, into: Float32Array) =>
@@ -76,12 +116,28 @@ const api = {
     return { ...cache.figures };
   },
 
-  /** Header and hash of a file that is being brought in. */
-  inspect: (file: File) =>
-    outcome<{ info: MediaInfo; hash: string }>(async () => {
-      await ready();
-      const bytes = new Uint8Array(await file.arrayBuffer());
-      return { info: await inspectMedia(bytes, file.name), hash: await sha256(bytes) };
+  /** Header and hash of a file that is being brought in; `closely` looks at its pixels too. */
+  inspect: (file: File, closely: boolean) =>
+    outcome<Inspected>(async () => {
+      const { kernels } = await ready();
+      const info = await inspectAny(file, file.name);
+      const doubt = closely ? await alphaDoubt(file, info, kernels) : undefined;
+      return { info, hash: await sha256OfFile(file), ...(doubt !== undefined && { alphaDoubt: doubt }) };
+    }),
+
+  /** Least, greatest and mean value of channels of a source's frame. */
+  measure: (source: Source, mediaFrame: number, channels: readonly string[]) =>
+    outcome<Record<string, Statistics>>(async () => (await ready()).measure(source, mediaFrame, channels)),
+
+  /** Makes a smaller copy of a source's frame, if there is none yet. */
+  makeProxy: (source: Source, mediaFrame: number, scale: number) =>
+    outcome<number>(async () => {
+      const key = proxyKey(source, mediaFrame, scale);
+      const known = await mediaDb.proxies.get(key);
+      if (known) return known.blob.size;
+      const blob = new Blob([(await (await ready()).proxy(source, mediaFrame, scale)) as Uint8Array<ArrayBuffer>]);
+      await mediaDb.proxies.put({ key, blob });
+      return blob.size;
     }),
 };
 

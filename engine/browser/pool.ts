@@ -1,6 +1,7 @@
 import type { Remote } from 'comlink';
 import { releaseProxy, wrap } from 'comlink';
-import type { Shot } from '@/core/document/types';
+import type { Shot, Source } from '@/core/document/types';
+import type { Statistics } from '@/core/statistics';
 import { Cancelled, MediaError, ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
@@ -9,9 +10,8 @@ import type { OutputSettings } from '@/core/formats/output';
 import type { Rect } from '@/core/geometry/rect';
 import { area, rect } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
-import type { MediaInfo } from '../codecs';
 import type { PictureHost, Rendered } from '../host';
-import type { PictureWorker } from './picture.worker';
+import type { Inspected, PictureWorker } from './picture.worker';
 import type { Outcome } from './protocol';
 import { STATUS } from './protocol';
 
@@ -144,8 +144,16 @@ export class WorkerPool implements PictureHost {
     return this.add({ priority: 'export', place }, signal, (w, status) => w.encode(shot, lane, frame, scale, settings, status));
   }
 
-  inspect(file: File, signal?: AbortSignal): Promise<{ info: MediaInfo; hash: string }> {
-    return this.add({ priority: 'export', place: () => file.name }, signal, (w) => w.inspect(file));
+  inspect(file: File, closely: boolean, signal?: AbortSignal): Promise<Inspected> {
+    return this.add({ priority: 'export', place: () => file.name }, signal, (w) => w.inspect(file, closely));
+  }
+
+  measure(source: Source, mediaFrame: number, channels: readonly string[], signal?: AbortSignal): Promise<Record<string, Statistics>> {
+    return this.add({ priority: 'thumbnail', place: () => source.name }, signal, (w) => w.measure(source, mediaFrame, channels));
+  }
+
+  makeProxy(source: Source, mediaFrame: number, scale: number, signal?: AbortSignal): Promise<number> {
+    return this.add({ priority: 'ahead', place: () => source.name }, signal, (w) => w.makeProxy(source, mediaFrame, scale));
   }
 
   dispose(): void {

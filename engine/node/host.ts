@@ -2,11 +2,15 @@ import { createHash } from 'node:crypto';
 import { open, readFile, readdir } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import type { Kernels } from '@/kernels';
+import { mediaOf } from '@/core/document/media';
 import type { MediaFrame, Shot, Source } from '@/core/document/types';
 import { parseShot } from '@/core/document/schema';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
-import type { MediaInfo } from '../codecs';
-import { initCodecs, inspectMedia } from '../codecs';
+import { initCodecs } from '../codecs';
+import { inspectAny } from '../inspect-any';
+import type { MediaInfo } from '../inspect';
+import { sourceOf } from '../media-source';
+import { Movie } from '../movies';
 import type { PictureHost } from '../host';
 import type { Job, MediaLoader } from '../renderer';
 import { Renderer } from '../renderer';
@@ -24,6 +28,8 @@ export function nodeKernels(): Promise<Kernels> {
     await initCodecs({
       jpeg: await compile('node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm'),
       webp: await compile('node_modules/@jsquash/webp/codec/dec/webp_dec.wasm'),
+      jpegEncoder: await compile('node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm'),
+      webpEncoder: await compile('node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm'),
     });
     return makeKernels(await compile('kernels/build/kernels.wasm'));
   })();
@@ -78,7 +84,7 @@ async function completeSource(source: Partial<Source> & { path: string }, base: 
   const found = await findFrames(full);
   const first = found[0];
   if (!first) throw new MediaError(full, 'there is no such file, nor a sequence of this name');
-  const info = await inspectMedia(await readBytes(first.path), first.path);
+  const info = await inspectAny(await readBytes(first.path), first.path);
   const frames: MediaFrame[] = [];
   for (const { frame, path } of found) {
     // On the command line a file stands for itself: its path takes the place of its contents' hash.
@@ -88,18 +94,9 @@ async function completeSource(source: Partial<Source> & { path: string }, base: 
     const { bounds } = info.container === 'OpenEXR' ? await inspectHead(path) : info;
     frames.push({ frame, hash, name: basename(path), ...(bounds && { bounds }) });
   }
-  const isSequence = patternExpression(basename(full)) !== null;
-  Object.assign(source, {
-    kind: isSequence ? 'sequence' : 'still',
-    frames,
-    format: info.format,
-    channels: info.channels,
-    container: info.container,
-    colourSpace: source.colourSpace ?? info.colourSpace,
-    alpha: source.alpha ?? info.alpha,
-    missing: source.missing ?? 'error',
-    start: source.start ?? (isSequence ? first.frame : 1),
-  });
+  const still = patternExpression(basename(full)) === null;
+  // What the shot file says goes before what the media's header says.
+  Object.assign(source, { ...sourceOf(info, frames, still), ...source });
 }
 
 /** What a file's header says, from its first bytes where they hold it. */
@@ -107,9 +104,9 @@ async function inspectHead(path: string): Promise<MediaInfo> {
   const file = await open(path);
   try {
     const { bytesRead, buffer } = await file.read(new Uint8Array(65536), 0, 65536, 0);
-    return await inspectMedia(buffer.subarray(0, bytesRead), path);
+    return await inspectAny(buffer.subarray(0, bytesRead), path);
   } catch {
-    return inspectMedia(await readBytes(path), path);
+    return inspectAny(await readBytes(path), path);
   } finally {
     await file.close();
   }
@@ -134,11 +131,18 @@ const exists = (path: string): Promise<boolean> =>
 
 /** A host that works in this process; `budget` bytes are kept for results. */
 export async function nodeHost(files: Map<string, string>, budget?: number): Promise<PictureHost & { renderer: Renderer }> {
-  const load: MediaLoader = async (source, mediaFrame) => {
-    const media = source.frames?.find((f) => f.frame === mediaFrame);
+  const file: MediaLoader['file'] = async (source, mediaFrame) => {
+    const media = mediaOf(source, mediaFrame);
     const path = media && files.get(media.hash);
     if (!media || !path) throw new ShotError(`the media of "${source.name}", frame ${mediaFrame}, is not here`);
     return { bytes: await readBytes(path), name: media.name };
+  };
+  const load: MediaLoader = {
+    file,
+    movie: async (source) => {
+      const { bytes, name } = await file(source, 1);
+      return Movie.open(bytes, name);
+    },
   };
   const renderer = new Renderer(await nodeKernels(), load, budget);
   const job = (signal?: AbortSignal): Job => (signal ? { cancelled: () => signal.aborted } : {});

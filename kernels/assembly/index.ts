@@ -11,3 +11,4 @@ export * from './distance';
 export * from './convert';
 export * from './statistics';
 export * from './exr';
+export * from './lut';

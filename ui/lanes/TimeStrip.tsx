@@ -2,7 +2,7 @@
 import { useRef } from 'react';
 import { isKeyed } from '@/core/document/params';
 import type { Lane, Shot } from '@/core/document/types';
-import { lastFrameOf } from '@/store/make';
+import { spanOf } from '@/core/document/media';
 import { useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { useReady } from '../timeline/ready';
@@ -106,7 +106,8 @@ export function TimeStrip({ lane }: { lane: Lane }) {
   const scrub = useScrub();
   const { start } = lane;
   const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
-  const [first, last] = source?.kind === 'sequence' ? [source.start, lastFrameOf(source)] : [shot.range.first, shot.range.last];
+  const whole = !source || (source.kind === 'still' && source.duration === undefined);
+  const { first, last } = whole ? shot.range : spanOf(source, shot.frameRate);
   const step = selection?.kind === 'step' ? lane.steps.find((s) => s.id === selection.id) : undefined;
   const keys = step
     ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))

@@ -50,3 +50,11 @@ export function timecodeText(packed: number): string {
   const drop = (packed >> 6) & 1 ? ';' : ':';
   return `${digits(24, 3)}:${digits(16, 7)}:${digits(8, 7)}${drop}${digits(0, 3)}`;
 }
+
+/** The first word of OpenEXR's time code for a frame counted from 0 at midnight, without dropped frames. */
+export function packTimecode(frame: number, rate: number): number {
+  const total = Math.max(0, frame);
+  const seconds = Math.floor(total / rate);
+  const parts = [total % rate, seconds % 60, Math.floor(seconds / 60) % 60, Math.floor(seconds / 3600) % 24];
+  return parts.reduce((packed, v, i) => packed | (Math.floor(v / 10) << (8 * i + 4)) | (v % 10 << (8 * i)), 0) >>> 0;
+}

@@ -21,7 +21,7 @@ export interface ExrOutput {
   bounds: Rect;
   channels: readonly { name: string; type: PixelType; plane: Plane }[];
   compression: WrittenCompression;
-  /** Text, a time code as its two words, or chromaticities as eight numbers. */
+  /** Text, a time code as its two words, `framesPerSecond` as a fraction, or chromaticities as eight numbers. */
   attributes?: Record<string, string | readonly number[]>;
 }
 
@@ -55,6 +55,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   head.attribute('screenWindowWidth', 'float', floats(1));
   for (const [name, value] of Object.entries(out.attributes ?? {})) {
     if (typeof value === 'string') head.attribute(name, 'string', [...strToU8(value)]);
+    else if (name === 'framesPerSecond') head.attribute(name, 'rational', ints(...value));
     else if (value.length === 8) head.attribute(name, 'chromaticities', floats(...value));
     else head.attribute(name, 'timecode', ints(...value));
   }

@@ -7,11 +7,11 @@ import sharp from 'sharp';
 import { REC709, SRGB } from '@/core/colour/transfer';
 import { writePng } from '@/core/formats/codes';
 import { makeKernels } from '@/engine/wasm';
-import { passSet } from './pass-set';
-import { renderHarbour } from './harbour';
-import { renderQuay } from './quay';
-import { FRAMES, SG010, renderKeeper } from './sg010';
-import { DIVER_FRAMES, SG030 } from './sg030';
+import { passSet } from '@/demo/pass-set';
+import { renderHarbour } from '@/demo/harbour';
+import { renderQuay } from '@/demo/quay';
+import { FRAMES, SG010, renderKeeper } from '@/demo/sg010';
+import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
 const fileOf = (shot: string, name: string, frame: number, ending: string): string =>

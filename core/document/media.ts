@@ -1,0 +1,54 @@
+import { ShotError } from '../errors';
+import type { MediaFrame, Source } from './types';
+
+/** The numbers of the media frames that a source uses: its first and last, or what is left of them. Throws ShotError where it has none. */
+export function usedFrames(source: Source): { first: number; last: number } {
+  const frames = source.frames ?? [];
+  const movie = source.kind === 'movie';
+  const first = movie ? 1 : frames[0]?.frame;
+  const last = movie ? source.length : frames[frames.length - 1]?.frame;
+  if (first === undefined || last === undefined) {
+    throw new ShotError(`the source "${source.name}" has no frames`, { source: source.name });
+  }
+  return { first: Math.max(first, source.trim?.first ?? first), last: Math.min(last, source.trim?.last ?? last) };
+}
+
+/** The file that holds a frame of a source. */
+export const mediaOf = (source: Source, mediaFrame: number): MediaFrame | undefined =>
+  source.kind === 'movie' ? source.frames?.[0] : source.frames?.find((f) => f.frame === mediaFrame);
+
+/** The frames of the shot at which a source's own frames stand; a still without a length has one. */
+export function spanOf(source: Source, shotRate: number): { first: number; last: number } {
+  if (source.kind === 'still' || source.kind === 'lut') return { first: source.start, last: source.start + (source.duration ?? 1) - 1 };
+  const { first, last } = usedFrames(source);
+  const count = Math.ceil(((last - first + 1) * shotRate) / (source.rate ?? shotRate));
+  return { first: source.start, last: source.start + count - 1 };
+}
+
+/**
+ * The media frame of a source that stands at a frame of the shot, or null for black. `shotRate` is the shot's frames a second.
+ * Throws ShotError where it is missing.
+ */
+export function mediaFrameAt(source: Source, frame: number, shotRate: number): number | null {
+  const at = frame - source.start;
+  if (source.kind === 'lut') throw new ShotError(`"${source.name}" is a colour table, not a picture`, { source: source.name });
+  if (source.kind === 'still') {
+    const gone = source.duration !== undefined && (at < 0 || at >= source.duration);
+    return gone ? null : (source.frames?.[0]?.frame ?? 1);
+  }
+  const { first, last } = usedFrames(source);
+  // The small number keeps times that are whole but for rounding from falling a frame short.
+  const wanted = first + (source.rate === undefined ? at : Math.floor((at * source.rate) / shotRate + 1e-6));
+  // Outside its own range a source holds its end frames: handles are worth more than black.
+  if (wanted < first || wanted > last) return wanted < first ? first : last;
+  const frames = source.frames ?? [];
+  if (source.kind === 'movie' || frames.some((f) => f.frame === wanted)) return wanted;
+  if (source.missing === 'black') return null;
+  const before = frames.filter((f) => f.frame < wanted).pop() ?? frames[0]!;
+  if (source.missing === 'hold') return before.frame;
+  throw new ShotError(
+    `"${source.name}" has no frame ${wanted} (${before.name} is the last before it). ` +
+      `Bring the frame in, or set the source's missing frames to hold or black.`,
+    { source: source.name },
+  );
+}

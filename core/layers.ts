@@ -1,0 +1,72 @@
+import { layersOf, splitChannel } from './picture';
+
+/** What the channels of a layer mean, by the names that renderers commonly give them. */
+export type LayerKind = 'colour' | 'light' | 'depth' | 'normal' | 'position' | 'motion' | 'uv' | 'id' | 'matte';
+
+export const LAYER_KINDS: Record<LayerKind, { title: string; /** Numbers, not light: no change of primaries touches them. */ data: boolean }> = {
+  colour: { title: 'Colour', data: false },
+  light: { title: 'Light groups', data: false },
+  matte: { title: 'Mattes and occlusion', data: true },
+  depth: { title: 'Depth', data: true },
+  normal: { title: 'Normals', data: true },
+  position: { title: 'Position', data: true },
+  motion: { title: 'Motion', data: true },
+  uv: { title: 'Texture coordinates', data: true },
+  id: { title: 'IDs', data: true },
+};
+
+const NAMES: readonly [LayerKind, RegExp][] = [
+  ['id', /^(crypto\w*\d\d|.*crypto(object|material|asset)\d*|(object|obj|material|mat|instance|part)?_?ids?|(object|material)_?index)$/i],
+  ['light', /^(light_?group|lgt?|light)[_. -].+|^(light_?group|lg)\d+$/i],
+  ['depth', /^(z|depth|z_?depth|depth_?z)$/i],
+  ['normal', /^(n|nn|ns|normals?|world_?normals?|normal_?world)$/i],
+  ['position', /^(p|pp|pw|pos|position|world_?(position|point)|point_?(position|world))$/i],
+  ['motion', /^(motion|motion_?vectors?|mv|vectors?|velocity|speed|flow|forward|backward)$/i],
+  ['uv', /^(uvs?|st|tex_?coords?|uv_?map)$/i],
+  ['matte', /^(ao|occlusion|ambient_?occlusion|shadow_?(matte|catcher)|masks?|mattes?|holdout|fresnel|facing)$/i],
+];
+
+/** The kind of a layer; a channel of the main layer that stands alone, such as `Z`, is one by itself. */
+export function kindOfLayer(name: string): LayerKind {
+  const last = name.includes('.') ? name.slice(name.lastIndexOf('.') + 1) : name;
+  return NAMES.find(([, pattern]) => pattern.test(name) || pattern.test(last))?.[0] ?? 'colour';
+}
+
+/** Something of a pass set that is looked at as one picture. */
+export interface Pass {
+  /** As it is shown and chosen: a layer's name, or that of a lone channel of the main layer; '' is the main picture. */
+  name: string;
+  kind: LayerKind;
+  channels: readonly string[];
+}
+
+const MAIN = ['R', 'G', 'B', 'A'];
+
+/** The passes of a channel list, the main picture first, then by kind. */
+export function passesOf(channels: readonly string[]): Pass[] {
+  const passes: Pass[] = [];
+  for (const layer of layersOf(channels)) {
+    const own = channels.filter((c) => splitChannel(c).layer === layer);
+    if (layer !== '') {
+      passes.push({ name: layer, kind: kindOfLayer(layer), channels: own });
+      continue;
+    }
+    const main = own.filter((c) => MAIN.includes(c));
+    if (main.length) passes.push({ name: '', kind: 'colour', channels: main });
+    for (const c of own) if (!MAIN.includes(c)) passes.push({ name: c, kind: kindOfLayer(c), channels: [c] });
+  }
+  const order = Object.keys(LAYER_KINDS);
+  return passes.sort((a, b) => Number(b.name === '') - Number(a.name === '') || order.indexOf(a.kind) - order.indexOf(b.kind));
+}
+
+/** Numbers that stand for things: no two of them have a mean. */
+export const isId = (channel: string): boolean => {
+  const { layer } = splitChannel(channel);
+  return kindOfLayer(layer || channel) === 'id';
+};
+
+/** Channels that are numbers, not light. */
+export function isData(channel: string): boolean {
+  const { layer, channel: own } = splitChannel(channel);
+  return layer === '' ? !MAIN.includes(own) : LAYER_KINDS[kindOfLayer(layer)].data;
+}

@@ -1,0 +1,29 @@
+import { laneOf } from '@/core/document/graph';
+import type { Shot } from '@/core/document/types';
+import type { Plan } from '@/core/evaluate/plan';
+import { packTimecode } from '@/core/formats/exr/attributes';
+import { idLayers } from '@/core/formats/cryptomatte';
+import type { OutputSettings } from '@/core/formats/output';
+
+/** What the header of an exported OpenEXR file says, and which of its channels keep a type of their own. */
+export function exrHeader(shot: Shot, lane: string, frame: number, plan: Plan, settings: OutputSettings): Partial<OutputSettings> {
+  const types: Record<string, 'float' | 'uint'> = {};
+  const attributes: Record<string, string | readonly number[]> = {};
+  const sources = new Set(plan.sources.map((s) => s.source));
+  for (const source of sources) {
+    Object.assign(types, source.types);
+    // Names of ID mattes go with their channels.
+    const given = Object.fromEntries(source.attributes ?? []);
+    for (const ids of idLayers(given, plan.channels)) {
+      const key = Object.keys(given).find((k) => k.endsWith('/name') && given[k] === ids.name)!.replace(/name$/, '');
+      for (const k of Object.keys(given)) if (k.startsWith(key)) attributes[k] = given[k]!;
+    }
+  }
+  if (settings.notes) {
+    const from = [...sources].map((s) => `${s.name} (${s.container})`).join(', ');
+    attributes.comments = `${shot.name}, ${laneOf(shot, lane)?.name ?? lane}, frame ${frame}; from ${from}`;
+    attributes.timeCode = [packTimecode(frame, Math.round(shot.frameRate)), 0];
+    attributes.framesPerSecond = [Math.round(shot.frameRate * 1000), 1000];
+  }
+  return { types, attributes };
+}

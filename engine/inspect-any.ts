@@ -1,0 +1,35 @@
+import { strFromU8 } from 'fflate';
+import { parseCube } from '@/core/colour/cube';
+import type { MediaInfo } from './inspect';
+import { inspectMedia } from './inspect';
+import { Movie, isMovie } from './movies';
+
+/** What any file that can be a source says of itself: a picture, a movie or a colour table. Throws MediaError. */
+export async function inspectAny(data: Blob | Uint8Array, file: string): Promise<MediaInfo> {
+  const head = data instanceof Blob ? new Uint8Array(await data.slice(0, 64).arrayBuffer()) : data;
+  if (isMovie(head)) {
+    const movie = await Movie.open(data, file);
+    try {
+      return await movie.info();
+    } finally {
+      movie.close();
+    }
+  }
+  const bytes = data instanceof Blob ? new Uint8Array(await data.arrayBuffer()) : data;
+  return /\.cube$/i.test(file) ? tableInfo(bytes, file) : inspectMedia(bytes, file);
+}
+
+function tableInfo(bytes: Uint8Array, file: string): MediaInfo {
+  const { title, curves, cube } = parseCube(strFromU8(bytes), file);
+  const sizes = [curves && `curves of ${curves.size}`, cube && `cube of ${cube.size}³`].filter((s) => s !== undefined);
+  return {
+    container: 'LUT',
+    format: { width: 1, height: 1, pixelAspect: 1 },
+    channels: [],
+    bits: sizes.join(', '),
+    colourSpace: 'sRGB',
+    colourReason: 'a .cube file does not say what values it takes',
+    alpha: 'ignore',
+    attributes: [...(title ? [['title', title] as [string, string]] : []), ['table', sizes.join(', ')]],
+  };
+}

@@ -1,0 +1,99 @@
+import type { Source } from '@/core/document/types';
+import { MediaError } from '@/core/errors';
+import type { Access } from '@/engine/browser/media-db';
+import { accessOf, mediaDb } from '@/engine/browser/media-db';
+import { db } from './db';
+
+/** A file as it was dropped or chosen, with its handle where the browser gives one. */
+export interface GivenFile {
+  file: File;
+  /** Its name with the folders above it, as far as they are known: the folder is part of what makes a sequence one. */
+  path: string;
+  handle?: FileSystemFileHandle;
+}
+
+export interface Storage {
+  /** Bytes that this browser keeps for the application, and may keep at most. */
+  usage: number;
+  quota: number;
+  /** Of the usage: media files and smaller copies of them. */
+  media: number;
+  proxies: number;
+  /** Files that are linked, not kept. */
+  linked: number;
+}
+
+/** Left free for shots, thumbnails and whatever else is written. */
+const RESERVE = 64 * 2 ** 20;
+
+export async function storage(): Promise<Storage> {
+  const { usage = 0, quota = 0 } = await navigator.storage.estimate();
+  let [media, linked, proxies] = [0, 0, 0];
+  await mediaDb.media.each((row) => {
+    if (row.blob) media += row.size ?? row.blob.size;
+    else linked++;
+  });
+  await mediaDb.proxies.each((row) => void (proxies += row.blob.size));
+  return { usage, quota, media, proxies, linked };
+}
+
+export const sizeText = (bytes: number): string => {
+  const units = ['B', 'KB', 'MB', 'GB', 'TB'];
+  const k = Math.min(units.length - 1, Math.max(0, Math.floor(Math.log10(Math.max(1, bytes)) / 3)));
+  const v = bytes / 1000 ** k;
+  return `${v.toFixed(k > 0 && v < 10 ? 1 : 0)} ${units[k]}`;
+};
+
+/** Throws MediaError where so many bytes more would not fit, before anything is written. */
+export async function roomFor(bytes: number, what: string): Promise<void> {
+  const { usage = 0, quota = Infinity } = await navigator.storage.estimate();
+  const left = Math.max(0, quota - usage - RESERVE);
+  if (bytes <= left) return;
+  throw new MediaError(
+    what,
+    `${sizeText(bytes)} are needed and the browser has ${sizeText(left)} left. Nothing was brought in. ` +
+      'Link the files instead of copying them, or free room under "Storage" in the Library.',
+  );
+}
+
+/** Keeps a file, or its handle, under the hash of its contents. Throws MediaError where there is no room. */
+export async function keepMedia(hash: string, { file, handle }: Pick<GivenFile, 'file' | 'handle'>, link: boolean): Promise<void> {
+  const known = await mediaDb.media.get(hash);
+  if (known && (await accessOf(known)) === 'here') return;
+  const where = link && handle ? { handle } : { blob: file };
+  try {
+    await mediaDb.media.put({ hash, name: file.name, size: file.size, ...where });
+  } catch (e) {
+    const full = e instanceof Error && /quota/i.test(`${e.name} ${e.message}`);
+    throw full ? new MediaError(file.name, 'the browser has no room left for it; what came before it is kept') : e;
+  }
+}
+
+/** How much of a source's media can be had. */
+export async function accessOfSource(source: Source): Promise<{ access: Access; missing: string[] }> {
+  const missing: string[] = [];
+  let asks = false;
+  for (const f of source.frames ?? []) {
+    const access = await accessOf(await mediaDb.media.get(f.hash));
+    if (access === 'gone') missing.push(f.name);
+    else if (access === 'asks') asks = true;
+  }
+  return { access: missing.length ? 'gone' : asks ? 'asks' : 'here', missing };
+}
+
+/** Forgets media that no shot names, and all smaller copies. Returns the bytes that were freed. */
+export async function freeUnused(): Promise<number> {
+  const used = new Set<string>();
+  await db.shots.each(({ shot }) => shot.sources.forEach((s) => s.frames?.forEach((f) => used.add(f.hash))));
+  let freed = 0;
+  const unused: string[] = [];
+  await mediaDb.media.each((row) => {
+    if (used.has(row.hash)) return;
+    unused.push(row.hash);
+    freed += row.blob?.size ?? 0;
+  });
+  await mediaDb.proxies.each((row) => void (freed += row.blob.size));
+  await mediaDb.media.bulkDelete(unused);
+  await mediaDb.proxies.clear();
+  return freed;
+}
