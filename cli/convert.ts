@@ -34,19 +34,20 @@ export async function convert(args: string[]): Promise<void> {
   const about = outputOf(to, options);
   const found = await findFrames(userPath(from));
   const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
-  const frames = found.filter((f) => f.frame >= range.first && f.frame <= range.last);
+  const step = wholeOption(options, 'step', 1);
+  if (step < 1) throw new UsageError('--step is 1 or more');
+  const frames = found.filter((f) => f.frame >= range.first && f.frame <= range.last).filter((_, i) => i % step === 0);
   if (frames.length === 0) throw new MediaError(userPath(from), 'there is no such file, nor a sequence of this name in that range');
   if (frames.length > 1 && !patternExpression(basename(to)))
     throw new UsageError('the file to write needs #### in its name for a sequence');
   const kernels = await nodeKernels();
-  const [start, step] = [wholeOption(options, 'start', frames[0]!.frame), wholeOption(options, 'step', 1)];
-  if (step < 1) throw new UsageError('--step is 1 or more');
+  const shift = wholeOption(options, 'start', frames[0]!.frame) - frames[0]!.frame;
   for (const { frame, path } of frames) {
     const bytes = await readBytes(path);
     if (isMovie(bytes)) throw new MediaError(path, 'movies are decoded in the browser only: bring it into a shot and export its frames');
     const info = await inspectMedia(bytes, path);
     const picture = await decodeMedia(bytes, path, { colourSpace: about.from ?? info.colourSpace, alpha: info.alpha }, kernels);
-    const name = join(dirname(userPath(to)), frameName(basename(to), start + (frame - frames[0]!.frame) * step));
+    const name = join(dirname(userPath(to)), frameName(basename(to), frame + shift));
     await writeFile(name, await write(picture, path, info, about, kernels));
     Object.values(picture.planes).forEach((p) => kernels.give(p));
     process.stdout.write(`${name}\n`);
@@ -97,7 +98,11 @@ async function write(picture: Picture, path: string, info: MediaInfo, about: Abo
     throw new MediaError(path, `it has no layer "${layer}"`);
   }
   const exr = container === 'exr';
-  const settings = { ...about.settings, alpha: info.channels.includes('A'), ...(exr && layer === undefined && info.types && { types: info.types }) };
+  const settings = {
+    ...about.settings,
+    alpha: info.channels.includes('A'),
+    ...(exr && layer === undefined && info.types && { types: info.types }),
+  };
   const colour = colourOfLayer(picture.channels, layer ?? '');
   const names = !exr || layer !== undefined ? ['R', 'G', 'B', 'A'] : picture.channels;
   const planes = Object.fromEntries(
@@ -124,7 +129,8 @@ async function write(picture: Picture, path: string, info: MediaInfo, about: Abo
 async function convertText(from: string, to: string): Promise<void> {
   const text = new TextDecoder().decode(await readBytes(userPath(from)));
   const ending = extname(to).slice(1).toLowerCase();
-  const made = ending === 'cube' ? formatCube(parseCube(text, userPath(from))) : formatCdls(parseCdl(text, userPath(from)), ending as CdlKind);
+  const made =
+    ending === 'cube' ? formatCube(parseCube(text, userPath(from))) : formatCdls(parseCdl(text, userPath(from)), ending as CdlKind);
   await writeFile(userPath(to), made);
   process.stdout.write(`${userPath(to)}\n`);
 }

@@ -39,7 +39,12 @@ export async function render(args: string[]): Promise<void> {
   const workers = Math.min(frames, workersOf(options.get('workers')));
   const folder = userPath(dirname(out));
   await mkdir(folder, { recursive: true });
-  const settings = { ...DEFAULT_OUTPUT, container, bits, colourSpace: isLight({ container, bits }) ? 'linear' : CONTAINERS[container].space } as const;
+  const settings = {
+    ...DEFAULT_OUTPUT,
+    container,
+    bits,
+    colourSpace: isLight({ container, bits }) ? 'linear' : CONTAINERS[container].space,
+  } as const;
   const sink: Sink = {
     write: async (name, bytes) => {
       const to = join(folder, name);

@@ -3,7 +3,10 @@ import { layersOf, splitChannel } from './picture';
 /** What the channels of a layer mean, by the names that renderers commonly give them. */
 export type LayerKind = 'colour' | 'light' | 'depth' | 'normal' | 'position' | 'motion' | 'uv' | 'id' | 'matte';
 
-export const LAYER_KINDS: Record<LayerKind, { title: string; /** Numbers, not light: no change of primaries touches them. */ data: boolean }> = {
+export const LAYER_KINDS: Record<
+  LayerKind,
+  { title: string; /** Numbers, not light: no change of primaries touches them. */ data: boolean }
+> = {
   colour: { title: 'Colour', data: false },
   light: { title: 'Light groups', data: false },
   matte: { title: 'Mattes and occlusion', data: true },
@@ -42,11 +45,14 @@ export interface Pass {
 
 const MAIN = ['R', 'G', 'B', 'A'];
 
+/** Colour channels in the order in which they are spoken of, whatever their order in the file; others stay as they are. */
+const rankOf = (channel: string): number => (MAIN.indexOf(splitChannel(channel).channel) + 5) % 5;
+
 /** The passes of a channel list, the main picture first, then by kind. */
 export function passesOf(channels: readonly string[]): Pass[] {
   const passes: Pass[] = [];
   for (const layer of layersOf(channels)) {
-    const own = channels.filter((c) => splitChannel(c).layer === layer);
+    const own = channels.filter((c) => splitChannel(c).layer === layer).sort((a, b) => rankOf(a) - rankOf(b));
     if (layer !== '') {
       passes.push({ name: layer, kind: kindOfLayer(layer), channels: own });
       continue;

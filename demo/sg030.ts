@@ -129,7 +129,15 @@ function shade(hit: Hit, view: Vec, turn: number, lamp: Vec): { passes: Passes; 
   const fresnel = (1 - facing) ** 5;
   const mirror = toWorld(add(view, hit.normal, 2 * facing), turn);
   const sharp = Math.max(0, 1 - 1.6 * m.roughness);
-  give('reflection', 'sky', times(add(m.specular, [1, 1, 1], (1 - m.roughness) * 0.5 * fresnel), environment(mirror, m.roughness), (0.25 + 0.75 * sharp) * occlusion));
+  give(
+    'reflection',
+    'sky',
+    times(
+      add(m.specular, [1, 1, 1], (1 - m.roughness) * 0.5 * fresnel),
+      environment(mirror, m.roughness),
+      (0.25 + 0.75 * sharp) * occlusion,
+    ),
+  );
   passes.emission = m.emission;
   // A face in the dark behind the glass: the one thing that no pass holds.
   const glass: Vec = hit.object === 1 ? scaled([0.075, 0.062, 0.045], 0.35 + 0.65 * facing) : [0, 0, 0];
@@ -170,12 +178,13 @@ export function renderDiver(frame: number, o: DiverOptions): DiverFrame {
     const covered = new Map<number, number>();
     let front: { hit: Hit; depth: number } | null = null;
     for (let s = 0; s < o.samples; s++) {
-      const view = toObject(rayAt(px + ((s + 0.5) / o.samples), py + ((((s * 5) % o.samples) + 0.5) / o.samples), o), turn);
+      const view = toObject(rayAt(px + (s + 0.5) / o.samples, py + (((s * 5) % o.samples) + 0.5) / o.samples, o), turn);
       const hit = trace(from, view, 5, 7.6, lamp, 90);
       if (!hit) continue;
       const share = 1 / o.samples;
       const lightOf = shade(hit, view, turn, lamp);
-      for (const [layer, c] of Object.entries(lightOf.passes)) 'RGB'.split('').forEach((k, j) => (plane(`${layer}.${k}`)[i]! += c[j]! * share));
+      for (const [layer, c] of Object.entries(lightOf.passes))
+        'RGB'.split('').forEach((k, j) => (plane(`${layer}.${k}`)[i]! += c[j]! * share));
       lightOf.glass.forEach((v, j) => (glass[j]![i]! += v * share));
       plane('occlusion.V')[i]! += lightOf.occlusion * share;
       plane('A')[i]! += share;
@@ -184,11 +193,14 @@ export function renderDiver(frame: number, o: DiverOptions): DiverFrame {
       if (!front || depth < front.depth) front = { hit, depth };
     }
     if (front) writeData(front.hit, front.depth, frame, i, plane, o);
-    [...covered].sort((a, b) => b[1] - a[1]).slice(0, 4).forEach(([object, share], rank) => {
-      const layer = `${ID_NAME}0${rank >> 1}`;
-      plane(`${layer}.${rank % 2 ? 'B' : 'R'}`)[i] = floatOfId(idOfName(OBJECTS[object]!));
-      plane(`${layer}.${rank % 2 ? 'A' : 'G'}`)[i] = share;
-    });
+    [...covered]
+      .sort((a, b) => b[1] - a[1])
+      .slice(0, 4)
+      .forEach(([object, share], rank) => {
+        const layer = `${ID_NAME}0${rank >> 1}`;
+        plane(`${layer}.${rank % 2 ? 'B' : 'R'}`)[i] = floatOfId(idOfName(OBJECTS[object]!));
+        plane(`${layer}.${rank % 2 ? 'A' : 'G'}`)[i] = share;
+      });
   }
   'RGB'.split('').forEach((c, j) => {
     const sum = plane(c);

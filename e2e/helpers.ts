@@ -76,7 +76,7 @@ export async function openLibrary(page: Page): Promise<void> {
 /** Makes a new, empty shot. */
 export async function newShot(page: Page): Promise<void> {
   await openLibrary(page);
-  await page.getByRole('button', { name: 'New shot' }).click();
+  await page.getByRole('button', { name: 'New shot', exact: true }).click();
   await expect(page.getByText('Drop a folder of frames')).toBeVisible();
 }
 

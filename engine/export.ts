@@ -9,6 +9,10 @@ export interface ExportJob {
   lane: string;
   first: number;
   last: number;
+  /** Every so many frames one is taken; each without it. */
+  step?: number;
+  /** The number in the first file's name, where that is not its frame. */
+  start?: number;
   scale: number;
   /** With #### for the frame, without the ending. */
   name: string;
@@ -20,7 +24,16 @@ export interface Sink {
   write(name: string, bytes: Uint8Array): Promise<void>;
 }
 
-/** Renders a range to numbered files, some frames at a time, handed on in order. */
+/** The frames of a job and the names of their files. */
+export function filesOf({ first, last, step = 1, start = first, name, settings }: ExportJob): { frame: number; name: string }[] {
+  const count = Math.floor((last - first) / step) + 1;
+  return Array.from({ length: count }, (_, i) => {
+    const frame = first + i * step;
+    return { frame, name: `${frameName(name, start + i * step)}.${settings.container}` };
+  });
+}
+
+/** Renders a range to numbered files, some frames at a time, handed on in order; `only` says which of them are wanted. */
 export async function exportRange(
   host: Pick<PictureHost, 'encode'>,
   shot: Shot,
@@ -29,24 +42,26 @@ export async function exportRange(
   abreast: number,
   progress: (done: number, of: number) => void,
   signal: AbortSignal,
+  only: (name: string) => boolean = () => true,
 ): Promise<void> {
-  const total = job.last - job.first + 1;
+  const files = filesOf(job).filter((f) => only(f.name));
   const started = new Map<number, Promise<Uint8Array>>();
-  const start = (f: number): void => {
-    if (f > job.last) return;
-    const made = host.encode(shot, job.lane, f, job.scale, job.settings, signal);
+  const start = (i: number): void => {
+    const file = files[i];
+    if (!file) return;
+    const made = host.encode(shot, job.lane, file.frame, job.scale, job.settings, signal);
     // A failure is told when its turn comes.
     made.catch(() => undefined);
-    started.set(f, made);
+    started.set(i, made);
   };
-  for (let i = 0; i < abreast; i++) start(job.first + i);
-  for (let f = job.first; f <= job.last; f++) {
-    const bytes = await started.get(f)!;
-    started.delete(f);
+  for (let i = 0; i < abreast; i++) start(i);
+  for (const [i, { name }] of files.entries()) {
+    const bytes = await started.get(i)!;
+    started.delete(i);
     if (signal.aborted) throw new Cancelled();
-    start(f + abreast);
-    await sink.write(`${frameName(job.name, f)}.${job.settings.container}`, bytes);
-    progress(f - job.first + 1, total);
+    start(i + abreast);
+    await sink.write(name, bytes);
+    progress(i + 1, files.length);
   }
 }
 

@@ -128,7 +128,9 @@ export class Movie {
 
 /** 23.976 and its kin as they are written, whole rates as whole numbers. */
 function tidyRate(rate: number): number {
-  const known = [23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60, 120].find((r) => Math.abs(r - rate) < 0.004 * r && Math.abs(r - rate) < 0.01);
+  const known = [23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60, 120].find(
+    (r) => Math.abs(r - rate) < 0.004 * r && Math.abs(r - rate) < 0.01,
+  );
   return known ?? Number(rate.toFixed(3));
 }
 

@@ -32,10 +32,7 @@ export interface FoundSequence<F> {
 }
 
 /** Groups files into sequences: the same name around the last number of it, the same ending and folder. */
-export function findSequences<F>(
-  files: readonly F[],
-  pathOf: (f: F) => string,
-): FoundSequence<F>[] {
+export function findSequences<F>(files: readonly F[], pathOf: (f: F) => string): FoundSequence<F>[] {
   const groups = new Map<string, { name: string; frames: { frame: number; file: F }[] }>();
   for (const file of files) {
     const path = pathOf(file);

@@ -38,10 +38,16 @@ export async function bringIn(given: readonly GivenFile[], pool: WorkerPool, opt
   );
   let done = 0;
   for (const found of findSequences(known, (g) => g.path)) {
-    const looked = await inspectAll(found, pool, signal, (message) => result.errors.push(message), async (g, { hash }) => {
-      await keepMedia(hash, g, link);
-      progress(++done, known.length);
-    });
+    const looked = await inspectAll(
+      found,
+      pool,
+      signal,
+      (message) => result.errors.push(message),
+      async (g, { hash }) => {
+        await keepMedia(hash, g, link);
+        progress(++done, known.length);
+      },
+    );
     const source = assemble(found, looked, result.warnings);
     if (source) result.sources.push(source);
   }

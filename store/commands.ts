@@ -82,7 +82,12 @@ export const replaceSource =
     if (!old) throw new ShotError('that source is no longer there');
     if ((old.kind === 'lut') !== (by.kind === 'lut')) throw new ShotError('a picture and a colour table cannot stand for each other');
     const chosen = { ...(!old.colourReason && { colourSpace: old.colourSpace }), ...(!old.alphaDoubt && { alpha: old.alpha }) };
-    const kept = { missing: old.missing, start: old.start, ...(old.rate && { rate: old.rate }), ...(old.duration && { duration: old.duration }) };
+    const kept = {
+      missing: old.missing,
+      start: old.start,
+      ...(old.rate && { rate: old.rate }),
+      ...(old.duration && { duration: old.duration }),
+    };
     const made = { ...by, ...chosen, ...kept, id, name: old.name };
     if (chosen.colourSpace) delete made.colourReason;
     s.sources[at] = made as Draft<Source>;
@@ -113,7 +118,8 @@ export const addLane =
   (s) => {
     const source = s.sources.find((x) => x.id === sourceId);
     if (!source) throw new ShotError('that source is no longer there');
-    if (source.kind === 'lut') throw new ShotError('a colour table is no picture: use it in a LUT step, or to look through in the picture bar');
+    if (source.kind === 'lut')
+      throw new ShotError('a colour table is no picture: use it in a LUT step, or to look through in the picture bar');
     const lane = newLane(
       source.name,
       { source: sourceId },
@@ -132,6 +138,25 @@ export const addLane =
     const join = newStep('join', stepNames(result)) as Draft<Step>;
     join.feeds.front = { lane: lane.id };
     result.steps.push(join);
+  };
+
+/** A lane of one layer of a source, joined to nothing yet; `layer` may also be a lone channel. */
+export const layerLane =
+  (sourceId: string, layer: string, made: { lane?: string } = {}): Change =>
+  (s) => {
+    const source = s.sources.find((x) => x.id === sourceId);
+    if (!source) throw new ShotError('that source is no longer there');
+    const lane = newLane(
+      `${source.name} ${layer || 'main'}`,
+      { source: sourceId },
+      s.lanes.map((l) => l.name),
+    ) as Draft<Lane>;
+    if (layer) {
+      const pick = newStep('pickLayer', []);
+      lane.steps.push({ ...pick, name: `Pick ${layer}`, params: { layer } } as Draft<Step>);
+    }
+    made.lane = lane.id;
+    s.lanes.unshift(lane);
   };
 
 /** A lane that starts from a point of another. */

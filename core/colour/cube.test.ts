@@ -42,7 +42,7 @@ describe('colour tables', () => {
       [1, 1, 1],
     ] as const;
     const got = await through(cubeOf(5, mix), colours);
-    colours.forEach((c, i) => near(got[i]!, mix(...c)));
+    colours.forEach(([r, g, b], i) => near(got[i]!, mix(r, g, b)));
   });
 
   test('along the grey diagonal only the two greys of a cell count', async () => {
@@ -51,10 +51,13 @@ describe('colour tables', () => {
   });
 
   test('beyond the domain the ends hold, and a domain of its own is honoured', async () => {
-    const got = await through(cubeOf(4, (r, g, b) => [r, g, b], -1, 3), [
-      [-5, 0.5, 9],
-      [2.5, -0.5, 1],
-    ]);
+    const got = await through(
+      cubeOf(4, (r, g, b) => [r, g, b], -1, 3),
+      [
+        [-5, 0.5, 9],
+        [2.5, -0.5, 1],
+      ],
+    );
     near(got[0]!, [-1, 0.5, 3]);
     near(got[1]!, [2.5, -0.5, 1]);
   });
@@ -105,7 +108,11 @@ describe('steps that use them', () => {
     const params = { table: 'look', takes: 'sRGB', gives: 'sRGB' };
     const got = await evaluate({ main: flat(3, 2, 0.5, 0.2, 0.05) }, [{ type: 'lut', params }], { tables: { look: invert } });
     const { encode, decode } = SPACES.sRGB.transfer;
-    near(['R', 'G', 'B'].map((c) => got.at(c, 1, 1)), [0.5, 0.2, 0.05].map((v) => decode(1 - encode(v))), 1e-5);
+    near(
+      ['R', 'G', 'B'].map((c) => got.at(c, 1, 1)),
+      [0.5, 0.2, 0.05].map((v) => decode(1 - encode(v))),
+      1e-5,
+    );
   });
 
   test('without a table nothing changes; a table that is gone is passed by and told of', async () => {
@@ -117,7 +124,9 @@ describe('steps that use them', () => {
   });
 
   test('half-covered pixels are looked up by their own colour', async () => {
-    const got = await evaluate({ main: flat(2, 2, 0.2, 0.2, 0.2, 0.5) }, [{ type: 'lut', params: { table: 'look' } }], { tables: { look: invert } });
+    const got = await evaluate({ main: flat(2, 2, 0.2, 0.2, 0.2, 0.5) }, [{ type: 'lut', params: { table: 'look' } }], {
+      tables: { look: invert },
+    });
     expect(got.at('R', 0, 0)).toBeCloseTo(0.5 * (1 - 0.4), 5);
     expect(got.at('A', 0, 0)).toBeCloseTo(0.5, 6);
   });
@@ -128,6 +137,10 @@ describe('steps that use them', () => {
     const log = await evaluate({ main: flat(2, 2, 0.18) }, [there]);
     expect(log.at('G', 0, 0)).toBeCloseTo(0.391, 2);
     const both = await evaluate({ main: flat(2, 2, 0.7, 0.18, 0.02) }, [there, back]);
-    near(['R', 'G', 'B'].map((c) => both.at(c, 1, 0)), [0.7, 0.18, 0.02], 1e-5);
+    near(
+      ['R', 'G', 'B'].map((c) => both.at(c, 1, 0)),
+      [0.7, 0.18, 0.02],
+      1e-5,
+    );
   });
 });

@@ -48,7 +48,9 @@ export function parseCube(text: string, file: string): Cube {
     const numbers = rest.map(Number);
     const size = (most: number): number => {
       const n = numbers[0]!;
-      return Number.isInteger(n) && n >= 2 && n <= most ? n : wrong(i, `${word} is a whole number from 2 to ${most}, not "${rest.join(' ')}"`);
+      return Number.isInteger(n) && n >= 2 && n <= most
+        ? n
+        : wrong(i, `${word} is a whole number from 2 to ${most}, not "${rest.join(' ')}"`);
     };
     const triple = (): Triple => {
       if (numbers.length !== 3 || !numbers.every(Number.isFinite)) wrong(i, `${word} takes three numbers`);
@@ -91,7 +93,10 @@ export function formatCube({ title, curves, cube }: Cube): string {
   if (title) out.push(`TITLE "${title.replace(/"/g, "'")}"`);
   const list = (v: Triple): string => v.join(' ');
   const both = curves && cube;
-  for (const [name, t] of [['1D', curves], ['3D', cube]] as const) {
+  for (const [name, t] of [
+    ['1D', curves],
+    ['3D', cube],
+  ] as const) {
     if (!t) continue;
     out.push(`LUT_${name}_SIZE ${t.size}`);
     if (both) out.push(`LUT_${name}_INPUT_RANGE ${t.low[0]} ${t.high[0]}`);

@@ -84,7 +84,6 @@ export const inputKey = (input: string, frame: number): string => `${input}@${fr
 
 export type Definitions = ReadonlyMap<string, StepDefinition>;
 
-
 /** Where a media frame holds pixels, at a scale: its data window, rounded outward, or the whole frame. */
 function boundsOf(media: MediaFrame | undefined, format: Format, scale: number): Rect {
   const [x0, y0, x1, y1] = media?.bounds ?? [];

@@ -4,7 +4,8 @@ import type { Planes3 } from '../colour/convert';
 import { turn } from '../colour/convert';
 import type { ColourSpace } from '../document/types';
 import type { Format, Tile } from '../picture';
-import { COLOUR, splitChannel } from '../picture';
+import { passesOf } from '../layers';
+import { COLOUR } from '../picture';
 import type { CodePicture } from './codes';
 import { writePng } from './codes';
 import { dpxTransfer, writeDpx } from './dpx';
@@ -51,7 +52,7 @@ export interface OutputSettings {
   compression: WrittenCompression;
   /** 1 to 100, of JPEG and WebP. */
   quality: number;
-  /** Of OpenEXR: the layers that are written, '' being the main one; all without it. */
+  /** Of OpenEXR: the passes that are written, by the names of `passesOf`; all without it. */
   layers?: readonly string[];
   /** Of OpenEXR: the shot, lane, frame, sources and time code stand in the header. */
   notes?: boolean;
@@ -79,9 +80,8 @@ const holdsAlpha = (s: OutputSettings): boolean => s.alpha && s.container !== 'y
 /** The channels a file of these settings holds, of those a picture has. */
 export function outputChannels(settings: OutputSettings, channels: readonly string[]): string[] {
   const { container, layers } = settings;
-  const kept = channels.filter((c) =>
-    container === 'exr' ? !layers || layers.includes(splitChannel(c).layer) : ['R', 'G', 'B', 'A'].includes(c),
-  );
+  const chosen = passesOf(channels).flatMap((p) => (!layers || layers.includes(p.name) ? p.channels : []));
+  const kept = channels.filter((c) => (container === 'exr' ? chosen.includes(c) : ['R', 'G', 'B', 'A'].includes(c)));
   return kept.filter((c) => c !== 'A' || holdsAlpha(settings));
 }
 

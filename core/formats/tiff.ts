@@ -45,7 +45,10 @@ export function inspectTiff(bytes: Uint8Array, file: string): TiffHeader {
     if (from + size * values > bytes.length) cut('header');
     if (type !== 3 && type !== 4) continue;
     const read = (k: number): number => (type === 3 ? view.getUint16(from + 2 * k, little) : view.getUint32(from + 4 * k, little));
-    fields.set(tag, Array.from({ length: Math.min(values, 8) }, (_, k) => read(k)));
+    fields.set(
+      tag,
+      Array.from({ length: Math.min(values, 8) }, (_, k) => read(k)),
+    );
   }
   const one = (tag: number, otherwise: number): number => fields.get(tag)?.[0] ?? otherwise;
   const [width, height] = [one(TAG.width, 0), one(TAG.height, 0)];
@@ -57,7 +60,10 @@ export function inspectTiff(bytes: Uint8Array, file: string): TiffHeader {
   const bits = one(TAG.bits, 1);
   const float = one(TAG.format, 1) === 3;
   if (![8, 16, 32].includes(bits) || float !== (bits === 32)) {
-    throw new MediaError(file, `a TIFF of ${bits} bits${float ? ' in floating point' : ''} a sample cannot be read; 8, 16 and 32 bit float can`);
+    throw new MediaError(
+      file,
+      `a TIFF of ${bits} bits${float ? ' in floating point' : ''} a sample cannot be read; 8, 16 and 32 bit float can`,
+    );
   }
   if (samples > 4) throw new MediaError(file, `a TIFF of ${samples} samples a pixel cannot be read; up to four can`);
   return { width, height, bits, float, samples, alpha: extra === 1 ? 'premultiplied' : extra === 2 ? 'straight' : 'none' };
@@ -116,7 +122,12 @@ const STRIP_ROWS = 16;
  * Writes RGB or RGBA as TIFF 6.0, little-endian, in strips of deflated rows (Adobe's compression 8). Alpha is straight. `data` holds
  * interleaved samples: bytes, 16 bit codes, or floats.
  */
-export function writeTiff(p: { width: number; height: number; channels: 3 | 4; data: Uint8Array | Uint16Array | Float32Array }): Uint8Array {
+export function writeTiff(p: {
+  width: number;
+  height: number;
+  channels: 3 | 4;
+  data: Uint8Array | Uint16Array | Float32Array;
+}): Uint8Array {
   const { width, height, channels, data } = p;
   const size = data.BYTES_PER_ELEMENT;
   const row = width * channels;

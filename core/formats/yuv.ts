@@ -83,11 +83,12 @@ export function rgbFromYuv(p: YuvPicture): CodePicture {
 const code16 = (v: number): number => (v <= 0 ? 0 : v >= 1 ? 65535 : v * 65535 + 0.5);
 
 /**
- * 4:2:0 samples of 8 bits, Rec.709, black 16 and white 235, from linear light through `encode` to code values in 0..1. Width and
- * height must be even. Chroma is filtered 1-2-1 across the columns it stands on and averaged over its two rows.
+ * 4:2:0 samples of 8 bits, Rec.709, black 16 and white 235, from linear light through `encode` to code values in 0..1. Of an
+ * odd width or height the last column or row is left out. Chroma is filtered 1-2-1 across the columns it stands on and averaged over its two rows.
  */
 export function yuvFromTile({ region, planes }: Tile, encode: (v: number) => number): Uint8Array {
-  const [width, height] = [region.x1 - region.x0, region.y1 - region.y0];
+  const stride = region.x1 - region.x0;
+  const [width, height] = [stride & ~1, (region.y1 - region.y0) & ~1];
   const [kr, kb] = WEIGHTS['Rec.709'];
   const out = new Uint8Array(width * height * 1.5);
   const n = width * height;
@@ -96,10 +97,10 @@ export function yuvFromTile({ region, planes }: Tile, encode: (v: number) => num
   const [R, G, B] = COLOUR.map((c) => planes[c]!) as [Float32Array, Float32Array, Float32Array];
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
-      const i = y * width + x;
+      const i = y * stride + x;
       const [r, g, b] = [encode(R[i]!), encode(G[i]!), encode(B[i]!)];
       const luma = kr * r + (1 - kr - kb) * g + kb * b;
-      out[i] = 16.5 + 219 * luma;
+      out[y * width + x] = 16.5 + 219 * luma;
       differences[0]![y & 1]![x] = (b - luma) / (2 * (1 - kb));
       differences[1]![y & 1]![x] = (r - luma) / (2 * (1 - kr));
     }

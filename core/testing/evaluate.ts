@@ -113,7 +113,10 @@ export async function evaluate(
   const kernels = await nodeKernels();
   const before = kernels.used;
   const bare = testShot(pictures, steps);
-  const shot = { ...bare, sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))] };
+  const shot = {
+    ...bare,
+    sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))],
+  };
   const prepared = new Map(Object.entries(tables).map(([id, cube]) => [id, prepareCube(cube, kernels)]));
   const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const made = new Map(plan.sources.map((node) => [node, paint(pictures[node.source.name]!, kernels)]));

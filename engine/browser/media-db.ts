@@ -56,7 +56,8 @@ export async function blobOf(hash: string, name: string): Promise<Blob> {
   const row = await mediaDb.media.get(hash);
   if (!row) throw new MediaError(name, `the file is not in this browser's storage; choose "Find missing files" in its source's menu`);
   if (row.blob) return row.blob;
-  if ((await accessOf(row)) === 'asks') throw new MediaError(name, 'it is linked, and the browser wants your leave to read it again: see its source');
+  if ((await accessOf(row)) === 'asks')
+    throw new MediaError(name, 'it is linked, and the browser wants your leave to read it again: see its source');
   try {
     const file = await row.handle!.getFile();
     if (file.size !== row.size) throw new MediaError(name, 'the linked file has changed since it was brought in; bring it in again');

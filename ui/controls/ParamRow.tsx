@@ -11,7 +11,7 @@ import { SRGB } from '@/core/colour/transfer';
 import { admit, isKeyed, isLink, resolveParam } from '@/core/document/params';
 import type { Param, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
-import { layersOf } from '@/core/picture';
+import { passesOf } from '@/core/layers';
 import * as commands from '@/store/commands';
 import { useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -103,6 +103,8 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
           ))}
         </Select>
       );
+    case 'table':
+      return <TableField value={value as string} set={set} title={d.title} />;
     case 'layer':
       return <LayerField value={value as string} set={set} title={d.title} />;
     case 'colour':
@@ -263,7 +265,7 @@ function ColourField({
 
 function LayerField({ value, set, title }: { value: string; set(v: Value): void; title: string }) {
   const shot = useShot();
-  const layers = layersOf(['R', ...shot.sources.flatMap((s) => s.channels)]);
+  const layers = [...new Set(passesOf(['R', ...shot.sources.flatMap((s) => s.channels)]).map((p) => p.name))];
   const all = layers.includes(value) ? layers : [...layers, value];
   return (
     <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
@@ -273,5 +275,24 @@ function LayerField({ value, set, title }: { value: string; set(v: Value): void;
         </MenuItem>
       ))}
     </Select>
+  );
+}
+
+function TableField({ value, set, title }: { value: string; set(v: Value): void; title: string }) {
+  const shot = useShot();
+  const tables = shot.sources.filter((s) => s.kind === 'lut');
+  return (
+    <>
+      <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
+        <MenuItem value="">None</MenuItem>
+        {tables.map((t) => (
+          <MenuItem key={t.id} value={t.id}>
+            {t.name}
+          </MenuItem>
+        ))}
+        {value !== '' && !tables.some((t) => t.id === value) && <MenuItem value={value}>A table that is gone</MenuItem>}
+      </Select>
+      {tables.length === 0 && <small className="bad-note dust">Bring in a .cube file: it becomes a source, and can be chosen here.</small>}
+    </>
   );
 }

@@ -1,5 +1,6 @@
 'use client';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
 import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
@@ -10,96 +11,48 @@ import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import Select from '@mui/material/Select';
 import Switch from '@mui/material/Switch';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect } from 'react';
 import { useForm } from 'react-hook-form';
-import * as yup from 'yup';
-import { Cancelled, messageOf } from '@/core/errors';
+import type * as yup from 'yup';
 import { LINEAR_SPACES, SPACES, SPACE_NAMES } from '@/core/colour/spaces';
-import type { ColourSpace } from '@/core/document/types';
-import type { OutputSettings } from '@/core/formats/output';
-import type { Sink } from '@/engine/export';
-import { ZipSink, exportRange } from '@/engine/export';
+import { CONTAINERS, isLight } from '@/core/formats/output';
 import { exportBundle } from '@/store/bundles';
 import { saveBlob } from '../theme/save-blob';
-import { toast, toastError } from '../theme/toast';
-import { useBench, useShot } from '../workbench/context';
+import { toastError } from '../theme/toast';
+import { useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { playRange } from '../workbench/use-picture';
-
-interface Form {
-  lane: string;
-  kind: 'png8' | 'png16' | 'exrHalf' | 'exrFloat' | 'dpx10' | 'dpx16' | 'hdr';
-  colourSpace: ColourSpace;
-  alpha: boolean;
-  compression: OutputSettings['compression'];
-  name: string;
-  first: number;
-  last: number;
-  scale: number;
-}
-
-const schema = yup.object({
-  name: yup
-    .string()
-    .trim()
-    .required('a name is needed')
-    .matches(/^[^\\/:*?"<>|]+$/, 'the name has a sign that files cannot have')
-    .matches(/#/, 'the name needs #### where the frame number goes'),
-  first: yup.number().typeError('a whole number').integer('a whole number').required(),
-  last: yup
-    .number()
-    .typeError('a whole number')
-    .integer('a whole number')
-    .required()
-    .min(yup.ref('first'), 'the range ends before it starts'),
-});
-
-const CONTAINERS = { png8: 'png', png16: 'png', exrHalf: 'exr', exrFloat: 'exr', dpx10: 'dpx', dpx16: 'dpx', hdr: 'hdr' } as const;
-
-const settingsOf = (f: Form): OutputSettings => ({
-  container: CONTAINERS[f.kind],
-  bits: f.kind.endsWith('16') ? 16 : f.kind === 'dpx10' ? 10 : 8,
-  colourSpace: f.colourSpace,
-  alpha: f.alpha,
-  compression: f.compression,
-  pixelType: f.kind === 'exrFloat' ? 'float' : 'half',
-});
-
-type Directory = FileSystemDirectoryHandle;
-const pickFolder = (): ((o: { mode: 'readwrite' }) => Promise<Directory>) | undefined =>
-  (window as unknown as { showDirectoryPicker?: (o: { mode: 'readwrite' }) => Promise<Directory> }).showDirectoryPicker?.bind(window);
-
-async function folderSink(folder: Directory): Promise<Sink> {
-  return {
-    async write(name, bytes) {
-      const file = await (await folder.getFileHandle(name, { create: true })).createWritable();
-      await file.write(bytes as Uint8Array<ArrayBuffer>);
-      await file.close();
-    },
-  };
-}
+import type { ExportForm } from './export-form';
+import { KINDS, containerOf, endingOf, exportSchema, movieOf, passesOfLane, usualSpace } from './export-form';
+import { canPickFolder } from './folder-sink';
+import { useExport } from './use-export';
 
 /** Takes the range out as a numbered sequence, as a zip or into a folder; or the whole shot as a bundle. */
 export function ExportDialog({ onClose }: { onClose(): void }) {
   const shot = useShot();
-  const { viewer } = useBench();
   const inOut = useView((s) => s.inOut);
   const range = playRange(shot, inOut);
   const slug = shot.name.toLowerCase().replace(/[^a-z0-9]+/g, '_');
-  const { register, watch, handleSubmit, setValue, formState } = useForm<Form>({
+  const { register, watch, handleSubmit, setValue, formState } = useForm<ExportForm>({
     defaultValues: {
       lane: shot.result ?? '',
-      kind: 'exrHalf',
+      kind: 'exr 16',
       colourSpace: 'linear',
       alpha: true,
       compression: 'ZIP',
+      quality: 92,
+      movieQuality: 'high',
+      notes: true,
+      without: [],
       name: `${slug}.####`,
       ...range,
+      step: 1,
+      start: range.first,
       scale: 1,
     },
     resolver: async (values) => {
       try {
-        await schema.validate(values, { abortEarly: false });
+        await exportSchema.validate(values, { abortEarly: false });
         return { values, errors: {} };
       } catch (e) {
         const inner = (e as yup.ValidationError).inner;
@@ -108,44 +61,17 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
     },
   });
   const form = watch();
-  const container = CONTAINERS[form.kind];
-  const light = container === 'exr' || container === 'hdr';
-  useEffect(() => setValue('colourSpace', light ? 'linear' : container === 'dpx' ? 'Rec.709' : 'sRGB'), [light, container, setValue]);
-  const [progress, setProgress] = useState<{ done: number; of: number; since: number } | null>(null);
-  const controller = useRef<AbortController | null>(null);
-
-  const run = (to: 'zip' | 'folder') =>
-    handleSubmit(async (values) => {
-      const since = performance.now();
-      controller.current = new AbortController();
-      try {
-        const folder = to === 'folder' ? await pickFolder()!({ mode: 'readwrite' }) : null;
-        const zip = new ZipSink();
-        const sink = folder ? await folderSink(folder) : zip;
-        const [first, last] = [Number(values.first), Number(values.last)];
-        setProgress({ done: 0, of: last - first + 1, since });
-        await exportRange(
-          viewer.pool,
-          shot,
-          { lane: values.lane, first, last, scale: Number(values.scale), name: values.name.trim(), settings: settingsOf(values) },
-          sink,
-          viewer.pool.size,
-          (done, of) => setProgress({ done, of, since }),
-          controller.current.signal,
-        );
-        if (!folder) saveBlob(zip.finish(), `${slug}.zip`);
-        toast('info', `${last - first + 1} frames exported in ${((performance.now() - since) / 1000).toFixed(1)} s.`);
-        onClose();
-      } catch (e) {
-        if (e instanceof Cancelled) toast('info', 'The export was stopped; no file was made by it after that.');
-        else if ((e as Error).name !== 'AbortError') toast('error', `The export stopped: ${messageOf(e)}`);
-      } finally {
-        setProgress(null);
-      }
-    })();
+  const movie = movieOf(form.kind);
+  const file = movie ? null : containerOf(form.kind);
+  const light = file !== null && isLight(file);
+  useEffect(() => setValue('colourSpace', usualSpace(form.kind)), [form.kind, setValue]);
+  const passes = passesOfLane(shot, form.lane, Number(form.first) || shot.range.first);
+  const { progress, asked, start, stop, answer } = useExport(onClose);
+  const run = (to: 'download' | 'folder') => handleSubmit((values) => start(values, passes, to, slug))();
+  const error = formState.errors;
 
   const select = (
-    key: 'lane' | 'kind' | 'colourSpace' | 'compression' | 'scale',
+    key: 'lane' | 'kind' | 'colourSpace' | 'compression' | 'scale' | 'movieQuality',
     label: string,
     options: readonly (readonly [string | number, string])[],
   ) => (
@@ -157,10 +83,15 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
       ))}
     </Select>
   );
-  const left =
-    progress && progress.done > 0 ? ((performance.now() - progress.since) / progress.done) * (progress.of - progress.done) : null;
+  const number = (key: 'first' | 'last' | 'step' | 'start' | 'quality', label: string) => (
+    <OutlinedInput id={`export-${key}`} inputProps={{ 'aria-label': label }} error={!!error[key]} {...register(key)} />
+  );
+  const wrong = (...keys: ('first' | 'last' | 'step' | 'start' | 'quality')[]) => {
+    const found = keys.map((k) => error[k]?.message).find((m) => m);
+    return found && <FormHelperText error>{found}</FormHelperText>;
+  };
   return (
-    <Dialog open onClose={progress ? undefined : onClose} fullWidth maxWidth="xs" aria-label="Export">
+    <Dialog open onClose={progress ? undefined : onClose} fullWidth maxWidth="sm" aria-label="Export">
       <DialogTitle>Export</DialogTitle>
       <DialogContent>
         <div className="form">
@@ -171,23 +102,16 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
             shot.lanes.map((l) => [l.id, l.id === shot.result ? `${l.name} (result)` : l.name] as const),
           )}
           <label>Files</label>
-          {select('kind', 'Files', [
-            ['exrHalf', 'OpenEXR, half float'],
-            ['exrFloat', 'OpenEXR, float'],
-            ['png8', 'PNG, 8 bit'],
-            ['png16', 'PNG, 16 bit'],
-            ['dpx10', 'DPX, 10 bit'],
-            ['dpx16', 'DPX, 16 bit'],
-            ['hdr', 'Radiance HDR'],
-          ])}
-          <label>Colour</label>
-          {select(
-            'colourSpace',
-            'Colour',
-            (light ? LINEAR_SPACES : SPACE_NAMES).map((s) => [s, SPACES[s].title]),
-          )}
-          {container === 'exr' && <label>Compression</label>}
-          {container === 'exr' &&
+          {select('kind', 'Files', KINDS)}
+          {!movie && <label>Colour</label>}
+          {!movie &&
+            select(
+              'colourSpace',
+              'Colour',
+              (light ? LINEAR_SPACES : SPACE_NAMES).map((s) => [s, SPACES[s].title]),
+            )}
+          {file?.container === 'exr' && <label>Compression</label>}
+          {file?.container === 'exr' &&
             select('compression', 'Compression', [
               ['ZIP', 'ZIP, 16 lines'],
               ['ZIPS', 'ZIP, single lines'],
@@ -195,56 +119,98 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
               ['RLE', 'Run lengths'],
               ['NONE', 'None'],
             ])}
-          <label>Alpha</label>
-          <Switch
-            size="small"
-            checked={form.alpha}
-            slotProps={{ input: { 'aria-label': 'Alpha' } }}
-            onChange={(e) => setValue('alpha', e.target.checked)}
-          />
+          {file?.container === 'exr' && passes.length > 1 && (
+            <>
+              <label>Layers</label>
+              <Layers names={passes.map((p) => p.name)} without={form.without} onChange={(v) => setValue('without', v)} />
+            </>
+          )}
+          {file && 'quality' in CONTAINERS[file.container] && (
+            <>
+              <label htmlFor="export-quality">Quality</label>
+              <div>
+                {number('quality', 'Quality')}
+                {wrong('quality') ?? <FormHelperText>1 to 100{file.container === 'webp' && '; 100 loses nothing'}</FormHelperText>}
+              </div>
+            </>
+          )}
+          {movie && <label>Quality</label>}
+          {movie &&
+            select('movieQuality', 'Movie quality', [
+              ['low', 'Low: small, to show'],
+              ['medium', 'Medium'],
+              ['high', 'High'],
+              ['very-high', 'Very high: large, to keep'],
+            ])}
+          {file && CONTAINERS[file.container].alpha && <label>Alpha</label>}
+          {file && CONTAINERS[file.container].alpha && (
+            <Switch
+              size="small"
+              checked={form.alpha}
+              slotProps={{ input: { 'aria-label': 'Alpha' } }}
+              onChange={(e) => setValue('alpha', e.target.checked)}
+            />
+          )}
+          {file?.container === 'exr' && <label>Notes in header</label>}
+          {file?.container === 'exr' && (
+            <Switch
+              size="small"
+              checked={form.notes}
+              slotProps={{ input: { 'aria-label': 'Notes in header: shot, lane, sources, time code' } }}
+              onChange={(e) => setValue('notes', e.target.checked)}
+            />
+          )}
           <label>Size</label>
           {select('scale', 'Size', [
             [1, `Full: ${shot.format.width}×${shot.format.height}`],
             [0.5, 'Half'],
             [0.25, 'Quarter'],
           ])}
-          <label htmlFor="export-name">Name</label>
-          <div>
-            <OutlinedInput id="export-name" fullWidth error={!!formState.errors.name} {...register('name')} />
-            <FormHelperText error={!!formState.errors.name}>
-              {formState.errors.name?.message ??
-                `#### becomes the frame, as in ${form.name?.replace(/#+/, (m) => String(form.first).padStart(m.length, '0'))}.${settingsOf(form).container}`}
-            </FormHelperText>
-          </div>
           <label htmlFor="export-first">Frames</label>
           <div>
             <div className="inline">
-              <OutlinedInput
-                id="export-first"
-                inputProps={{ 'aria-label': 'First frame' }}
-                error={!!formState.errors.first}
-                {...register('first')}
-              />
-              –
-              <OutlinedInput inputProps={{ 'aria-label': 'Last frame' }} error={!!formState.errors.last} {...register('last')} />
+              {number('first', 'First frame')}–{number('last', 'Last frame')} <span className="dust">every</span>
+              {number('step', 'Step')}
             </div>
-            {(formState.errors.first ?? formState.errors.last) && (
-              <FormHelperText error>{(formState.errors.first ?? formState.errors.last)?.message}</FormHelperText>
-            )}
+            {wrong('first', 'last', 'step')}
           </div>
-        </div>
-        {progress && (
-          <div style={{ marginTop: 14 }}>
-            <LinearProgress variant="determinate" value={(100 * progress.done) / progress.of} aria-label="Export progress" />
-            <div className="mono dust" style={{ marginTop: 5 }}>
-              {progress.done} of {progress.of} frames{left !== null && ` · ${Math.ceil(left / 1000)} s left`}
+          <label htmlFor="export-name">Name</label>
+          <div>
+            <OutlinedInput id="export-name" fullWidth error={!!error.name} {...register('name')} />
+            <FormHelperText error={!!error.name}>
+              {error.name?.message ??
+                (movie
+                  ? `One file: ${form.name?.replace(/[._-]?#+/g, '')}.${endingOf(form.kind)}`
+                  : `#### becomes the number, as in ${form.name?.replace(/#+/, (m) => String(form.start).padStart(m.length, '0'))}.${endingOf(form.kind)}`)}
+            </FormHelperText>
+          </div>
+          {!movie && <label htmlFor="export-start">Numbers from</label>}
+          {!movie && (
+            <div>
+              {number('start', 'Numbers from')}
+              {wrong('start')}
             </div>
+          )}
+        </div>
+        {progress && <Progress {...progress} />}
+        {asked && (
+          <div className="ask" role="alertdialog" aria-label="Files are there already">
+            <span className="grow">
+              {asked.there} of {asked.of} files are in that folder already, the first being {asked.first}.
+            </span>
+            <Button onClick={() => answer('stop')}>Cancel</Button>
+            <Button variant="outlined" onClick={() => answer('keep')}>
+              Keep them
+            </Button>
+            <Button variant="contained" color="secondary" onClick={() => answer('over')}>
+              Write over
+            </Button>
           </div>
         )}
       </DialogContent>
       <DialogActions>
         {progress ? (
-          <Button variant="outlined" onClick={() => controller.current?.abort()}>
+          <Button variant="outlined" onClick={stop}>
             Stop
           </Button>
         ) : (
@@ -260,17 +226,51 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
             </Button>
             <span style={{ flex: 1 }} />
             <Button onClick={onClose}>Cancel</Button>
-            {typeof window !== 'undefined' && pickFolder() && (
-              <Button variant="outlined" disabled={!shot.result} onClick={() => void run('folder')}>
+            {canPickFolder() && (
+              <Button variant="outlined" disabled={!shot.result || asked !== null} onClick={() => void run('folder')}>
                 To a folder
               </Button>
             )}
-            <Button variant="contained" color="secondary" disabled={!shot.result} onClick={() => void run('zip')}>
-              Export zip
+            <Button variant="contained" color="secondary" disabled={!shot.result || asked !== null} onClick={() => void run('download')}>
+              {movie ? 'Export movie' : 'Export zip'}
             </Button>
           </>
         )}
       </DialogActions>
     </Dialog>
+  );
+}
+
+function Progress({ done, of, since }: { done: number; of: number; since: number }) {
+  const left = done > 0 ? ((performance.now() - since) / done) * (of - done) : null;
+  return (
+    <div style={{ marginTop: 14 }}>
+      <LinearProgress variant="determinate" value={(100 * done) / Math.max(1, of)} aria-label="Export progress" />
+      <div className="mono dust" style={{ marginTop: 5 }}>
+        {done} of {of} frames{left !== null && ` · ${Math.ceil(left / 1000)} s left`}
+      </div>
+    </div>
+  );
+}
+
+/** Which layers of several go into the file. */
+function Layers({ names, without, onChange }: { names: readonly string[]; without: readonly string[]; onChange(without: string[]): void }) {
+  return (
+    <div>
+      <div className="layerlist">
+        {names.map((n) => (
+          <label key={n}>
+            <Checkbox
+              size="small"
+              checked={!without.includes(n)}
+              onChange={(e) => onChange(e.target.checked ? without.filter((w) => w !== n) : [...without, n])}
+            />
+            {n || 'main'}
+          </label>
+        ))}
+      </div>
+      <Button onClick={() => onChange([])}>All</Button>
+      <Button onClick={() => onChange(names.filter((n) => n !== ''))}>Main only</Button>
+    </div>
   );
 }

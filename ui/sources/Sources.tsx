@@ -1,34 +1,63 @@
 'use client';
 import { useDraggable } from '@dnd-kit/core';
+import LinkIcon from '@mui/icons-material/Link';
+import LinkOffIcon from '@mui/icons-material/LinkOff';
 import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
+import LinearProgress from '@mui/material/LinearProgress';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import Select from '@mui/material/Select';
-import { useState } from 'react';
-import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
-import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
-import { layersOf, splitChannel } from '@/core/picture';
+import { useEffect, useRef, useState } from 'react';
+import { spanOf } from '@/core/document/media';
+import type { Source } from '@/core/document/types';
+import { layersOf } from '@/core/picture';
+import type { Access } from '@/engine/browser/media-db';
+import { askAccess, mediaDb } from '@/engine/browser/media-db';
 import * as commands from '@/store/commands';
-import { lastFrameOf } from '@/store/make';
-import { NumberField } from '../controls/NumberField';
+import { accessOfSource } from '@/store/media';
 import { Renamable } from '../lanes/Renamable';
+import { toastError } from '../theme/toast';
+import { bringInFiles, relinkMedia, replaceMedia, useBringing } from '../workbench/bring-in';
+import { useBench, useRun, useShot } from '../workbench/context';
 import type { Dragged } from '../workbench/drag';
-import { useRun, useShot } from '../workbench/context';
+import { canLink, chooseToLink, filesOfField } from '../workbench/drop';
 import { useView, view } from '../workbench/state';
+import { LayerGrid } from './LayerGrid';
+import { SourceSettings } from './SourceSettings';
 import { SourceThumbnail } from './SourceThumbnail';
+import { StorageMeter } from './StorageMeter';
 
 /** What was brought in: thumbnails, facts, and how the pixels are understood. */
 export function Sources() {
   const shot = useShot();
   const selection = useView((s) => s.selection);
+  const bench = useBench();
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const choose = (id: string) => () => {
+    setMenu(null);
+    document.getElementById(id)?.click();
+  };
+  const link = (what: 'files' | 'folder') => () => {
+    setMenu(null);
+    chooseToLink(what)
+      .then((files) => files && bringInFiles(files, bench, true))
+      .catch(toastError);
+  };
   return (
     <div className="dock" role="region" aria-label="Sources">
       <div className="bar" style={{ height: 32, flex: 'none' }}>
         <b style={{ fontWeight: 500 }}>Sources</b>
         <span className="grow" />
-        <Button onClick={() => document.getElementById('choose-files')?.click()}>Bring in</Button>
+        <Button aria-haspopup="menu" onClick={(e) => setMenu(e.currentTarget)}>
+          Bring in
+        </Button>
+        <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+          <MenuItem onClick={choose('choose-files')}>Files, copied into this browser</MenuItem>
+          <MenuItem onClick={choose('choose-folder')}>A folder, copied into this browser</MenuItem>
+          {canLink() && <MenuItem onClick={link('files')}>Link files where they are</MenuItem>}
+          {canLink() && <MenuItem onClick={link('folder')}>Link a folder where it is</MenuItem>}
+        </Menu>
       </div>
       <div className="scroll">
         {shot.sources.map((s) => (
@@ -36,28 +65,61 @@ export function Sources() {
         ))}
         <div className="dropzone">Drop files or a folder</div>
       </div>
+      <StorageMeter />
     </div>
   );
 }
 
-const facts = (s: Source): string => {
+function facts(s: Source, frameRate: number): string {
   const layers = layersOf(s.channels).length;
-  const parts = [
-    s.container,
-    s.kind === 'still' ? 'still' : `${s.start}–${lastFrameOf(s)}`,
-    layers > 1 ? `${layers} layers` : s.colourSpace,
-  ];
-  return parts.join(' · ');
-};
+  if (s.kind === 'lut') return `colour table · ${s.attributes?.find(([n]) => n === 'table')?.[1] ?? ''}`;
+  const { first, last } = spanOf(s, frameRate);
+  const when = s.kind === 'still' ? 'still' : `${first}–${last}`;
+  return [s.container, when, layers > 1 ? `${layers} layers` : s.colourSpace].join(' · ');
+}
+
+/** Whether a source's files can be had; looked up again when the source or what is brought in changes. */
+function useAccess(source: Source): { access: Access; missing: string[]; look(): void } {
+  const [state, setState] = useState<{ access: Access; missing: string[] }>({ access: 'here', missing: [] });
+  const busy = useBringing((s) => s.now !== null);
+  const [turn, setTurn] = useState(0);
+  useEffect(() => {
+    let live = true;
+    accessOfSource(source).then((a) => live && setState(a), toastError);
+    return () => {
+      live = false;
+    };
+  }, [source, busy, turn]);
+  return { ...state, look: () => setTurn((t) => t + 1) };
+}
 
 function SourceRow({ source, selected }: { source: Source; selected: boolean }) {
   const run = useRun();
+  const bench = useBench();
+  const { frameRate } = useShot();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
+  const [grid, setGrid] = useState(false);
+  const files = useRef<HTMLInputElement>(null);
+  const purpose = useRef<typeof relinkMedia>(relinkMedia);
+  const { access, missing, look } = useAccess(source);
   const drag = useDraggable({ id: `source ${source.id}`, data: { kind: 'source', id: source.id, label: source.name } satisfies Dragged });
   const act = (label: string, change: commands.Change) => () => {
     setMenu(null);
     run(label, change);
+  };
+  const choose = (use: typeof relinkMedia): void => {
+    setMenu(null);
+    purpose.current = use;
+    files.current?.click();
+  };
+  const allow = async (): Promise<void> => {
+    for (const f of source.frames ?? []) {
+      const row = await mediaDb.media.get(f.hash);
+      if (row && !(await askAccess(row))) break;
+    }
+    look();
+    bench.viewer.clear();
   };
   return (
     <>
@@ -68,7 +130,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         {...drag.listeners}
         onClick={() => view.set({ selection: { kind: 'source', id: source.id } })}
       >
-        <SourceThumbnail source={source} />
+        {source.kind === 'lut' ? <div className="blank lutmark" aria-hidden /> : <SourceThumbnail source={source} access={access} />}
         <div className="grow">
           <b className="ellipsis" style={{ display: 'block' }}>
             <Renamable
@@ -78,7 +140,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
               onName={(name) => run('Rename source', commands.changeSource(source.id, { name }))}
             />
           </b>
-          <small className="ellipsis">{facts(source)}</small>
+          <small className="ellipsis">{facts(source, frameRate)}</small>
         </div>
         <IconButton
           aria-label={`Menu of source ${source.name}`}
@@ -88,7 +150,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
         <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
-          <MenuItem onClick={act('Add lane', commands.addLane(source.id))}>Add as a lane</MenuItem>
+          {source.kind !== 'lut' && <MenuItem onClick={act('Add lane', commands.addLane(source.id))}>Add as a lane</MenuItem>}
           <MenuItem
             onClick={() => {
               setMenu(null);
@@ -97,87 +159,60 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
           >
             Rename
           </MenuItem>
+          <MenuItem onClick={() => choose(replaceMedia)}>Replace with another version</MenuItem>
+          <MenuItem onClick={() => choose(relinkMedia)}>Find missing files</MenuItem>
           <MenuItem onClick={act('Remove source', commands.removeSource(source.id))}>Remove</MenuItem>
         </Menu>
+        <input
+          ref={files}
+          type="file"
+          multiple
+          hidden
+          aria-label={`Files for ${source.name}`}
+          onClick={(e) => e.stopPropagation()}
+          onChange={(e) => {
+            const given = filesOfField(e.target);
+            e.target.value = '';
+            void purpose.current(source, given, bench);
+          }}
+        />
       </div>
-      {selected && <SourceSettings source={source} />}
+      {access === 'gone' && (
+        <div className="source-note error" role="alert">
+          <LinkOffIcon sx={{ fontSize: 14 }} />
+          <span className="grow" title={missing.join(', ')}>
+            {missing.length} of {source.frames?.length} files are missing
+          </span>
+          <Button onClick={() => choose(relinkMedia)}>Find</Button>
+        </div>
+      )}
+      {access === 'asks' && (
+        <div className="source-note">
+          <LinkIcon sx={{ fontSize: 14 }} />
+          <span className="grow">Linked: the browser asks before it reads</span>
+          <Button onClick={() => void allow().catch(toastError)}>Allow</Button>
+        </div>
+      )}
+      {selected && <SourceSettings source={source} onLayers={() => setGrid(true)} />}
+      {grid && <LayerGrid source={source} onClose={() => setGrid(false)} />}
     </>
   );
 }
 
-/** "R G B A · diffuse: R G B · Z" */
-const layersText = (channels: readonly string[]): string =>
-  layersOf(channels)
-    .map((layer) => {
-      const own = channels.filter((c) => splitChannel(c).layer === layer).map((c) => splitChannel(c).channel);
-      return layer ? `${layer}: ${own.join(' ')}` : own.join(' ');
-    })
-    .join(' · ');
-
-function SourceSettings({ source }: { source: Source }) {
-  const run = useRun();
-  const set = (change: Parameters<typeof commands.changeSource>[1]): void =>
-    void run('Change source', commands.changeSource(source.id, change));
-  const choice = <T extends string>(label: string, value: T, options: readonly [T, string][], onChange: (v: T) => void) => (
-    <>
-      <label>{label}</label>
-      <Select size="small" value={value} inputProps={{ 'aria-label': label }} onChange={(e) => onChange(e.target.value as T)}>
-        {options.map(([v, text]) => (
-          <MenuItem key={v} value={v}>
-            {text}
-          </MenuItem>
-        ))}
-      </Select>
-    </>
-  );
+/** Files that are being brought in, with a way to stop. */
+export function BringInProgress() {
+  const now = useBringing((s) => s.now);
+  if (!now) return null;
+  const left = now.done > 0 ? ((performance.now() - now.since) / now.done) * (now.of - now.done) : null;
   return (
-    <div className="source-settings">
-      <label>Size</label>
-      <span className="mono">
-        {source.format.width}×{source.format.height} · {source.container}
-      </span>
-      <label>Channels</label>
-      <span className="dust">{layersText(source.channels)}</span>
-      {choice<ColourSpace>(
-        'Colour',
-        source.colourSpace,
-        SPACE_NAMES.map((s) => [s, SPACES[s].title]),
-        (colourSpace) => set({ colourSpace }),
-      )}
-      {source.colourReason && (
-        <>
-          <span />
-          <small className="dust">A guess: {source.colourReason}.</small>
-        </>
-      )}
-      {choice<AlphaKind>(
-        'Alpha',
-        source.alpha,
-        [
-          ['premultiplied', 'Premultiplied'],
-          ['straight', 'Straight'],
-          ['ignore', 'Ignored: solid'],
-          ['luma', 'From luma: an element on black'],
-        ],
-        (alpha) => set({ alpha }),
-      )}
-      {source.kind === 'sequence' &&
-        choice<Missing>(
-          'Missing',
-          source.missing,
-          [
-            ['error', 'Say so'],
-            ['hold', 'Hold the one before'],
-            ['black', 'Black'],
-          ],
-          (missing) => set({ missing }),
-        )}
-      {source.kind === 'sequence' && (
-        <>
-          <label>Starts at</label>
-          <NumberField label="Starts at" value={source.start} whole step={1} onChange={(start) => set({ start })} />
-        </>
-      )}
+    <div className="toasts">
+      <div className="toast" role="status">
+        <span>
+          Bringing in {now.done} of {now.of} files{left !== null && left > 2000 && ` · ${Math.ceil(left / 1000)} s left`}
+          <LinearProgress variant="determinate" value={(100 * now.done) / Math.max(1, now.of)} />
+        </span>
+        <Button onClick={() => now.controller.abort()}>Stop</Button>
+      </div>
     </div>
   );
 }

@@ -4,7 +4,8 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
-import { layersOf } from '@/core/picture';
+import { SPACES } from '@/core/colour/spaces';
+import { passesOf } from '@/core/layers';
 import { seenTap, tapName, useShot } from '../workbench/context';
 import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
 import { useView, view } from '../workbench/state';
@@ -32,6 +33,7 @@ const BACKINGS: readonly { value: Backing; label: string }[] = [
 const TRANSFORMS: readonly { value: ViewTransform; label: string; help: string }[] = [
   { value: 'sRGB', label: 'sRGB', help: 'a computer display' },
   { value: 'Rec.709', label: 'Rec.709', help: 'a video display, gamma 2.4' },
+  { value: 'P3', label: 'P3', help: 'a wide display' },
   { value: 'soft', label: 'Soft', help: 'sRGB with highlights rolled off, so that they show' },
   { value: 'linear', label: 'Linear', help: 'values as they are, for data' },
 ];
@@ -49,7 +51,16 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
   const scale = useView((s) => s.scale);
   const picking = useView((s) => s.picking);
   const tap = seenTap(shot, seen);
-  const layers = layersOf(available);
+  const tables = shot.sources.filter((s) => s.kind === 'lut');
+  const transforms = [
+    ...TRANSFORMS,
+    ...tables.map((s) => ({
+      value: `lut ${s.id}` as const,
+      label: s.name,
+      help: `a colour table that takes ${SPACES[s.colourSpace].title}`,
+    })),
+  ];
+  const layers = passesOf(available).map((p) => p.name);
   return (
     <div className="picturebar" role="toolbar" aria-label="Picture bar">
       <Choice
@@ -106,9 +117,9 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
       <Choice
         title="How light becomes display values"
         prefix=""
-        label={TRANSFORMS.find((t) => t.value === transform)!.label}
+        label={transforms.find((t) => t.value === transform)?.label ?? 'sRGB'}
         value={transform}
-        options={TRANSFORMS.map((t) => ({ value: t.value, label: `${t.label}: ${t.help}` }))}
+        options={transforms.map((t) => ({ value: t.value, label: `${t.label}: ${t.help}` }))}
         onChoose={(v) => view.set({ transform: v as ViewTransform })}
       />
       <Choice

@@ -10,6 +10,7 @@ import type { Drawing, Look } from './look';
 import { Handles } from './handles/Handles';
 import { PictureBar } from './PictureBar';
 import { PickBox } from './PickBox';
+import { useViewLut } from './view-lut';
 
 export interface StagePlace {
   /** CSS pixels of the stage at which the picture's corner lies, and CSS pixels a full-size pixel. */
@@ -33,6 +34,7 @@ export function Stage() {
   const { zoom, centre, exposure, gamma, transform, channel, backing, seen, frame, full, picking } = useView();
   const { rendered, scale } = picture;
   const format = rendered ? { width: rendered.format.width / scale, height: rendered.format.height / scale } : shot.format;
+  const lut = useViewLut(shot, transform);
   const place = placeOf(size, format, zoom, centre);
 
   useLayoutEffect(() => {
@@ -53,11 +55,21 @@ export function Stage() {
       setFailed(e instanceof Error ? e.message : String(e));
       return;
     }
-    const look: Look = { x: place.x * ratio, y: place.y * ratio, zoom: place.zoom * ratio, exposure, gamma, transform, channel, backing };
+    const look: Look = {
+      x: place.x * ratio,
+      y: place.y * ratio,
+      zoom: place.zoom * ratio,
+      exposure,
+      gamma,
+      transform,
+      lut,
+      channel,
+      backing,
+    };
     drawing.current.draw(rendered, scale, look);
     c.dataset.frame = rendered ? String(picture.frame) : '';
     c.dataset.scale = String(scale);
-  }, [rendered, scale, size, place.x, place.y, place.zoom, exposure, gamma, transform, channel, backing, picture.frame]);
+  }, [rendered, scale, size, place.x, place.y, place.zoom, exposure, gamma, transform, lut, channel, backing, picture.frame]);
 
   const toPicture = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = box.current!.getBoundingClientRect();

@@ -1,4 +1,5 @@
 import type { Rendered } from '@/engine/host';
+import { GlLut, LUT_SHADER } from './gl-lut';
 import type { Drawing, Look } from './look';
 import { BACKINGS, CHANNELS, SURROUND, TRANSFORMS } from './look';
 
@@ -11,8 +12,12 @@ precision highp float;
 uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec4 place; uniform vec4 frame;
 uniform float gain; uniform float gamma; uniform int transform; uniform int channel; uniform int backing; uniform vec3 surround;
 out vec4 colour;
+${LUT_SHADER}
 vec3 srgb(vec3 c) { return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
+const mat3 toP3 = mat3(0.8224619, 0.0331942, 0.0170826, 0.1775381, 0.9668058, 0.0723974, 0.0, 0.0, 0.9105199);
 vec3 display(vec3 c) {
+  if (transform == 5) { c = throughLut(c); return gamma == 1.0 ? c : pow(c, vec3(1.0 / gamma)); }
+  if (transform == 4) c = toP3 * c;
   c = max(c, 0.0);
   if (transform == 2) c = mix(c, 0.6 + 0.4 * (1.0 - exp((0.6 - c) / 0.4)), step(0.6, c));
   c = min(c, 1.0);
@@ -67,6 +72,7 @@ export class GlDrawing implements Drawing {
   private readonly program: WebGLProgram;
   private readonly texture: WebGLTexture;
   private shown: Rendered | null = null;
+  private readonly lut: GlLut;
 
   constructor(readonly canvas: HTMLCanvasElement) {
     const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true });
@@ -90,6 +96,7 @@ export class GlDrawing implements Drawing {
     const at = gl.getAttribLocation(this.program, 'at');
     gl.enableVertexAttribArray(at);
     gl.vertexAttribPointer(at, 2, gl.FLOAT, false, 0, 0);
+    this.lut = new GlLut(gl);
     this.texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, this.texture);
     for (const [name, value] of [
@@ -126,7 +133,10 @@ export class GlDrawing implements Drawing {
     gl.uniform4f(at('frame'), 0, 0, rendered.format.width, rendered.format.height);
     gl.uniform1f(at('gain'), 2 ** look.exposure);
     gl.uniform1f(at('gamma'), look.gamma);
-    gl.uniform1i(at('transform'), TRANSFORMS.indexOf(look.transform));
+    gl.uniform1i(at('transform'), look.lut ? 5 : Math.max(0, TRANSFORMS.indexOf(look.transform)));
+    this.lut.use(look.lut, at);
+    // The page is sRGB: only this canvas says that its values are wider.
+    if ('drawingBufferColorSpace' in gl) gl.drawingBufferColorSpace = look.transform === 'P3' ? 'display-p3' : 'srgb';
     gl.uniform1i(at('channel'), CHANNELS.indexOf(look.channel));
     gl.uniform1i(at('backing'), BACKINGS.indexOf(look.backing));
     gl.uniform3f(at('surround'), ...surround);

@@ -1,9 +1,10 @@
 import type { Rendered } from '@/engine/host';
+import type { ViewLut } from './view-lut';
 import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
 
 export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit'];
 export const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey'];
-export const TRANSFORMS: readonly ViewTransform[] = ['sRGB', 'Rec.709', 'soft', 'linear'];
+export const TRANSFORMS: readonly ViewTransform[] = ['sRGB', 'Rec.709', 'soft', 'linear', 'P3'];
 export const SURROUND = [0.169, 0.169, 0.169] as const;
 
 /** How a picture is looked at: applied while drawing, so that looking never computes. */
@@ -15,6 +16,8 @@ export interface Look {
   exposure: number;
   gamma: number;
   transform: ViewTransform;
+  /** The table that a transform of `lut` looks through; sRGB stands in until it is there. */
+  lut: ViewLut | null;
   channel: ChannelView;
   backing: Backing;
 }

@@ -1,28 +1,25 @@
 'use client';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import RedoIcon from '@mui/icons-material/Redo';
 import UndoIcon from '@mui/icons-material/Undo';
 import Tooltip from '@mui/material/Tooltip';
 import IconButton from '@mui/material/IconButton';
 import Link from 'next/link';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
-import { Cancelled } from '@/core/errors';
-import * as commands from '@/store/commands';
-import { bringIn } from '@/store/bring-in';
 import { Controls } from '../controls/Controls';
 import { Lanes } from '../lanes/Lanes';
 import { Dialogs } from '../search/Dialogs';
 import { ACTIONS, keyName } from '../search/actions';
-import { Sources } from '../sources/Sources';
+import { BringInProgress, Sources } from '../sources/Sources';
 import { Stage } from '../stage/Stage';
-import { toast, toastError } from '../theme/toast';
+import { toastError } from '../theme/toast';
 import { usePlayback } from '../timeline/ready';
 import { Checks, Transport } from '../timeline/Transport';
-import { useBench, useRun, useShot, useShotState } from './context';
+import { bringInFiles } from './bring-in';
+import { useBench, useShot, useShotState } from './context';
 import { DragArea } from './drag';
-import { filesOfDrop } from './drop';
+import { filesOfDrop, filesOfField } from './drop';
 import { useView, view } from './state';
 import { useLibraryThumbnail } from './use-library-thumbnail';
 
@@ -32,7 +29,7 @@ export function Workbench() {
   useKeys();
   useLibraryThumbnail();
   useFrameInRange();
-  const bring = useBringIn();
+  const bench = useBench();
   const tab = useView((s) => s.tab);
   const rows = useDefaultLayout({ id: 'workbench-rows', storage: localStorage });
   const columns = useDefaultLayout({ id: 'workbench-columns', storage: localStorage });
@@ -46,7 +43,7 @@ export function Workbench() {
         onDrop={(e) => {
           if (!e.dataTransfer.types.includes('Files')) return;
           e.preventDefault();
-          void filesOfDrop(e.dataTransfer).then(bring.start, toastError);
+          void filesOfDrop(e.dataTransfer).then((files) => bringInFiles(files, bench), toastError);
         }}
       >
         <TopBar />
@@ -54,7 +51,7 @@ export function Workbench() {
           <Group orientation="vertical" {...rows}>
             <Panel id="panel-middle" minSize={240}>
               <Group orientation="horizontal" {...columns}>
-                <Panel id="panel-sources" defaultSize={212} minSize={150} maxSize={420} collapsible>
+                <Panel id="panel-sources" defaultSize={228} minSize={150} maxSize={420} collapsible>
                   <Sources />
                 </Panel>
                 <Separator className="handle" style={{ width: 1 }} />
@@ -76,29 +73,24 @@ export function Workbench() {
             </Panel>
           </Group>
         </div>
-        <input
-          id="choose-files"
-          type="file"
-          multiple
-          hidden
-          accept=".png,.jpg,.jpeg,.webp,.exr,.dpx,.hdr"
-          onChange={(e) => {
-            const files = [...(e.target.files ?? [])];
-            e.target.value = '';
-            void bring.start(files);
-          }}
-        />
-        {bring.progress && (
-          <div className="toasts">
-            <div className="toast" role="status">
-              <span>
-                Bringing in {bring.progress.done} of {bring.progress.of} files
-                <LinearProgress variant="determinate" value={(100 * bring.progress.done) / Math.max(1, bring.progress.of)} />
-              </span>
-              <Button onClick={bring.stop}>Stop</Button>
-            </div>
-          </div>
-        )}
+        {(['choose-files', 'choose-folder'] as const).map((id) => (
+          <input
+            key={id}
+            id={id}
+            type="file"
+            multiple
+            hidden
+            {...(id === 'choose-folder'
+              ? { webkitdirectory: '' }
+              : { accept: '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.dpx,.hdr,.mp4,.m4v,.mov,.webm,.mkv,.cube' })}
+            onChange={(e) => {
+              const files = filesOfField(e.target);
+              e.target.value = '';
+              void bringInFiles(files, bench);
+            }}
+          />
+        ))}
+        <BringInProgress />
         <Dialogs />
       </div>
     </DragArea>
@@ -146,34 +138,6 @@ function TopBar() {
       </Button>
     </header>
   );
-}
-
-function useBringIn() {
-  const { viewer } = useBench();
-  const run = useRun();
-  const [progress, setProgress] = useState<{ done: number; of: number } | null>(null);
-  const controller = useRef<AbortController | null>(null);
-  const start = async (files: readonly File[]): Promise<void> => {
-    if (files.length === 0) return;
-    controller.current = new AbortController();
-    setProgress({ done: 0, of: files.length });
-    try {
-      const found = await bringIn(files, viewer.pool, (done, of) => setProgress({ done, of }), controller.current.signal);
-      if (found.sources.length) {
-        run(found.sources.length === 1 ? `Bring in ${found.sources[0]!.name}` : `Bring in ${found.sources.length} sources`, (s) => {
-          for (const source of found.sources) commands.addSource(source)(s);
-        });
-      }
-      found.warnings.forEach((w) => toast('warning', w));
-      found.errors.slice(0, 3).forEach((e) => toast('error', e));
-      if (found.errors.length > 3) toast('error', `${found.errors.length - 3} more files could not be read.`);
-    } catch (e) {
-      if (!(e instanceof Cancelled) && !controller.current.signal.aborted) toastError(e);
-    } finally {
-      setProgress(null);
-    }
-  };
-  return { start, stop: () => controller.current?.abort(), progress };
 }
 
 /** The frame that is seen stays inside the shot's range when that changes. */

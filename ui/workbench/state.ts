@@ -4,8 +4,8 @@ import type { Remark } from '@/core/evaluate/plan';
 
 export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit';
 export type Backing = 'checker' | 'black' | 'white' | 'grey';
-/** How scene-linear light becomes code values for the display. */
-export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear';
+/** How scene-linear light becomes code values for the display; `lut` and a source's id looks through that colour table. */
+export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear' | 'P3' | `lut ${string}`;
 export type Selection = { kind: 'step'; id: string } | { kind: 'lane'; id: string } | { kind: 'source'; id: string } | null;
 
 /** What a picker on the stage is picking for. */

@@ -56,5 +56,5 @@ export function packTimecode(frame: number, rate: number): number {
   const total = Math.max(0, frame);
   const seconds = Math.floor(total / rate);
   const parts = [total % rate, seconds % 60, Math.floor(seconds / 60) % 60, Math.floor(seconds / 3600) % 24];
-  return parts.reduce((packed, v, i) => packed | (Math.floor(v / 10) << (8 * i + 4)) | (v % 10 << (8 * i)), 0) >>> 0;
+  return parts.reduce((packed, v, i) => packed | (Math.floor(v / 10) << (8 * i + 4)) | ((v % 10) << (8 * i)), 0) >>> 0;
 }

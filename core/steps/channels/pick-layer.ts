@@ -5,8 +5,9 @@ import { defineStep, pixelsOf } from '../../step';
 /** Channels of a layer in the order in which they become red, green and blue. */
 const ORDERS = [['R', 'G', 'B'], ['X', 'Y', 'Z'], ['U', 'V'], ['u', 'v'], ['x', 'y', 'z'], ['Y'], ['Z'], ['V']];
 
-/** The full names of the three channels that stand for a layer's red, green and blue (fewer repeat the last). */
+/** The full names of the three channels that stand for a layer's red, green and blue (fewer repeat the last); a lone channel's name stands for itself. */
 export function colourOfLayer(all: readonly string[], name: string): string[] {
+  if (name !== '' && all.includes(name)) return [name, name, name];
   const own = all.filter((c) => splitChannel(c).layer === name).map((c) => splitChannel(c).channel);
   const order = ORDERS.find((o) => o.every((c) => own.includes(c))) ?? own.filter((c) => c !== 'A').slice(0, 3);
   const full = order.map((c) => (name ? `${name}.${c}` : c));

@@ -1,0 +1,337 @@
+'use client';
+import WarningAmberIcon from '@mui/icons-material/WarningAmber';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import { useState } from 'react';
+import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
+import { spanOf, usedFrames } from '@/core/document/media';
+import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
+import { idLayers } from '@/core/formats/cryptomatte';
+import { layersOf, splitChannel } from '@/core/picture';
+import { rangesText } from '@/engine/sequences';
+import * as commands from '@/store/commands';
+import { sizeText } from '@/store/media';
+import { NumberField } from '../controls/NumberField';
+import { toast, toastError } from '../theme/toast';
+import { useBench, useRun, useShot } from '../workbench/context';
+
+type Change = Parameters<typeof commands.changeSource>[1];
+
+/** How a source is understood, what its header says, and which of its frames are used. */
+export function SourceSettings({ source, onLayers }: { source: Source; onLayers(): void }) {
+  const run = useRun();
+  const set = (change: Change): void => void run('Change source', commands.changeSource(source.id, change));
+  const lut = source.kind === 'lut';
+  return (
+    <div className="source-settings">
+      <label>{lut ? 'Table' : 'Size'}</label>
+      <span className="mono">
+        {lut ? (attribute(source, 'table') ?? source.container) : `${source.format.width}×${source.format.height} · ${source.container}`}
+      </span>
+      {!lut && <Channels source={source} onLayers={onLayers} />}
+      <Choice<ColourSpace>
+        label={lut ? 'Takes' : 'Colour'}
+        value={source.colourSpace}
+        options={SPACE_NAMES.map((s) => [s, SPACES[s].title])}
+        onChange={(colourSpace) => set({ colourSpace })}
+      />
+      {source.colourReason && (
+        <>
+          <span />
+          <small className="dust">A guess: {source.colourReason}.</small>
+        </>
+      )}
+      {!lut && (
+        <Choice<AlphaKind>
+          label="Alpha"
+          value={source.alpha}
+          options={[
+            ['premultiplied', 'Premultiplied'],
+            ['straight', 'Straight'],
+            ['ignore', 'Ignored: solid'],
+            ['luma', 'From luma: an element on black'],
+          ]}
+          onChange={(alpha) => set({ alpha })}
+        />
+      )}
+      {source.alphaDoubt && (
+        <>
+          <span />
+          <small className="doubt">
+            <WarningAmberIcon sx={{ fontSize: 13 }} /> {source.alphaDoubt}.
+          </small>
+        </>
+      )}
+      {(source.kind === 'sequence' || source.kind === 'movie') && <Timing source={source} set={set} />}
+      {source.kind === 'still' && <StillTiming source={source} set={set} />}
+      {!lut && <ProxyRow source={source} />}
+      <Header source={source} />
+    </div>
+  );
+}
+
+const attribute = (source: Source, name: string): string | undefined => source.attributes?.find(([n]) => n === name)?.[1];
+
+/** "R G B A · diffuse: R G B · Z" */
+const layersText = (channels: readonly string[]): string =>
+  layersOf(channels)
+    .map((layer) => {
+      const own = channels.filter((c) => splitChannel(c).layer === layer).map((c) => splitChannel(c).channel);
+      return layer ? `${layer}: ${own.join(' ')}` : own.join(' ');
+    })
+    .join(' · ');
+
+function Channels({ source, onLayers }: { source: Source; onLayers(): void }) {
+  const layers = layersOf(source.channels).length;
+  const ids = idLayers(Object.fromEntries(source.attributes ?? []), source.channels);
+  return (
+    <>
+      <label>Channels</label>
+      {layers > 1 ? (
+        <Button variant="outlined" onClick={onLayers}>
+          {layers} layers
+        </Button>
+      ) : (
+        <span className="dust">{layersText(source.channels)}</span>
+      )}
+      {ids.map((l) => (
+        <IdLine key={l.name} name={l.name} objects={Object.values(l.manifest)} />
+      ))}
+    </>
+  );
+}
+
+const IdLine = ({ name, objects }: { name: string; objects: readonly string[] }) => (
+  <>
+    <label>ID matte</label>
+    <span className="dust" title={objects.join(', ')}>
+      {name}: {objects.length ? `${objects.length} named things` : 'no names in the header'}
+    </span>
+  </>
+);
+
+function Timing({ source, set }: { source: Source; set(c: Change): void }) {
+  const shot = useShot();
+  const whole = usedFrames({ ...source, trim: undefined } as Source);
+  const used = usedFrames(source);
+  const span = spanOf(source, shot.frameRate);
+  const trim = (first: number, last: number): void =>
+    set({ trim: first === whole.first && last === whole.last ? undefined : { first, last } } as Change);
+  const frames = source.frames ?? [];
+  const has = new Set(frames.map((f) => f.frame));
+  const gaps =
+    source.kind === 'movie'
+      ? []
+      : Array.from({ length: Math.min(100_000, whole.last - whole.first) }, (_, i) => whole.first + i).filter((f) => !has.has(f));
+  const odd = frames.filter((f) => f.size);
+  const own = Number(attribute(source, 'frames a second'));
+  return (
+    <>
+      <label title={`It has frames ${whole.first} to ${whole.last}`}>Frames</label>
+      <div className="inline">
+        <NumberField
+          label="First frame used"
+          value={used.first}
+          min={whole.first}
+          max={used.last}
+          whole
+          step={1}
+          onChange={(f) => trim(f, used.last)}
+        />
+        –
+        <NumberField
+          label="Last frame used"
+          value={used.last}
+          min={used.first}
+          max={whole.last}
+          whole
+          step={1}
+          onChange={(l) => trim(used.first, l)}
+        />
+      </div>
+      {gaps.length > 0 && <Fact label="Gaps" text={rangesText(gaps)} warn />}
+      {odd.length > 0 && <Fact label="Odd" text={odd.map((f) => `${f.name} is ${f.size!.join('×')}`).join(', ')} warn />}
+      {source.kind === 'sequence' && (
+        <Choice<Missing>
+          label="Missing"
+          value={source.missing}
+          options={[
+            ['error', 'Say so'],
+            ['hold', 'Hold the one before'],
+            ['black', 'Black'],
+          ]}
+          onChange={(missing) => set({ missing })}
+        />
+      )}
+      <label>Starts at</label>
+      <div className="inline">
+        <NumberField label="Starts at" value={source.start} whole step={1} onChange={(start) => set({ start })} />
+        <small className="dust" style={{ whiteSpace: 'nowrap' }}>
+          ends at {span.last}
+        </small>
+      </div>
+      <label>Rate</label>
+      <div className="inline">
+        <Select
+          size="small"
+          value={source.rate === undefined ? 'frames' : 'own'}
+          inputProps={{ 'aria-label': 'Rate' }}
+          onChange={(e) => set({ rate: e.target.value === 'own' ? own || shot.frameRate : undefined } as Change)}
+        >
+          <MenuItem value="frames">Frame by frame</MenuItem>
+          <MenuItem value="own">Its own time</MenuItem>
+        </Select>
+        {source.rate !== undefined && (
+          <NumberField
+            label="Frames a second"
+            value={source.rate}
+            min={0.1}
+            max={1000}
+            decimals={3}
+            step={1}
+            onChange={(rate) => set({ rate })}
+          />
+        )}
+      </div>
+    </>
+  );
+}
+
+function StillTiming({ source, set }: { source: Source; set(c: Change): void }) {
+  const shot = useShot();
+  const always = source.duration === undefined;
+  const { first, last } = shot.range;
+  return (
+    <>
+      <label>There</label>
+      <div className="inline">
+        <Select
+          size="small"
+          value={always ? 'always' : 'span'}
+          inputProps={{ 'aria-label': 'There' }}
+          onChange={(e) =>
+            set(e.target.value === 'always' ? ({ duration: undefined } as Change) : { start: first, duration: last - first + 1 })
+          }
+        >
+          <MenuItem value="always">Always</MenuItem>
+          <MenuItem value="span">For some frames</MenuItem>
+        </Select>
+      </div>
+      {!always && (
+        <>
+          <label>From, for</label>
+          <div className="inline">
+            <NumberField label="Starts at" value={source.start} whole step={1} onChange={(start) => set({ start })} />
+            <NumberField
+              label="Duration"
+              value={source.duration!}
+              min={1}
+              max={1_000_000}
+              whole
+              step={1}
+              onChange={(duration) => set({ duration })}
+            />
+          </div>
+        </>
+      )}
+    </>
+  );
+}
+
+function ProxyRow({ source }: { source: Source }) {
+  const { viewer } = useBench();
+  const [progress, setProgress] = useState<{ done: number; of: number; stop: AbortController } | null>(null);
+  const make = async (scale: number): Promise<void> => {
+    const { first, last } = source.kind === 'still' ? { first: 1, last: 1 } : usedFrames(source);
+    const has = new Set(source.frames?.map((f) => f.frame));
+    const wanted = Array.from({ length: last - first + 1 }, (_, i) => first + i).filter((f) => source.kind === 'movie' || has.has(f));
+    const stop = new AbortController();
+    let [done, bytes] = [0, 0];
+    setProgress({ done, of: wanted.length, stop });
+    const queue = [...wanted];
+    const work = async (): Promise<void> => {
+      for (let f = queue.shift(); f !== undefined; f = queue.shift()) {
+        bytes += await viewer.pool.makeProxy(source, f, scale, stop.signal);
+        setProgress({ done: ++done, of: wanted.length, stop });
+      }
+    };
+    try {
+      await Promise.all(Array.from({ length: viewer.pool.size }, work));
+      toast('info', `${done} frames of "${source.name}" are kept at ${scale === 0.5 ? '½' : '¼'} size, ${sizeText(bytes)} in all.`);
+    } catch (e) {
+      if (!stop.signal.aborted) toastError(e);
+    } finally {
+      setProgress(null);
+    }
+  };
+  return (
+    <>
+      <label>Make proxy</label>
+      {progress ? (
+        <div className="inline">
+          <span className="grow">
+            <LinearProgress variant="determinate" value={(100 * progress.done) / progress.of} aria-label="Proxy progress" />
+          </span>
+          <Button onClick={() => progress.stop.abort()}>Stop</Button>
+        </div>
+      ) : (
+        <div className="inline">
+          <Button variant="outlined" title="Smaller copies, ready for work at ½ size" onClick={() => void make(0.5)}>
+            ½ size
+          </Button>
+          <Button variant="outlined" title="Smaller copies, ready for work at ¼ size" onClick={() => void make(0.25)}>
+            ¼ size
+          </Button>
+        </div>
+      )}
+    </>
+  );
+}
+
+function Header({ source }: { source: Source }) {
+  const shown = (source.attributes ?? []).filter(([name]) => !name.startsWith('cryptomatte/') && name !== 'table');
+  if (shown.length === 0) return null;
+  return (
+    <details className="header-facts">
+      <summary>Header</summary>
+      {shown.map(([name, value], i) => (
+        <div key={i}>
+          <span className="dust">{name}</span> <span className="mono">{value.length > 200 ? `${value.slice(0, 200)}…` : value}</span>
+        </div>
+      ))}
+    </details>
+  );
+}
+
+const Fact = ({ label, text, warn }: { label: string; text: string; warn?: boolean }) => (
+  <>
+    <label>{label}</label>
+    <small className={warn ? 'doubt' : 'dust'}>
+      {warn && <WarningAmberIcon sx={{ fontSize: 13 }} />} {text}
+    </small>
+  </>
+);
+
+interface ChoiceProps<T extends string> {
+  label: string;
+  value: T;
+  options: readonly (readonly [T, string])[];
+  onChange(value: T): void;
+}
+
+function Choice<T extends string>({ label, value, options, onChange }: ChoiceProps<T>) {
+  return (
+    <>
+      <label>{label}</label>
+      <Select size="small" value={value} inputProps={{ 'aria-label': label }} onChange={(e) => onChange(e.target.value as T)}>
+        {options.map(([v, text]) => (
+          <MenuItem key={v} value={v}>
+            {text}
+          </MenuItem>
+        ))}
+      </Select>
+    </>
+  );
+}

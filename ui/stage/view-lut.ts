@@ -1,0 +1,67 @@
+import { useEffect, useState } from 'react';
+import type { Cube } from '@/core/colour/cube';
+import { parseCube } from '@/core/colour/cube';
+import { SPACES, matricesOf } from '@/core/colour/spaces';
+import type { Shot } from '@/core/document/types';
+import { blobOf } from '@/engine/browser/media-db';
+import { toastError } from '../theme/toast';
+import type { ViewTransform } from '../workbench/state';
+import { view } from '../workbench/state';
+
+/** Stops of light that the table of the way into a LUT covers, and its entries. */
+const RANGE = { low: -14, high: 8 } as const;
+const ENTRIES = 4096;
+
+/** A colour table to look through: light goes into its own space first. */
+export interface ViewLut {
+  key: string;
+  /** Light's primaries to those of the space that the table takes, row by row. */
+  matrix: readonly number[];
+  /** Code values of that space by the logarithm of light; entry 0 is for 0. */
+  encode: Float32Array;
+  cube: Cube;
+}
+
+const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+
+export const LUT_RANGE = RANGE;
+
+export const lutIdOf = (transform: ViewTransform): string | null => (transform.startsWith('lut ') ? transform.slice(4) : null);
+
+/** The table that is looked through, when it has been read. */
+export function useViewLut(shot: Shot, transform: ViewTransform): ViewLut | null {
+  const id = lutIdOf(transform);
+  const source = id === null ? undefined : shot.sources.find((s) => s.id === id && s.kind === 'lut');
+  const [lut, setLut] = useState<ViewLut | null>(null);
+  const media = source?.frames?.[0];
+  const space = source?.colourSpace;
+  useEffect(() => {
+    let live = true;
+    setLut(null);
+    if (id !== null && (!media || !space)) view.set({ transform: 'sRGB' });
+    if (!media || !space) return undefined;
+    blobOf(media.hash, media.name)
+      .then((b) => b.text())
+      .then((text) => {
+        const { transfer } = SPACES[space];
+        const encode = Float32Array.from({ length: ENTRIES }, (_, i) =>
+          transfer.encode(i === 0 ? 0 : 2 ** (RANGE.low + ((RANGE.high - RANGE.low) * i) / (ENTRIES - 1))),
+        );
+        const made = {
+          key: `${media.hash} ${space}`,
+          matrix: matricesOf(space)?.toSpace ?? IDENTITY,
+          encode,
+          cube: parseCube(text, media.name),
+        };
+        if (live) setLut(made);
+      })
+      .catch((e: unknown) => {
+        toastError(e);
+        view.set({ transform: 'sRGB' });
+      });
+    return () => {
+      live = false;
+    };
+  }, [id, media, space]);
+  return lut;
+}

@@ -1,0 +1,99 @@
+import { create } from 'zustand';
+import { Cancelled } from '@/core/errors';
+import type { Source } from '@/core/document/types';
+import type { BroughtIn } from '@/store/bring-in';
+import { bringIn } from '@/store/bring-in';
+import * as commands from '@/store/commands';
+import type { GivenFile } from '@/store/media';
+import { toast, toastError } from '../theme/toast';
+import type { Bench } from './context';
+
+interface Progress {
+  done: number;
+  of: number;
+  since: number;
+  controller: AbortController;
+}
+
+/** What is being brought in now; one thing at a time. */
+export const useBringing = create<{ now: Progress | null }>(() => ({ now: null }));
+
+/** Reads and keeps files with progress and a way to stop; tells what was wrong with them. Null where nothing came of it. */
+async function take(files: readonly GivenFile[], bench: Bench, link: boolean): Promise<BroughtIn | null> {
+  if (files.length === 0) return null;
+  if (useBringing.getState().now) {
+    toast('warning', 'Other files are still being brought in; drop these again when that is done.');
+    return null;
+  }
+  const controller = new AbortController();
+  const since = performance.now();
+  const tell = (done: number, of: number): void => useBringing.setState({ now: { done, of, since, controller } });
+  tell(0, files.length);
+  try {
+    const found = await bringIn(files, bench.viewer.pool, { link, progress: tell, signal: controller.signal });
+    found.warnings.forEach((w) => toast('warning', w));
+    found.errors.slice(0, 3).forEach((e) => toast('error', e));
+    if (found.errors.length > 3) toast('error', `${found.errors.length - 3} more files could not be read.`);
+    return found;
+  } catch (e) {
+    if (!(e instanceof Cancelled) && !controller.signal.aborted) toastError(e);
+    return null;
+  } finally {
+    useBringing.setState({ now: null });
+  }
+}
+
+const run = (bench: Bench, label: string, change: commands.Change): void => {
+  try {
+    bench.session.run(label, change);
+  } catch (e) {
+    toastError(e);
+  }
+};
+
+/** Files become sources of the shot. */
+export async function bringInFiles(files: readonly GivenFile[], bench: Bench, link = false): Promise<void> {
+  const found = await take(files, bench, link);
+  if (!found?.sources.length) return;
+  const label = found.sources.length === 1 ? `Bring in ${found.sources[0]!.name}` : `Bring in ${found.sources.length} sources`;
+  run(bench, label, (s) => {
+    for (const source of found.sources) commands.addSource(source)(s);
+  });
+}
+
+/** Other media takes a source's place, another version of it for instance. */
+export async function replaceMedia(source: Source, files: readonly GivenFile[], bench: Bench): Promise<void> {
+  const found = await take(files, bench, false);
+  const by = found?.sources[0];
+  if (!by) return;
+  if (found.sources.length > 1) toast('warning', `These files are ${found.sources.length} sources; "${by.name}" was taken.`);
+  run(bench, `Replace ${source.name}`, commands.replaceSource(source.id, by));
+}
+
+/** Finds missing media of a source among files: by their contents first, else by their names. */
+export async function relinkMedia(source: Source, files: readonly GivenFile[], bench: Bench): Promise<void> {
+  const found = await take(files, bench, false);
+  if (!found) return;
+  const given = found.sources.flatMap((s) => s.frames ?? []);
+  const hashes = new Set(given.map((f) => f.hash));
+  const byName = new Map(given.map((f) => [f.name, f]));
+  const others = new Map<string, { hash: string; name: string }>();
+  let same = 0;
+  for (const f of source.frames ?? []) {
+    const named = byName.get(f.name);
+    if (hashes.has(f.hash)) same++;
+    else if (named) others.set(f.hash, { hash: named.hash, name: named.name });
+  }
+  if (others.size) run(bench, `Find files of ${source.name}`, commands.relinkSource(source.id, others));
+  // Contents that came back change nothing in the shot, but every picture that failed for want of them.
+  else if (same) bench.viewer.clear();
+  const total = source.frames?.length ?? 0;
+  if (same + others.size === 0)
+    return toast('error', `None of these files is one of "${source.name}": neither contents nor names are the same.`);
+  const changed = others.size ? `, ${others.size} of them by name only: their contents are others than before` : '';
+  toast(
+    same + others.size < total ? 'warning' : 'info',
+    `${same + others.size} of ${total} files of "${source.name}" were found${changed}.`,
+  );
+  bench.session.store.setState((s) => ({ ...s }));
+}
