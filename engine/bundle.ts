@@ -1,4 +1,5 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
+import { filesOf } from '@/core/document/media';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
 import { MediaError, messageOf } from '@/core/errors';
@@ -44,7 +45,7 @@ export async function readBundle(bytes: Uint8Array, file: string, sha256: (b: Ui
   }
   const media = new Map<string, Uint8Array>();
   for (const source of shot.sources) {
-    for (const f of source.frames ?? []) {
+    for (const f of filesOf(source)) {
       const data = entries[`media/${f.hash}`];
       if (!data) throw new MediaError(file, `the media "${f.name}" of "${source.name}" is not in it`);
       if (!media.has(f.hash) && (await sha256(data)) !== f.hash)

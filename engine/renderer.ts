@@ -4,7 +4,7 @@ import { strFromU8 } from 'fflate';
 import type { PreparedCube } from '@/core/colour/cube';
 import { giveCube, parseCube, prepareCube } from '@/core/colour/cube';
 import { mediaOf } from '@/core/document/media';
-import type { Shot, Source } from '@/core/document/types';
+import type { MediaFile, MediaFrame, Shot, Source } from '@/core/document/types';
 import { Cancelled, MediaError, ShotError } from '@/core/errors';
 import { abandon, compute, prepare } from '@/core/evaluate/compute';
 import type { Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluate/plan';
@@ -23,19 +23,25 @@ import { decodeMedia, encodeMedia, settle } from './codecs';
 import { exrHeader } from './exr-notes';
 import type { Rendered } from './host';
 import type { Movie } from './movies';
+import { layTogether } from './pass-files';
 
 /** Brings media from where the host keeps it. Throws MediaError where it is not there. */
 export interface MediaLoader {
-  /** The bytes of the file that holds a source's frame. */
-  file(source: Source, mediaFrame: number): Promise<{ bytes: Uint8Array; name: string }>;
+  /** The bytes of one of a source's files. */
+  file(media: MediaFile, source: Source): Promise<Uint8Array>;
   movie(source: Source): Promise<Movie>;
   /** A smaller copy that was made before (see `Renderer.proxy`), if there is one. */
   proxy?(key: string): Promise<Uint8Array | undefined>;
 }
 
+const filesOfFrame = (source: Source, mediaFrame: number): string[] => {
+  const media = mediaOf(source, mediaFrame);
+  return media ? [media.hash, ...(media.parts ?? []).map((p) => p.hash)] : [];
+};
+
 /** Stands for the pixels of a smaller copy of a source's frame. */
 export const proxyKey = (source: Source, mediaFrame: number, scale: number): string =>
-  [mediaOf(source, mediaFrame)?.hash, mediaFrame, source.colourSpace, source.alpha, scale].join(' ');
+  [...filesOfFrame(source, mediaFrame), mediaFrame, source.colourSpace, source.alpha, scale].join(' ');
 
 /** Colour tables that are kept ready. */
 const MOST_TABLES = 8;
@@ -157,8 +163,8 @@ export class Renderer {
   private async loadTable(source: Source): Promise<void> {
     const key = tableKey(source);
     if (this.tables.has(key)) return;
-    const { bytes, name } = await this.load.file(source, 1);
-    const made = prepareCube(parseCube(strFromU8(bytes), name), this.kernels);
+    const media = fileOf(source, 1);
+    const made = prepareCube(parseCube(strFromU8(await this.load.file(media, source)), media.name), this.kernels);
     if (this.tables.size >= MOST_TABLES) {
       const [oldest, table] = this.tables.entries().next().value!;
       giveCube(table, this.kernels);
@@ -214,13 +220,32 @@ export class Renderer {
   /** A source's frame as light; all its channels without `wanted`. */
   private async decode(source: Source, mediaFrame: number, wanted: Iterable<string> = source.channels): Promise<Picture> {
     if (source.kind === 'movie') return settle(await (await this.load.movie(source)).frame(mediaFrame), source, this.kernels);
-    const { bytes, name } = await this.load.file(source, mediaFrame);
-    const picture = await decodeMedia(bytes, name, source, this.kernels, [...wanted].filter((c) => source.channels.includes(c)).sort());
+    const media = fileOf(source, mediaFrame);
+    const channels = [...wanted].filter((c) => source.channels.includes(c)).sort();
+    const main = await this.decodeFile(media, source, channels);
+    const pictures = [{ picture: main, layer: '' }];
+    try {
+      for (const part of media.parts ?? []) {
+        const { layer } = part;
+        const own = channels.filter((c) => c.startsWith(`${layer}.`)).flatMap((c) => [c, c.slice(layer.length + 1)]);
+        // What a file does not give is left to the others.
+        if (own.length > 0) pictures.push({ picture: await this.decodeFile(part, source, own, 'premultiplied'), layer });
+      }
+    } catch (e) {
+      pictures.forEach((p) => Object.values(p.picture.planes).forEach((x) => this.kernels.give(x)));
+      throw e;
+    }
+    return pictures.length === 1 ? main : layTogether(pictures, source.channels, this.kernels);
+  }
+
+  private async decodeFile(media: MediaFile, source: Source, channels: readonly string[], alpha = source.alpha): Promise<Picture> {
+    const as = { colourSpace: source.colourSpace, alpha };
+    const picture = await decodeMedia(await this.load.file(media, source), media.name, as, this.kernels, channels);
     const { width, height } = picture.format;
     if (width === source.format.width && height === source.format.height) return picture;
     Object.values(picture.planes).forEach((p) => this.kernels.give(p));
     throw new MediaError(
-      name,
+      media.name,
       `it is ${width}×${height}, but the other frames of "${source.name}" are ${source.format.width}×${source.format.height}`,
     );
   }
@@ -228,6 +253,13 @@ export class Renderer {
 
 /** Proxies are light, premultiplied. */
 const PROXY = { colourSpace: 'linear', alpha: 'premultiplied' } as const;
+
+/** The file of a source's frame. Throws ShotError where it has none. */
+function fileOf(source: Source, mediaFrame: number): MediaFrame {
+  const media = mediaOf(source, mediaFrame);
+  if (!media) throw new ShotError(`"${source.name}" has no frame ${mediaFrame}`, { source: source.id });
+  return media;
+}
 
 const tableKey = (source: Source): string => source.frames?.[0]?.hash ?? source.path ?? source.id;
 

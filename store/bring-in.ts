@@ -3,6 +3,7 @@ import { messageOf } from '@/core/errors';
 import type { Inspected } from '@/engine/browser/picture.worker';
 import type { WorkerPool } from '@/engine/browser/pool';
 import { sourceOf } from '@/engine/media-source';
+import { joinPasses } from '@/engine/pass-files';
 import type { FoundSequence } from '@/engine/sequences';
 import { READABLE, findSequences, rangesText } from '@/engine/sequences';
 import { newId } from './make';
@@ -51,6 +52,7 @@ export async function bringIn(given: readonly GivenFile[], pool: WorkerPool, opt
     const source = assemble(found, looked, result.warnings);
     if (source) result.sources.push(source);
   }
+  result.sources = joinPasses(result.sources);
   return result;
 }
 

@@ -1,3 +1,4 @@
+import { filesOf } from '@/core/document/media';
 import type { Shot } from '@/core/document/types';
 import { blobOf, sha256 } from '@/engine/browser/media-db';
 import { readBundle, writeBundle } from '@/engine/bundle';
@@ -9,7 +10,7 @@ import { keepMedia } from './media';
 export async function exportBundle(shot: Shot): Promise<Blob> {
   const media = new Map<string, Uint8Array>();
   for (const source of shot.sources) {
-    for (const f of source.frames ?? []) {
+    for (const f of filesOf(source)) {
       if (!media.has(f.hash)) media.set(f.hash, new Uint8Array(await (await blobOf(f.hash, f.name)).arrayBuffer()));
     }
   }
@@ -19,7 +20,7 @@ export async function exportBundle(shot: Shot): Promise<Blob> {
 /** Checks a bundle whole, then keeps its media and adds the shot under an id of its own. Throws MediaError. */
 export async function importBundle(file: File): Promise<Shot> {
   const { shot, media } = await readBundle(new Uint8Array(await file.arrayBuffer()), file.name, sha256);
-  const names = shot.sources.flatMap((s) => s.frames ?? []);
+  const names = shot.sources.flatMap(filesOf);
   for (const [hash, bytes] of media) {
     const name = names.find((n) => n.hash === hash)?.name ?? hash;
     await keepMedia(hash, { file: new File([bytes as Uint8Array<ArrayBuffer>], name) }, false);

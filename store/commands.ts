@@ -1,7 +1,7 @@
 import type { Draft } from 'immer';
 import { findStep, isKeyed, withKey, withValue, withoutKey } from '@/core/document/params';
 import { checkReferences } from '@/core/document/schema';
-import { spanOf } from '@/core/document/media';
+import { filesOf, spanOf } from '@/core/document/media';
 import { usersOf } from '@/core/document/graph';
 import { ShotError } from '@/core/errors';
 import type { Lane, Mask, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
@@ -97,7 +97,8 @@ export const replaceSource =
 export const relinkSource =
   (id: string, found: ReadonlyMap<string, { hash: string; name: string }>): Change =>
   (s) => {
-    for (const f of s.sources.find((x) => x.id === id)?.frames ?? []) Object.assign(f, found.get(f.hash));
+    const source = s.sources.find((x) => x.id === id);
+    for (const f of source ? filesOf(source as Source) : []) Object.assign(f, found.get(f.hash));
   };
 
 export const removeSource =

@@ -1,3 +1,4 @@
+import { filesOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
 import type { Access } from '@/engine/browser/media-db';
@@ -73,7 +74,7 @@ export async function keepMedia(hash: string, { file, handle }: Pick<GivenFile, 
 export async function accessOfSource(source: Source): Promise<{ access: Access; missing: string[] }> {
   const missing: string[] = [];
   let asks = false;
-  for (const f of source.frames ?? []) {
+  for (const f of filesOf(source)) {
     const access = await accessOf(await mediaDb.media.get(f.hash));
     if (access === 'gone') missing.push(f.name);
     else if (access === 'asks') asks = true;
@@ -84,7 +85,7 @@ export async function accessOfSource(source: Source): Promise<{ access: Access; 
 /** Forgets media that no shot names, and all smaller copies. Returns the bytes that were freed. */
 export async function freeUnused(): Promise<number> {
   const used = new Set<string>();
-  await db.shots.each(({ shot }) => shot.sources.forEach((s) => s.frames?.forEach((f) => used.add(f.hash))));
+  await db.shots.each(({ shot }) => shot.sources.forEach((s) => filesOf(s).forEach((f) => used.add(f.hash))));
   let freed = 0;
   const unused: string[] = [];
   await mediaDb.media.each((row) => {

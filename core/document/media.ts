@@ -1,5 +1,5 @@
 import { ShotError } from '../errors';
-import type { MediaFrame, Source } from './types';
+import type { MediaFile, MediaFrame, Source } from './types';
 
 /** The numbers of the media frames that a source uses: its first and last, or what is left of them. Throws ShotError where it has none. */
 export function usedFrames(source: Source): { first: number; last: number } {
@@ -16,6 +16,9 @@ export function usedFrames(source: Source): { first: number; last: number } {
 /** The file that holds a frame of a source. */
 export const mediaOf = (source: Source, mediaFrame: number): MediaFrame | undefined =>
   source.kind === 'movie' ? source.frames?.[0] : source.frames?.find((f) => f.frame === mediaFrame);
+
+/** Every file of a source, those of further layers included. */
+export const filesOf = (source: Source): MediaFile[] => (source.frames ?? []).flatMap((f) => [f, ...(f.parts ?? [])]);
 
 /** The frames of the shot at which a source's own frames stand; a still without a length has one. */
 export function spanOf(source: Source, shotRate: number): { first: number; last: number } {

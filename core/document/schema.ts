@@ -89,6 +89,16 @@ const lane = yup.object({
   collapsed: yup.boolean().strict().required(),
 });
 
+const file = {
+  hash: yup
+    .string()
+    .strict()
+    .required()
+    .matches(/^[0-9a-f]{64}$/),
+  name: name(),
+  bounds: yup.array(whole()).length(4).optional(),
+};
+
 const source = yup.object({
   id: id(),
   name: name(),
@@ -97,13 +107,8 @@ const source = yup.object({
     .array(
       yup.object({
         frame: whole(),
-        hash: yup
-          .string()
-          .strict()
-          .required()
-          .matches(/^[0-9a-f]{64}$/),
-        name: name(),
-        bounds: yup.array(whole()).length(4).optional(),
+        ...file,
+        parts: yup.array(yup.object({ layer: yup.string().strict().defined(), ...file })).optional(),
         size: yup.array(whole()).length(2).optional(),
       }),
     )

@@ -78,14 +78,20 @@ export type ColourSpace =
 export type AlphaKind = 'premultiplied' | 'straight' | 'ignore' | 'luma';
 export type Missing = 'error' | 'hold' | 'black';
 
-export interface MediaFrame {
-  /** Number in the file's name; 1 for a still. */
-  frame: number;
+/** A file by its contents. */
+export interface MediaFile {
   /** SHA-256 of the file's bytes, hex. */
   hash: string;
   name: string;
+}
+
+export interface MediaFrame extends MediaFile {
+  /** Number in the file's name; 1 for a still. */
+  frame: number;
   /** Where it holds pixels, as x0, y0, x1, y1 from the frame's corner; the whole frame without. */
   bounds?: number[];
+  /** Files beside it that hold further layers of the same frame. */
+  parts?: readonly (MediaFile & { layer: string; bounds?: number[] })[];
   /** Width and height, where they are not those of the source: such a frame is shown as odd and cannot be used. */
   size?: readonly [number, number];
 }

@@ -106,7 +106,7 @@ class Computation {
       });
       const got = this.results.get(plan.root);
       const planes: Record<string, Plane> = {};
-      for (const c of plan.channels) {
+      for (const c of new Set(plan.channels)) {
         const plane = this.planes.cut(got, plan.region, c, false);
         // A source's own plane gets another owner; one of ours changes its owner.
         planes[c] = this.planes.release(plane);

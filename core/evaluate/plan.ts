@@ -86,8 +86,9 @@ export type Definitions = ReadonlyMap<string, StepDefinition>;
 
 /** Where a media frame holds pixels, at a scale: its data window, rounded outward, or the whole frame. */
 function boundsOf(media: MediaFrame | undefined, format: Format, scale: number): Rect {
-  const [x0, y0, x1, y1] = media?.bounds ?? [];
-  if (x0 === undefined || y0 === undefined || x1 === undefined || y1 === undefined) return formatRect(format);
+  const files = media ? [media, ...(media.parts ?? [])] : [];
+  if (files.length === 0 || files.some((f) => !f.bounds)) return formatRect(format);
+  const { x0, y0, x1, y1 } = files.map(({ bounds }) => rect(...(bounds as [number, number, number, number]))).reduce(union);
   return rect(Math.floor(x0 * scale), Math.floor(y0 * scale), Math.ceil(x1 * scale), Math.ceil(y1 * scale));
 }
 
@@ -178,7 +179,8 @@ class Planner {
     const mediaFrame = mediaFrameAt(source, frame, this.shot.frameRate);
     const media = mediaFrame === null ? undefined : mediaOf(source, mediaFrame);
     const format = scaleFormat(source.format, this.scale);
-    const content = `${media?.hash ?? source.path ?? source.id}${media && source.kind !== 'movie' ? '' : `#${mediaFrame ?? 'black'}`}`;
+    const parts = media?.parts?.map((f) => f.hash).join('') ?? '';
+    const content = `${parts}${media?.hash ?? source.path ?? source.id}${media && source.kind !== 'movie' ? '' : `#${mediaFrame ?? 'black'}`}`;
     return this.register({
       kind: 'source',
       key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}`),

@@ -55,11 +55,7 @@ function ready(): Promise<Renderer> {
     ]);
     await initCodecs({ jpeg, webp, jpegEncoder, webpEncoder });
     return new Renderer(await makeKernels(kernels), {
-      file: async (source, mediaFrame) => {
-        const media = mediaOf(source, mediaFrame);
-        if (!media) throw new ShotError(`"${source.name}" has no frame ${mediaFrame}`, { source: source.id });
-        return { bytes: new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()), name: media.name };
-      },
+      file: async (media) => new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()),
       movie: movieOf,
       proxy: async (key) => {
         const row = await mediaDb.proxies.get(key);

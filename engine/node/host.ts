@@ -131,17 +131,16 @@ const exists = (path: string): Promise<boolean> =>
 
 /** A host that works in this process; `budget` bytes are kept for results. */
 export async function nodeHost(files: Map<string, string>, budget?: number): Promise<PictureHost & { renderer: Renderer }> {
-  const file: MediaLoader['file'] = async (source, mediaFrame) => {
-    const media = mediaOf(source, mediaFrame);
-    const path = media && files.get(media.hash);
-    if (!media || !path) throw new ShotError(`the media of "${source.name}", frame ${mediaFrame}, is not here`);
-    return { bytes: await readBytes(path), name: media.name };
+  const file: MediaLoader['file'] = async (media, source) => {
+    const path = files.get(media.hash);
+    if (!path) throw new ShotError(`the file ${media.name} of "${source.name}" is not here`);
+    return readBytes(path);
   };
   const load: MediaLoader = {
     file,
     movie: async (source) => {
-      const { bytes, name } = await file(source, 1);
-      return Movie.open(bytes, name);
+      const media = mediaOf(source, 1)!;
+      return Movie.open(await file(media, source), media.name);
     },
   };
   const renderer = new Renderer(await nodeKernels(), load, budget);

@@ -9,7 +9,7 @@ import LinearProgress from '@mui/material/LinearProgress';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useEffect, useRef, useState } from 'react';
-import { spanOf } from '@/core/document/media';
+import { filesOf, spanOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import { layersOf } from '@/core/picture';
 import type { Access } from '@/engine/browser/media-db';
@@ -114,7 +114,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
     files.current?.click();
   };
   const allow = async (): Promise<void> => {
-    for (const f of source.frames ?? []) {
+    for (const f of filesOf(source)) {
       const row = await mediaDb.media.get(f.hash);
       if (row && !(await askAccess(row))) break;
     }
@@ -181,7 +181,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         <div className="source-note error" role="alert">
           <LinkOffIcon sx={{ fontSize: 14 }} />
           <span className="grow" title={missing.join(', ')}>
-            {missing.length} of {source.frames?.length} files are missing
+            {missing.length} of {filesOf(source).length} files are missing
           </span>
           <Button onClick={() => choose(relinkMedia)}>Find</Button>
         </div>

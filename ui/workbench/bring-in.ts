@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import { Cancelled } from '@/core/errors';
+import { filesOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import type { BroughtIn } from '@/store/bring-in';
 import { bringIn } from '@/store/bring-in';
@@ -74,12 +75,12 @@ export async function replaceMedia(source: Source, files: readonly GivenFile[], 
 export async function relinkMedia(source: Source, files: readonly GivenFile[], bench: Bench): Promise<void> {
   const found = await take(files, bench, false);
   if (!found) return;
-  const given = found.sources.flatMap((s) => s.frames ?? []);
+  const given = found.sources.flatMap(filesOf);
   const hashes = new Set(given.map((f) => f.hash));
   const byName = new Map(given.map((f) => [f.name, f]));
   const others = new Map<string, { hash: string; name: string }>();
   let same = 0;
-  for (const f of source.frames ?? []) {
+  for (const f of filesOf(source)) {
     const named = byName.get(f.name);
     if (hashes.has(f.hash)) same++;
     else if (named) others.set(f.hash, { hash: named.hash, name: named.name });
@@ -87,7 +88,7 @@ export async function relinkMedia(source: Source, files: readonly GivenFile[], b
   if (others.size) run(bench, `Find files of ${source.name}`, commands.relinkSource(source.id, others));
   // Contents that came back change nothing in the shot, but every picture that failed for want of them.
   else if (same) bench.viewer.clear();
-  const total = source.frames?.length ?? 0;
+  const total = filesOf(source).length;
   if (same + others.size === 0)
     return toast('error', `None of these files is one of "${source.name}": neither contents nor names are the same.`);
   const changed = others.size ? `, ${others.size} of them by name only: their contents are others than before` : '';
