@@ -169,6 +169,8 @@ export interface KernelExports {
   waveletDecode(x: number, nx: number, ox: number, ny: number, oy: number, most: number): void;
   waveletEncode(x: number, nx: number, ox: number, ny: number, oy: number, most: number): void;
   lookupInPlace16(x: number, n: number, table: number): void;
+  inflateScratch(): number;
+  inflate(src: number, n: number, out: number, room: number, scratch: number): number;
   lutCube(r: number, g: number, b: number, n: number, table: number, size: number, domain: number): void;
   lutCurve(x: number, n: number, table: number, size: number, scale: number, shift: number): void;
   boxReduce(x: number, out: number, w: number, h: number, xStride: number, factor: number): void;

@@ -11,4 +11,5 @@ export * from './distance';
 export * from './convert';
 export * from './statistics';
 export * from './exr';
+export * from './inflate';
 export * from './lut';

@@ -39,7 +39,7 @@ export function expandBlock(
         return unpredict(unRle(data, size), kernels);
       case 'ZIPS':
       case 'ZIP':
-        return unpredict(inflate(data, size), kernels);
+        return unpredict(inflate(data, size, kernels), kernels);
       case 'PIZ':
         return decodePiz(data, channels, lines, kernels);
       case 'PXR24':
@@ -48,6 +48,7 @@ export function expandBlock(
           channels,
           part.channels.map((c) => c.type === 'float'),
           lines,
+          kernels,
         );
       case 'B44':
       case 'B44A':

@@ -1,4 +1,4 @@
-import { strFromU8, unzlibSync } from 'fflate';
+import { strFromU8 } from 'fflate';
 import type { Kernels } from '@/kernels';
 import { splitChannel } from '../../../picture';
 import type { BlockChannel } from '../blocks';
@@ -8,7 +8,7 @@ import { halfOf, halfValue } from './half';
 import type { LineOrder } from './lines';
 import { inLines } from './lines';
 import { huffmanDecode } from './piz';
-import { unRle, unpredict } from './zip';
+import { inflate, unRle, unpredict } from './zip';
 
 // DWAA and DWAB: colour by 8×8 cosine transforms whose factors are quantised halves, alpha by run lengths, the rest by zlib
 // (OpenEXR's documentation of the format; the classification of channels by name is stored in each block since version 2).
@@ -115,16 +115,16 @@ export function decodeDwa(
   for (const size of [f.unknownSize, f.rleUnpacked, f.rleRaw, 2 * f.acCount, 2 * f.dcCount]) {
     if (size > limit) throw new Error('the block claims more than it can hold');
   }
-  const unknown = f.unknownPacked ? unzip(take(f.unknownPacked), f.unknownSize) : new Uint8Array();
+  const unknown = f.unknownPacked ? inflate(take(f.unknownPacked), f.unknownSize, kernels) : new Uint8Array();
   const packedAc = take(f.acPacked);
   const ac =
     f.acCount === 0
       ? new Uint16Array()
       : f.acCompression === 1
-        ? words(unzip(packedAc, 2 * f.acCount))
+        ? words(inflate(packedAc, 2 * f.acCount, kernels))
         : huffmanDecode(packedAc, f.acCount, kernels);
-  const dc = f.dcCount === 0 ? new Uint16Array() : words(unpredict(unzip(take(f.dcPacked), 2 * f.dcCount), kernels));
-  const runs = f.rlePacked ? unRle(unzip(take(f.rlePacked), f.rleUnpacked), f.rleRaw) : new Uint8Array();
+  const dc = f.dcCount === 0 ? new Uint16Array() : words(unpredict(inflate(take(f.dcPacked), 2 * f.dcCount, kernels), kernels));
+  const runs = f.rlePacked ? unRle(inflate(take(f.rlePacked), f.rleUnpacked, kernels), f.rleRaw) : new Uint8Array();
 
   const planes: (Uint8Array | undefined)[] = channels.map(() => undefined);
   const kinds = list.map((c) => ruleFor(rules, c));
@@ -156,12 +156,6 @@ const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.slice().
 function slice(bytes: Uint8Array, from: number, size: number): Uint8Array {
   if (from + size > bytes.length) throw new Error('the block is too short');
   return bytes.subarray(from, from + size);
-}
-
-function unzip(data: Uint8Array, size: number): Uint8Array {
-  const got = unzlibSync(data, { out: new Uint8Array(size + 1) });
-  if (got.length !== size) throw new Error('wrong size');
-  return got;
 }
 
 function readRules(bytes: Uint8Array): Rule[] {

@@ -1,3 +1,4 @@
+import type { Kernels } from '@/kernels';
 import type { BlockChannel } from '../blocks';
 import type { LineOrder } from './lines';
 import { inflate } from './zip';
@@ -11,11 +12,13 @@ export function decodePxr24(
   channels: readonly BlockChannel[],
   isFloat: readonly boolean[],
   lines: LineOrder,
+  kernels: Kernels,
 ): Uint8Array {
   const stored = (i: number): number => (isFloat[i] ? 3 : channels[i]!.bytes);
   const packed = inflate(
     data,
     channels.reduce((sum, c, i) => sum + c.width * c.height * stored(i), 0),
+    kernels,
   );
   const out = new Uint8Array(channels.reduce((sum, c) => sum + c.width * c.height * c.bytes, 0));
   const view = new DataView(out.buffer);

@@ -1,4 +1,4 @@
-import { unzlibSync, zlibSync } from 'fflate';
+import { zlibSync } from 'fflate';
 import type { Kernels } from '@/kernels';
 
 /** Runs a kernel that turns n bytes into n others. */
@@ -52,12 +52,23 @@ export function rle(raw: Uint8Array): Uint8Array {
   return Uint8Array.from(out);
 }
 
-/** Throws where the data does not inflate to exactly `size` bytes. */
-export function inflate(data: Uint8Array, size: number): Uint8Array {
-  // One byte more shows a stream that holds more than it should.
-  const got = unzlibSync(data, { out: new Uint8Array(size + 1) });
-  if (got.length !== size) throw new Error('wrong size');
-  return got;
+/** Unpacks a zlib stream (RFC 1950) whose contents have `size` bytes. Throws where it does not. */
+export function inflate(data: Uint8Array, size: number, kernels: Kernels): Uint8Array {
+  const [method, flags] = data as unknown as [number, number];
+  const valid = data.length > 2 && (method & 15) === 8 && (method * 256 + flags) % 31 === 0 && (flags & 32) === 0;
+  if (!valid) throw new Error('no zlib stream');
+  // Both may be run over by a few bytes; one byte more of room shows a stream that holds more than it should.
+  const from = kernels.bytes(data.length + 16);
+  const to = kernels.bytes(size + 1 + 272);
+  const scratch = kernels.bytes(kernels.fn.inflateScratch());
+  try {
+    from.set(data);
+    const got = kernels.fn.inflate(from.byteOffset + 2, data.length - 2, to.byteOffset, size + 1, scratch.byteOffset);
+    if (got !== size) throw new Error('wrong size');
+    return to.slice(0, size);
+  } finally {
+    [from, to, scratch].forEach((b) => kernels.give(b));
+  }
 }
 
 export const deflate = (raw: Uint8Array): Uint8Array => zlibSync(raw, { level: 4 });
