@@ -11,6 +11,7 @@ import { benchEngine } from './engine';
 import { benchFilters } from './filters';
 import { benchFormats } from './formats';
 import { benchKernels } from './kernels';
+import { benchMovies } from './movies';
 import { benchShots } from './shots';
 import { stress } from './stress';
 import { table } from './timing';
@@ -36,6 +37,7 @@ async function main(): Promise<void> {
     ['Filters', () => benchFilters(kernels)],
     ['Evaluation', () => benchEngine(kernels)],
     ['Files', () => benchFormats(kernels)],
+    ['Movies', () => benchMovies(root)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
     ['Memory', memory],
   ];

@@ -262,3 +262,74 @@ test('missing files are said and found again; another version takes a source’s
   await asked.getByRole('button', { name: 'Keep them' }).click();
   await expect(page.getByText(/0 frames exported/)).toBeVisible();
 });
+
+test('linked files are read where they lie; proxies stand in at a smaller size; without room nothing is begun', async ({ page }) => {
+  // The browser's own folder stands in for files that a user would pick, and its quota can be made small.
+  await page.addInitScript(() => {
+    const pick = async () => {
+      const root = await navigator.storage.getDirectory();
+      const found: FileSystemHandle[] = [];
+      for await (const h of (root as unknown as { values(): AsyncIterable<FileSystemHandle> }).values()) found.push(h);
+      return found.filter((h) => h.name.endsWith('.hdr'));
+    };
+    Object.assign(window, { showOpenFilePicker: pick });
+    const estimate = navigator.storage.estimate.bind(navigator.storage);
+    navigator.storage.estimate = async () => {
+      const e = await estimate();
+      return 'full' in window ? { usage: 900e6, quota: 1000e6 - 36e6 } : e;
+    };
+  });
+  const folder = await folderFor('links');
+  const paths = await greys(folder, 2);
+  await newShot(page);
+  for (const path of paths) {
+    const bytes = [...(await readFile(path))];
+    await page.evaluate(
+      async ([name, data]) => {
+        const file = await (await navigator.storage.getDirectory()).getFileHandle(name, { create: true });
+        const out = await file.createWritable();
+        await out.write(Uint8Array.from(data));
+        await out.close();
+      },
+      [path.split('/').pop()!, bytes] as const,
+    );
+  }
+  const full = (on: boolean) =>
+    page.evaluate((v) => (v ? Object.assign(window, { full: true }) : delete (window as { full?: true }).full), on);
+  await full(true);
+  await bringIn(page, paths[0]!);
+  await expect(page.getByText(/are needed and the browser has 0 B left. Nothing was brought in/)).toBeVisible();
+  await expect(page.getByTestId(/^source /)).toHaveCount(0);
+
+  // Links need no room.
+  await page.getByRole('region', { name: 'Sources' }).getByRole('button', { name: 'Bring in' }).click();
+  await page.getByRole('menuitem', { name: 'Link files where they are' }).click();
+  await expect(page.getByTestId('source grey')).toContainText('1–2');
+  await full(false);
+  await expect(page.getByRole('menu')).toHaveCount(0);
+  await drag(page, page.getByTestId('source grey'), page.getByTestId('board'));
+  await goTo(page, 1);
+  await settled(page, 1);
+  const first = await shownAt(page, 480, 270);
+  expect(first[0]).toBeGreaterThan(20);
+  await page.getByRole('button', { name: 'Storage' }).click();
+  await expect(page.getByRole('dialog', { name: 'Storage' })).toContainText('Files, linked2');
+  await page.getByRole('button', { name: 'Close', exact: true }).click();
+
+  await page.getByTestId('source grey').click();
+  await page.getByRole('button', { name: '½ size' }).click();
+  await expect(page.getByText(/2 frames of "grey" are kept at ½ size/)).toBeVisible();
+  // The files change on disk: the whole picture says so, the proxy still has what it was made of.
+  await page.evaluate(async () => {
+    const file = await (await navigator.storage.getDirectory()).getFileHandle('grey.001.hdr');
+    const out = await file.createWritable();
+    await out.write(new Uint8Array(5));
+    await out.close();
+  });
+  await expect(page.getByTestId('saved')).toHaveText('Saved');
+  await page.reload();
+  await expect(page.getByText(/the linked file has changed since it was brought in/).first()).toBeVisible();
+  await page.getByRole('button', { name: /^Computed size/ }).click();
+  await page.getByRole('menuitem', { name: /^Half/ }).click();
+  await expect(async () => expect(await shownAt(page, 480, 270)).toEqual(first)).toPass();
+});

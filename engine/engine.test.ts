@@ -5,7 +5,7 @@ import { DEFAULT_OUTPUT } from '@/core/formats/output';
 import { flat, testShot } from '@/core/testing/evaluate';
 import { FrameCache } from './browser/frame-cache';
 import { readBundle, writeBundle } from './bundle';
-import { ZipSink, exportRange } from './export';
+import { ZipSink, exportRange, filesOf } from './export';
 import type { PictureHost, Rendered } from './host';
 import { nodeHost, openShotFile } from './node/host';
 
@@ -98,6 +98,30 @@ describe('export', () => {
       new AbortController().signal,
     );
     expect(written).toEqual([3, 4, 5, 6, 7, 8].map((f) => `x.000${f}.exr=${f}`));
+  });
+
+  test('every third frame, numbered from where one likes, and only those that are wanted', async () => {
+    const job3 = { ...job, step: 3, start: 1001, settings: { ...DEFAULT_OUTPUT, container: 'tif' as const } };
+    expect(filesOf(job3)).toEqual([
+      { frame: 3, name: 'x.1001.tif' },
+      { frame: 6, name: 'x.1004.tif' },
+    ]);
+    const written: string[] = [];
+    const sink = { write: async (name: string, b: Uint8Array) => void written.push(`${name}=${b[0]}`) };
+    const told: [number, number][] = [];
+    const encode = host(async (f) => Uint8Array.of(f));
+    await exportRange(
+      encode,
+      shot,
+      job3,
+      sink,
+      2,
+      (done, of) => void told.push([done, of]),
+      new AbortController().signal,
+      (n) => n !== 'x.1001.tif',
+    );
+    expect(written).toEqual(['x.1004.tif=6']);
+    expect(told).toEqual([[1, 1]]);
   });
 
   test('a stop ends it between frames, an error says why', async () => {

@@ -15,10 +15,7 @@ export function exrHeader(shot: Shot, lane: string, frame: number, plan: Plan, s
     // Names of ID mattes go with their channels.
     const given = Object.fromEntries(source.attributes ?? []);
     for (const ids of idLayers(given, plan.channels)) {
-      const key = Object.keys(given)
-        .find((k) => k.endsWith('/name') && given[k] === ids.name)!
-        .replace(/name$/, '');
-      for (const k of Object.keys(given)) if (k.startsWith(key)) attributes[k] = given[k]!;
+      for (const k of Object.keys(given)) if (k.startsWith(ids.key)) attributes[k] = given[k]!;
     }
   }
   if (settings.notes) {

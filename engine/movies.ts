@@ -166,13 +166,14 @@ async function samplesOf(sample: VideoSample): Promise<YuvPicture> {
   const [cw, ch] = [Math.ceil(width / layout.subsampling[0]), Math.ceil(height / layout.subsampling[1])];
   const cut = (plane: number, w: number, h: number, step = 1, first = 0): Uint8Array | Uint16Array => {
     const { offset, stride } = planes[plane]!;
-    const view = new DataView(bytes.buffer, offset);
-    const out = size === 1 ? new Uint8Array(w * h) : new Uint16Array(w * h);
+    const [from, out] =
+      size === 1
+        ? [bytes.subarray(offset), new Uint8Array(w * h)]
+        : [new Uint16Array(bytes.buffer, offset, (bytes.length - offset) >> 1), new Uint16Array(w * h)];
     for (let y = 0; y < h; y++) {
-      for (let x = 0; x < w; x++) {
-        const at = y * stride + (x * step + first) * size;
-        out[y * w + x] = size === 1 ? view.getUint8(at) : view.getUint16(at, true);
-      }
+      const row = (y * stride) / size;
+      if (step === 1) out.set(from.subarray(row, row + w), y * w);
+      else for (let x = 0; x < w; x++) out[y * w + x] = from[row + x * step + first]!;
     }
     return out;
   };

@@ -56,7 +56,9 @@ function joined(group: readonly { source: Source; layer: string }[]): Source {
   const types = Object.assign(
     {},
     main.source.types,
-    ...others.map(({ source, layer }) => Object.fromEntries(Object.entries(source.types ?? {}).map(([c, t]) => [channelInSet(layer, c), t]))),
+    ...others.map(({ source, layer }) =>
+      Object.fromEntries(Object.entries(source.types ?? {}).map(([c, t]) => [channelInSet(layer, c), t])),
+    ),
   ) as Record<string, 'float' | 'uint'>;
   return {
     ...main.source,

@@ -63,6 +63,16 @@ try {
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   await page.waitForTimeout(600);
   await take('export');
+  await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: 'Library' }).click();
+  await page.getByTestId('shot SG030 brass diver').click();
+  await settled();
+  await page.getByTestId('source diver passes').click();
+  await settled();
+  await take('workbench-passes');
+  await page.getByRole('button', { name: '17 layers' }).click();
+  await page.waitForTimeout(6000);
+  await take('layers');
 } finally {
   await browser.close();
   server.kill();

@@ -1,5 +1,6 @@
 import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
+import { idLayers, readManifest } from '@/core/formats/cryptomatte';
 import type { Inspected } from '@/engine/browser/picture.worker';
 import type { WorkerPool } from '@/engine/browser/pool';
 import { sourceOf } from '@/engine/media-source';
@@ -29,8 +30,10 @@ export async function bringIn(given: readonly GivenFile[], pool: WorkerPool, opt
   const { link = false, progress, signal } = options;
   const result: BroughtIn = { sources: [], warnings: [], errors: [] };
   const known = given.filter(({ file }) => READABLE.test(file.name));
+  const beside = given.filter(({ file }) => /\.json$/i.test(file.name));
   for (const g of given) {
-    if (!known.includes(g) && !g.file.name.startsWith('.')) result.errors.push(`${g.file.name}: ${UNKNOWN}`);
+    const named = known.includes(g) || beside.includes(g) || g.file.name.startsWith('.');
+    if (!named) result.errors.push(`${g.file.name}: ${UNKNOWN}`);
   }
   const copied = known.filter((g) => !(link && g.handle));
   await roomFor(
@@ -53,11 +56,32 @@ export async function bringIn(given: readonly GivenFile[], pool: WorkerPool, opt
     if (source) result.sources.push(source);
   }
   result.sources = joinPasses(result.sources);
+  await readManifests(result, beside);
   return result;
 }
 
 const UNKNOWN =
   'this kind of file is not known; PNG, JPEG, WebP, TIFF, OpenEXR, DPX, Radiance HDR, MP4, MOV, WebM and .cube can be brought in';
+
+/** Names of ID mattes that lie in files beside the pictures. */
+async function readManifests(result: BroughtIn, beside: readonly GivenFile[]): Promise<void> {
+  const used = new Set<GivenFile>();
+  for (const [i, source] of result.sources.entries()) {
+    for (const ids of idLayers(Object.fromEntries(source.attributes ?? []), source.channels)) {
+      const found = beside.find(({ file }) => ids.sidecar !== undefined && file.name === ids.sidecar.split('/').pop());
+      if (!found) continue;
+      used.add(found);
+      try {
+        const names = readManifest(await found.file.text(), found.file.name);
+        const manifest = JSON.stringify(Object.fromEntries(Object.entries(names).map(([id, name]) => [name, id])));
+        result.sources[i] = { ...source, attributes: [...(source.attributes ?? []), [`${ids.key}manifest`, manifest]] };
+      } catch (e) {
+        result.errors.push(messageOf(e));
+      }
+    }
+  }
+  for (const g of beside) if (!used.has(g)) result.errors.push(`${g.file.name}: no picture among these files names it as its manifest`);
+}
 
 interface Looked {
   frame: number;

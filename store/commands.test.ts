@@ -89,4 +89,56 @@ describe('commands', () => {
     });
     expect(after(keyed, commands.toggleKey(id, 'x', 4, 9), commands.toggleKey(id, 'x', 2, 5)).lanes[0]!.steps[0]!.params.x).toBe(2);
   });
+
+  test('another version takes a source’s place: what was chosen stays, what its files say is new', () => {
+    const chosen = after(two, commands.changeSource('b', { colourSpace: 'LogC3', missing: 'hold', trim: { first: 2, last: 3 } }));
+    const by: Source = { ...source('new', 'keeper_v2', 1280), colourReason: 'a guess', start: 99, channels: ['R', 'G', 'B', 'A'] };
+    const s = after(chosen, commands.replaceSource('b', by)).sources.find((x) => x.id === 'b')!;
+    expect([s.name, s.colourSpace, s.missing, s.start, s.format.width, s.channels.length]).toEqual(['keeper', 'LogC3', 'hold', 5, 1280, 4]);
+    expect([s.trim, s.colourReason]).toEqual([undefined, undefined]);
+    const table: Source = { ...source('lut', 'look'), kind: 'lut' };
+    expect(() => after(two, commands.replaceSource('b', table))).toThrow(/cannot stand for each other/);
+  });
+
+  test('files found under other contents are named by their new hash, those of further layers too', () => {
+    const parts = [{ layer: 'N', hash: 'c'.repeat(64), name: 'k_N.exr' }];
+    const set = after(two, (d) => void Object.assign(d.sources[1]!.frames![0]!, { parts }));
+    const found = new Map([
+      ['a'.repeat(63) + '2', { hash: 'd'.repeat(64), name: 'k.2.jpg' }],
+      ['c'.repeat(64), { hash: 'e'.repeat(64), name: 'k_N.exr' }],
+    ]);
+    const frames = after(set, commands.relinkSource('b', found)).sources[1]!.frames!;
+    expect([frames[1]!.hash[0], frames[0]!.parts![0]!.hash[0], frames[2]!.hash[0]]).toEqual(['d', 'e', 'a']);
+  });
+
+  test('a choice of alpha ends the doubt; an undone trim is gone from the document', () => {
+    const doubted = after(
+      two,
+      (d) => void (d.sources[1]!.alphaDoubt = 'it may be straight'),
+      commands.changeSource('b', { trim: { first: 2, last: 3 } }),
+    );
+    const s = after(doubted, commands.changeSource('b', { alpha: 'straight', trim: undefined } as never)).sources[1]!;
+    expect('alphaDoubt' in s || 'trim' in s).toBe(false);
+    expect(() => after(two, commands.changeSource('b', { trim: { first: 3, last: 2 } }))).toThrow(/ends before it starts/);
+  });
+
+  test('a colour table sets no format, makes no lane, and stays while a step uses it', () => {
+    const table: Source = { ...source('t', 'look'), kind: 'lut', channels: [], format: { width: 1, height: 1, pixelAspect: 1 } };
+    const first = after(newShot('t'), commands.addSource(table));
+    expect(first.format.width).toBe(1920);
+    expect(() => after(first, commands.addLane('t'))).toThrow(/no picture/);
+    const made: { step?: string } = {};
+    const used = after(two, commands.addSource(table), commands.addStep(two.result!, 'lut', undefined, made));
+    const set = after(used, commands.setParams(made.step!, { table: 't' }, 1));
+    expect(() => after(set, commands.removeSource('t'))).toThrow(/the step "LUT" of "harbour" uses this table/);
+    expect(after(used, commands.removeSource('t')).sources).toHaveLength(2);
+  });
+
+  test('a layer of a source as a lane of its own is joined to nothing', () => {
+    const made: { lane?: string } = {};
+    const s = after(two, commands.layerLane('b', 'N', made));
+    expect(s.lanes[0]).toMatchObject({ id: made.lane, name: 'keeper N', start: { source: 'b' } });
+    expect(s.lanes[0]!.steps.map((x) => [x.type, x.params.layer])).toEqual([['pickLayer', 'N']]);
+    expect(s.lanes.slice(1)).toEqual(two.lanes);
+  });
 });

@@ -7,6 +7,8 @@ import { MediaError } from '../errors';
  * manifest, which names the ids stand for.
  */
 export interface IdLayer {
+  /** Its attributes begin with this: `cryptomatte/1234567/`. */
+  key: string;
   /** The layers' common name, `CryptoObject`. */
   name: string;
   /** Pairs of channels, most coverage first: `[id, coverage]`. */
@@ -81,7 +83,13 @@ export function idLayers(attributes: Readonly<Record<string, unknown>>, channels
     const ranks = ranksOf(value, channels);
     if (ranks.length === 0) continue;
     const sidecar = about('manif_file');
-    found.push({ name: value, ranks, manifest: manifestOf(about('manifest')), ...(sidecar !== undefined && { sidecar }) });
+    found.push({
+      key: `cryptomatte/${at[1]}/`,
+      name: value,
+      ranks,
+      manifest: manifestOf(about('manifest')),
+      ...(sidecar !== undefined && { sidecar }),
+    });
   }
   return found;
 }

@@ -54,33 +54,37 @@ export function rgbFromYuv(p: YuvPicture): CodePicture {
   const [rv, bu] = [2 * (1 - kr), 2 * (1 - kb)];
   const [gu, gv] = [(-bu * kb) / kg, (-rv * kr) / kg];
   const [Y, ...chroma] = p.planes;
-  const rows = chroma.map(() => new Float32Array(width));
+  const rows = chroma.map(() => new Float32Array(width)) as [Float32Array, Float32Array];
+  const [us, vs] = rows;
   const packed = new Float32Array(cw);
   const data = new Uint16Array(3 * width * height);
+  const [middle, gain] = [128 * unit, 65535 / (2 * reach)];
+  const [lift, scale] = [(-black * 65535) / span + 0.5, 65535 / span];
   for (let y = 0; y < height; y++) {
     const at = sy === 1 ? y : (y - 0.5) / 2;
     const above = Math.min(ch - 1, Math.max(0, Math.floor(at)));
-    const below = Math.min(ch - 1, above + 1);
+    const below = at < 0 ? 0 : Math.min(ch - 1, above + 1);
     const share = Math.min(1, Math.max(0, at - Math.floor(at)));
-    chroma.forEach((plane, k) => {
-      const [a, b] = [above * cw, at < 0 ? 0 : below * cw];
-      for (let i = 0; i < cw; i++) packed[i] = ((1 - share) * plane[a + i]! + share * plane[b + i]! - 128 * unit) / (2 * reach);
+    for (let k = 0; k < 2; k++) {
+      const plane = chroma[k]!;
+      for (let i = 0; i < cw; i++) {
+        packed[i] = ((1 - share) * plane[above * cw + i]! + share * plane[below * cw + i]! - middle) * gain;
+      }
       widen(packed, sx, rows[k]!);
-    });
-    const [us, vs] = rows as [Float32Array, Float32Array];
-    for (let x = 0; x < width; x++) {
-      const luma = (Y[y * width + x]! - black) / span;
-      const [u, v] = [us[x]!, vs[x]!];
-      const o = 3 * (y * width + x);
-      data[o] = code16(luma + rv * v);
-      data[o + 1] = code16(luma + gu * u + gv * v);
-      data[o + 2] = code16(luma + bu * u);
+    }
+    let o = 3 * y * width;
+    for (let x = 0; x < width; x++, o += 3) {
+      const luma = Y[y * width + x]! * scale + lift;
+      const r = luma + rv * vs[x]!;
+      const g = luma + gu * us[x]! + gv * vs[x]!;
+      const b = luma + bu * us[x]!;
+      data[o] = r <= 0 ? 0 : r >= 65535 ? 65535 : r;
+      data[o + 1] = g <= 0 ? 0 : g >= 65535 ? 65535 : g;
+      data[o + 2] = b <= 0 ? 0 : b >= 65535 ? 65535 : b;
     }
   }
   return { width, height, bits: 16, channels: 3, data };
 }
-
-const code16 = (v: number): number => (v <= 0 ? 0 : v >= 1 ? 65535 : v * 65535 + 0.5);
 
 /**
  * 4:2:0 samples of 8 bits, Rec.709, black 16 and white 235, from linear light through `encode` to code values in 0..1. Of an
