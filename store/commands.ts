@@ -1,10 +1,11 @@
 import type { Draft } from 'immer';
-import { findStep, isKeyed, withKey, withValue, withoutKey } from '@/core/document/params';
+import { valueAt } from '@/core/document/curve';
+import { findStep, isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
 import { checkReferences } from '@/core/document/schema';
 import { filesOf, spanOf } from '@/core/document/media';
 import { usersOf } from '@/core/document/graph';
 import { ShotError } from '@/core/errors';
-import type { Lane, Mask, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
+import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import { freeName, newId, newLane, newStep } from './make';
 
@@ -336,4 +337,50 @@ export const setMask =
     if (mask) step.mask = { ...mask };
     else delete step.mask;
     refuseRings(s);
+  };
+
+export const addNote =
+  (frame: number, made: { note?: string } = {}): Change =>
+  (s) => {
+    const note = { id: newId(), frame, text: '', colour: 'clay' } as const;
+    made.note = note.id;
+    s.notes.push({ ...note });
+    s.notes.sort((a, b) => a.frame - b.frame);
+  };
+
+export const changeNote =
+  (id: string, change: Partial<Omit<Note, 'id'>>): Change =>
+  (s) => {
+    const note = s.notes.find((n) => n.id === id);
+    if (!note) throw new ShotError('that note is no longer there');
+    Object.assign(note, change);
+    if (note.last !== undefined && note.last <= note.frame) delete note.last;
+    s.notes.sort((a, b) => a.frame - b.frame);
+  };
+
+export const removeNote =
+  (id: string): Change =>
+  (s) =>
+    void (s.notes = s.notes.filter((n) => n.id !== id));
+
+/** Puts a parameter's keys in place of those it has; none leaves the value at the frame as a constant. */
+export const setKeys =
+  (id: string, name: string, keys: readonly Key[], frame: number): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    const had = paramAt(step, name);
+    const sorted = [...keys].sort((a, b) => a.frame - b.frame).filter((k, i, all) => k.frame !== all[i + 1]?.frame);
+    if (sorted.length > 0) setParamAt(step, name, { keys: sorted.map((k) => ({ ...k })) });
+    else if (isKeyed(had)) setParamAt(step, name, valueAt(had.keys, frame));
+  };
+
+/** Links a parameter to another one of the same kind, or, with null, leaves the value that it has at the frame. */
+export const setLink =
+  (id: string, name: string, to: { step: string; param: string } | null, fallback: Value, frame: number): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    if (to) setParamAt(step, name, { link: { ...to } });
+    else setParamAt(step, name, resolveParam(s as Shot, paramAt(step, name), fallback, frame));
+    // A ring of links throws.
+    resolveParam(s as Shot, paramAt(step, name), fallback, frame);
   };

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { ShotError } from '../errors';
 import { findCycle, laneOf, tapsOf } from './graph';
 import type { Shot } from './types';
-import { SCHEMA } from './types';
+import { NOTE_COLOURS, SCHEMA } from './types';
 
 const id = () => yup.string().strict().required().min(1).max(200);
 const name = () => yup.string().strict().required().min(1).max(200);
@@ -142,7 +142,19 @@ const shot = yup.object({
   lanes: yup.array(lane).required(),
   result: yup.string().strict().nullable().defined(),
   readings: yup.array().required(),
-  notes: yup.array(yup.object({ id: id(), frame: whole(), text: yup.string().strict().defined() })).required(),
+  notes: yup
+    .array(
+      yup.object({
+        id: id(),
+        frame: whole(),
+        last: yup.number().strict().integer().optional(),
+        text: yup.string().strict().defined(),
+        colour: yup.string().strict().oneOf(NOTE_COLOURS).optional(),
+        done: yup.boolean().strict().optional(),
+        at: yup.array(yup.number().strict().required()).length(2).optional(),
+      }),
+    )
+    .required(),
 });
 
 /**

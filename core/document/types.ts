@@ -133,10 +133,19 @@ export interface Source {
   attributes?: readonly (readonly [string, string])[];
 }
 
+export const NOTE_COLOURS = ['clay', 'ochre', 'glaze', 'bone'] as const;
+export type NoteColour = (typeof NOTE_COLOURS)[number];
+
+/** A remark on a frame, or on the frames up to `last`. */
 export interface Note {
   id: string;
   frame: number;
+  last?: number;
   text: string;
+  colour?: NoteColour;
+  done?: boolean;
+  /** Where on the picture it points, in full-size pixels. */
+  at?: readonly [number, number];
 }
 
 export interface Shot {

@@ -67,6 +67,14 @@ export function Ruler() {
             }}
           />
         )}
+        {shot.notes.map((n) => (
+          <span
+            key={n.id}
+            className={`note-mark ${n.colour ?? 'clay'}${n.done ? ' done' : ''}`}
+            style={{ left: left(shot, n.frame), ...(n.last && { width: `${(100 * (n.last - n.frame + 1)) / count}%` }) }}
+            title={`${n.frame}: ${n.text}`}
+          />
+        ))}
         {ticks.map((t) => (
           <span
             key={t}

@@ -4,6 +4,7 @@ import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
 import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
+import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { view } from '../workbench/state';
 
 /** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
@@ -85,6 +86,20 @@ export const ACTIONS: readonly Action[] = [
       if (step) attempt(s, step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }));
     },
   },
+  ...[0, 1, 2, 3].flatMap((slot): Action[] => [
+    { title: `Show pinned view ${slot + 1}`, keys: [String(slot + 1)], run: () => recallPin(slot) },
+    {
+      title: `Pin what is seen as view ${slot + 1}`,
+      keys: [`Shift+${slot + 1}`],
+      run: (s) => {
+        pinSeen(s.store.getState().shot, slot, false);
+        toast('info', `Pinned as view ${slot + 1}; ${slot + 1} shows it, Compare sets it against what is seen.`);
+      },
+    },
+  ]),
+  { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },
+  { title: 'Filmstrip', keys: ['Shift+F'], run: () => view.set({ filmstrip: !view.get().filmstrip }) },
+  { title: 'Compare by wipe, or not', keys: ['W'], run: (s) => toggleWipe(s.store.getState().shot) },
   { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
   { title: 'Frame back', keys: ['←'], run: (s) => go(s, view.get().frame - 1) },
   { title: 'Frame on', keys: ['→'], run: (s) => go(s, view.get().frame + 1) },
@@ -137,6 +152,9 @@ const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ' '
 export function keyName(e: KeyboardEvent): string {
   const key = NAMES[e.key] ?? (e.key.length === 1 ? e.key.toUpperCase() : e.key);
   // A shifted sign is the sign itself; letters and named keys keep the Shift.
+  // Digits of the upper row keep their name under Shift, on every layout.
+  const digit = /^Digit(\d)$/.exec(e.code)?.[1];
+  if (digit && e.shiftKey) return `Shift+${digit}`;
   const shift = e.shiftKey && (/^[A-Z]$/.test(key) || key.length > 1 || key === '←' || key === '→');
   return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${shift ? 'Shift+' : ''}${key}`;
 }

@@ -1,5 +1,4 @@
 'use client';
-import { useRef, useState } from 'react';
 import { findStep } from '@/core/document/params';
 import { rect } from '@/core/geometry/rect';
 import { COLOUR, formatRect } from '@/core/picture';
@@ -9,6 +8,7 @@ import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Picking } from '../workbench/state';
 import { useView, view } from '../workbench/state';
+import { DragBox } from './DragBox';
 import type { StagePlace } from './Stage';
 
 /** A click takes this many pixels square. */
@@ -26,8 +26,6 @@ export function PickBox({ place, picking, toPicture }: Props) {
   const shot = useShot();
   const run = useRun();
   const frame = useView((s) => s.frame);
-  const from = useRef<[number, number] | null>(null);
-  const [box, setBox] = useState<[number, number, number, number] | null>(null);
 
   const sample = async (x0: number, y0: number, x1: number, y1: number): Promise<void> => {
     const found = findStep(shot, picking.step);
@@ -49,44 +47,15 @@ export function PickBox({ place, picking, toPicture }: Props) {
   };
 
   return (
-    <div
-      className="overlay"
-      style={{ pointerEvents: 'auto' }}
-      data-testid="pick"
-      onPointerDown={(e) => {
-        if (e.button !== 0) return;
-        e.currentTarget.setPointerCapture(e.pointerId);
-        from.current = toPicture(e);
+    <DragBox
+      place={place}
+      testId="pick"
+      toPicture={toPicture}
+      onBox={([x0, y0, x1, y1]) => {
+        const h = x0 === x1 ? CLICK / 2 : 0;
+        void sample(x0 - h, y0 - h, x1 + h, y1 + h);
       }}
-      onPointerMove={(e) => {
-        if (!from.current) return;
-        const [x, y] = toPicture(e);
-        const [a, b] = from.current;
-        setBox([Math.min(a, x), Math.min(b, y), Math.max(a, x), Math.max(b, y)]);
-      }}
-      onPointerUp={(e) => {
-        if (!from.current) return;
-        const [x, y] = from.current;
-        const [u, v] = toPicture(e);
-        from.current = null;
-        setBox(null);
-        const h = CLICK / 2;
-        if (Math.abs(u - x) < 2 && Math.abs(v - y) < 2) void sample(x - h, y - h, x + h, y + h);
-        else void sample(Math.min(x, u), Math.min(y, v), Math.max(x, u), Math.max(y, v));
-      }}
-    >
-      {box && (
-        <div
-          className="pickbox"
-          style={{
-            left: place.x + box[0] * place.zoom,
-            top: place.y + box[1] * place.zoom,
-            width: (box[2] - box[0]) * place.zoom,
-            height: (box[3] - box[1]) * place.zoom,
-          }}
-        />
-      )}
-    </div>
+    />
   );
 }
 

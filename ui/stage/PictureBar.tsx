@@ -6,6 +6,8 @@ import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
 import { SPACES } from '@/core/colour/spaces';
 import { passesOf } from '@/core/layers';
+import { useShallow } from 'zustand/react/shallow';
+import { ComparePanel } from './ComparePanel';
 import { seenTap, tapName, useShot } from '../workbench/context';
 import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
 import { useView, view } from '../workbench/state';
@@ -22,6 +24,7 @@ const CHANNELS: readonly { value: ChannelView; label: string; tip: string }[] = 
     label: 'Audit',
     tip: 'Matte audit: empty is black, solid is bone, partial is green-grey; striped where alpha is under 0 or over 1',
   },
+  { value: 'overlay', label: 'Cover', tip: 'Matte overlay: clay lies where the picture is not covered' },
 ];
 const BACKINGS: readonly { value: Backing; label: string }[] = [
   { value: 'checker', label: 'checker' },
@@ -38,6 +41,13 @@ const TRANSFORMS: readonly { value: ViewTransform; label: string; help: string }
   { value: 'linear', label: 'Linear', help: 'values as they are, for data' },
 ];
 
+type ShownKey = 'filmstrip' | 'guides' | 'burnIn';
+const SHOWN: readonly { key: ShownKey; label: string }[] = [
+  { key: 'filmstrip', label: 'Filmstrip' },
+  { key: 'guides', label: 'Safe areas and centre' },
+  { key: 'burnIn', label: 'Shot, lane and frame written in' },
+];
+
 /** What is seen, and how. Nothing here changes the picture. */
 export function PictureBar({ available, zoom }: { available: readonly string[]; zoom: number }) {
   const shot = useShot();
@@ -50,6 +60,7 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
   const backing = useView((s) => s.backing);
   const scale = useView((s) => s.scale);
   const picking = useView((s) => s.picking);
+  const shown = useView(useShallow(({ filmstrip, guides, burnIn, probing }) => ({ filmstrip, guides, burnIn, probing })));
   const tap = seenTap(shot, seen);
   const tables = shot.sources.filter((s) => s.kind === 'lut');
   const transforms = [
@@ -130,6 +141,24 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
         options={BACKINGS}
         onChoose={(v) => view.set({ backing: v as Backing })}
       />
+      <ComparePanel />
+      <Choice
+        title="Shown with the picture"
+        prefix=""
+        label="Show"
+        value=""
+        options={SHOWN.map((s) => ({ value: s.key, label: `${shown[s.key] ? '✓ ' : '\u2003'}${s.label}` }))}
+        onChoose={(key) => view.set({ [key]: !shown[key as ShownKey] })}
+      />
+      <Tooltip title="Probe: click or drag a box on the picture for its figures (P)">
+        <button
+          className={`pill${shown.probing ? ' on' : ''}`}
+          aria-pressed={shown.probing}
+          onClick={() => view.set({ probing: !shown.probing, probe: shown.probing ? null : view.get().probe })}
+        >
+          Probe
+        </button>
+      </Tooltip>
       <span className="grow" />
       {picking && (
         <button className="pill on" onClick={() => view.set({ picking: null })}>

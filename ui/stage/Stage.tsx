@@ -1,16 +1,25 @@
 'use client';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
+import { NotePins } from '../notes/NotePins';
 import { useShot, seenTap, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
 import { CanvasDrawing } from './canvas-drawing';
+import { useOther } from './compare';
+import { DragBox } from './DragBox';
+import { Filmstrip } from './Filmstrip';
 import { GlDrawing } from './gl';
+import { Guides } from './Guides';
 import type { Drawing, Look } from './look';
 import { Handles } from './handles/Handles';
+import { placeOf, usePan, useWheelZoom } from './navigate';
+import { useOnStage } from './on-stage';
 import { PictureBar } from './PictureBar';
+import { AuditCounts, Probe } from './Probe';
 import { PickBox } from './PickBox';
 import { useViewLut } from './view-lut';
+import { WipeHandle } from './WipeHandle';
 
 export interface StagePlace {
   /** CSS pixels of the stage at which the picture's corner lies, and CSS pixels a full-size pixel. */
@@ -30,12 +39,19 @@ export function Stage() {
   const drawing = useRef<Drawing | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failed, setFailed] = useState<string | null>(null);
-  const [probe, setProbe] = useState<[number, number] | null>(null);
-  const { zoom, centre, exposure, gamma, transform, channel, backing, seen, frame, full, picking } = useView();
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const v = useView();
+  const { zoom, centre, exposure, gamma, transform, channel, backing, seen, frame, full, picking, compare, probe } = v;
   const { rendered, scale } = picture;
   const format = rendered ? { width: rendered.format.width / scale, height: rendered.format.height / scale } : shot.format;
   const lut = useViewLut(shot, transform);
-  const place = placeOf(size, format, zoom, centre);
+  const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
+  // Side by side each picture has half of the stage.
+  const room = compare.mode === 'side' ? { ...size, width: size.width / 2 } : size;
+  const place = placeOf(room, format, zoom, centre);
+  const { other, flipped } = useOther(place, format, ratio);
+  const shown = flipped?.rendered ?? rendered;
+  const shownScale = flipped?.scale ?? scale;
 
   useLayoutEffect(() => {
     const element = box.current!;
@@ -44,9 +60,10 @@ export function Stage() {
     return () => observer.disconnect();
   }, []);
 
+  useEffect(() => useOnStage.setState({ rendered: shown, scale: shownScale }), [shown, shownScale]);
+
   useEffect(() => {
     const c = canvas.current!;
-    const ratio = window.devicePixelRatio || 1;
     c.width = Math.max(1, Math.round(size.width * ratio));
     c.height = Math.max(1, Math.round(size.height * ratio));
     try {
@@ -55,47 +72,71 @@ export function Stage() {
       setFailed(e instanceof Error ? e.message : String(e));
       return;
     }
-    const look: Look = {
-      x: place.x * ratio,
-      y: place.y * ratio,
-      zoom: place.zoom * ratio,
-      exposure,
-      gamma,
-      transform,
-      lut,
-      channel,
-      backing,
-    };
-    drawing.current.draw(rendered, scale, look);
+    const [x, y, z] = [place.x * ratio, place.y * ratio, place.zoom * ratio];
+    const look: Look = { x, y, zoom: z, exposure, gamma, transform, lut, channel, backing, other };
+    drawing.current.draw(shown, shownScale, look);
     c.dataset.frame = rendered ? String(picture.frame) : '';
     c.dataset.scale = String(scale);
-  }, [rendered, scale, size, place.x, place.y, place.zoom, exposure, gamma, transform, lut, channel, backing, picture.frame]);
+    // What is compared is made anew with each drawing; what it is made of is listed.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [
+    shown,
+    shownScale,
+    size,
+    place.x,
+    place.y,
+    place.zoom,
+    exposure,
+    gamma,
+    transform,
+    lut,
+    channel,
+    backing,
+    picture.frame,
+    compare,
+    other?.rendered,
+  ]);
 
   const toPicture = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = box.current!.getBoundingClientRect();
     return [(e.clientX - r.left - place.x) / place.zoom, (e.clientY - r.top - place.y) / place.zoom];
   };
-  useWheelZoom(box, place, size, format);
-  const pan = usePan(place, size, format);
+  useWheelZoom(box, place, room, format);
+  const pan = usePan(place, room, format);
   const tap = seenTap(shot, seen);
+  const name = tap ? tapName(shot, tap) : '';
 
   return (
     <div className={`stagebox${full ? ' full' : ''}`}>
       <PictureBar available={rendered?.available ?? []} zoom={place.zoom} />
       <div
         ref={box}
-        className={`picture${pan.ready ? ' pan' : ''}${picking ? ' pick' : ''}`}
+        className={`picture${pan.ready ? ' pan' : ''}${picking || v.probing ? ' pick' : ''}`}
         data-testid="stage"
         onPointerDown={pan.down}
         onPointerMove={(e) => {
           pan.move(e);
-          setProbe(toPicture(e));
+          setAt(toPicture(e));
         }}
         onPointerUp={pan.up}
-        onPointerLeave={() => setProbe(null)}
+        onPointerLeave={() => setAt(null)}
       >
-        <canvas ref={canvas} aria-label={tap ? `Picture of ${tapName(shot, tap)} at frame ${frame}` : 'No picture'} role="img" />
-        {!picking && <Handles place={place} />}
+        <canvas ref={canvas} aria-label={tap ? `Picture of ${name} at frame ${frame}` : 'No picture'} role="img" />
+        {(v.guides || v.burnIn) && tap && (
+          <Guides place={place} format={format} lines={v.guides} text={v.burnIn ? `${shot.name} · ${name} · ${frame}` : null} />
+        )}
+        {!picking && !v.probing && compare.mode !== 'flip' && <Handles place={place} />}
+        {compare.mode === 'wipe' && other && <WipeHandle place={place} format={format} />}
+        {v.probing && (
+          <DragBox
+            place={place}
+            testId="probe"
+            toPicture={toPicture}
+            shown={probe ? [...probe] : null}
+            onBox={(b) => view.set({ probe: b })}
+          />
+        )}
+        <NotePins place={place} toPicture={toPicture} />
         {picking && <PickBox place={place} picking={picking} toPicture={toPicture} />}
         {picture.busy && <div className="busy" aria-label="Computing" />}
         {(failed ?? picture.error) && (
@@ -106,8 +147,14 @@ export function Stage() {
           </div>
         )}
         {!tap && <EmptyStage hasSources={shot.sources.length > 0} />}
-        {tap && <Hud probe={probe} picture={picture} name={tapName(shot, tap)} wanted={frame} />}
+        <div className="figure-column">
+          {probe && shown && <Probe box={probe} rendered={shown} scale={shownScale} />}
+          {channel === 'audit' && shown && <AuditCounts />}
+        </div>
+        {v.before && <div className="before-flag">before</div>}
+        {tap && <Hud probe={at} picture={picture} name={name} wanted={frame} />}
       </div>
+      {v.filmstrip && tap && <Filmstrip tap={tap} />}
     </div>
   );
 }
@@ -172,84 +219,4 @@ function Hud({
       )}
     </div>
   );
-}
-
-const MARGIN = 22;
-
-function placeOf(
-  size: { width: number; height: number },
-  format: { width: number; height: number },
-  zoom: number | 'fit',
-  centre: readonly [number, number],
-): StagePlace {
-  const fit = Math.max(0.01, Math.min((size.width - 2 * MARGIN) / format.width, (size.height - 2 * MARGIN) / format.height));
-  const z = zoom === 'fit' ? fit : zoom;
-  const [cx, cy] = zoom === 'fit' ? [0, 0] : centre;
-  return {
-    x: Math.round(size.width / 2 - (format.width / 2 + cx) * z),
-    y: Math.round(size.height / 2 - (format.height / 2 + cy) * z),
-    zoom: z,
-    ...size,
-  };
-}
-
-type Size = { width: number; height: number };
-
-/** The centre offset (picture pixels from the format's middle) that puts the picture's corner at x, y. */
-const centreFor = (x: number, y: number, z: number, size: Size, format: Size): [number, number] => [
-  (size.width / 2 - x) / z - format.width / 2,
-  (size.height / 2 - y) / z - format.height / 2,
-];
-
-function useWheelZoom(box: React.RefObject<HTMLDivElement | null>, place: StagePlace, size: Size, format: Size): void {
-  const latest = useRef({ place, size, format });
-  useEffect(() => {
-    latest.current = { place, size, format };
-  });
-  useEffect(() => {
-    const element = box.current!;
-    const wheel = (e: WheelEvent): void => {
-      e.preventDefault();
-      const { place: p, size: s, format: f } = latest.current;
-      const r = element.getBoundingClientRect();
-      const [mx, my] = [e.clientX - r.left, e.clientY - r.top];
-      const z = Math.min(64, Math.max(0.05, p.zoom * Math.exp(-e.deltaY * 0.0015)));
-      const [x, y] = [mx - ((mx - p.x) / p.zoom) * z, my - ((my - p.y) / p.zoom) * z];
-      view.set({ zoom: z, centre: centreFor(x, y, z, s, f) });
-    };
-    element.addEventListener('wheel', wheel, { passive: false });
-    return () => element.removeEventListener('wheel', wheel);
-  }, [box]);
-}
-
-/** Space held down is looked after by the workbench's keys; they set this attribute. */
-const spaceHeld = (): boolean => document.body.dataset.space === 'down';
-
-function usePan(place: StagePlace, size: Size, format: Size) {
-  const from = useRef<{ x: number; y: number; place: StagePlace } | null>(null);
-  const [ready, setReady] = useState(false);
-  return {
-    ready,
-    down: (e: React.PointerEvent): void => {
-      if (e.button !== 1 && !(e.button === 0 && spaceHeld())) return;
-      e.preventDefault();
-      e.currentTarget.setPointerCapture(e.pointerId);
-      from.current = { x: e.clientX, y: e.clientY, place };
-      setReady(true);
-    },
-    move: (e: React.PointerEvent): void => {
-      const f = from.current;
-      if (!f) return;
-      view.set({
-        zoom: f.place.zoom,
-        centre: centreFor(f.place.x + e.clientX - f.x, f.place.y + e.clientY - f.y, f.place.zoom, size, format),
-      });
-    },
-    up: (): void => {
-      if (!from.current) return;
-      from.current = null;
-      setReady(false);
-      document.body.dataset.panned = 'yes';
-    },
-  };
 }

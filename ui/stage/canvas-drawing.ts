@@ -74,8 +74,13 @@ export class CanvasDrawing implements Drawing {
     if (channel === 'A') return even(255 * Math.min(1, Math.max(0, a * gain)));
     if (channel === 'luma') return even(this.code((0.2126 * r + 0.7152 * g + 0.0722 * b) * gain));
     if (channel === 'audit') return set(auditColour(a, x, y));
-    if (channel !== 'colour') return even(this.code({ R: r, G: g, B: b }[channel] * gain));
+    if (channel !== 'colour' && channel !== 'overlay') return even(this.code({ R: r, G: g, B: b }[channel] * gain));
     const behind = look.backing === 'white' ? 1 : look.backing === 'grey' ? 0.18 : look.backing === 'black' ? 0 : checker(x, y);
+    if (channel === 'overlay') {
+      const cover = 0.6 * (1 - Math.min(1, Math.max(0, a)));
+      const tint = (v: number, to: number): number => this.code(v * gain) * (1 - cover) + to * cover;
+      return set([tint(r, 207), tint(g, 105), tint(b, 59)]);
+    }
     const through = (1 - Math.min(1, Math.max(0, a))) * behind;
     set([this.code(r * gain + through), this.code(g * gain + through), this.code(b * gain + through)]);
   }

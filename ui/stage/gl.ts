@@ -3,13 +3,15 @@ import { GlLut, LUT_SHADER } from './gl-lut';
 import type { Drawing, Look } from './look';
 import { BACKINGS, CHANNELS, SURROUND, TRANSFORMS } from './look';
 
+const MODES = ['wipe', 'side', 'difference'] as const;
+
 const VERTEX = `#version 300 es
 in vec2 at; void main() { gl_Position = vec4(at, 0.0, 1.0); }`;
 
 /** Looking: nothing here touches the picture. Channel choice, exposure, backing, view transform, and dither against banding. */
 const FRAGMENT = `#version 300 es
 precision highp float;
-uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec4 place; uniform vec4 frame;
+uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec4 place; uniform vec4 frame; uniform vec4 bounds; uniform sampler2D other; uniform vec4 otherPlace; uniform int compare; uniform vec4 wipe; uniform float differenceGain;
 uniform float gain; uniform float gamma; uniform int transform; uniform int channel; uniform int backing; uniform vec3 surround;
 out vec4 colour;
 ${LUT_SHADER}
@@ -25,6 +27,12 @@ vec3 display(vec3 c) {
   return gamma == 1.0 ? c : pow(c, vec3(1.0 / gamma));
 }
 float noise(vec2 p) { return fract(sin(dot(p, vec2(12.9898, 78.233))) * 43758.5453); }
+void line(vec2 at, vec4 box, float strength, inout vec3 shown) {
+  vec2 low = place.xy + box.xy * place.zw; vec2 high = place.xy + box.zw * place.zw;
+  vec2 d = min(abs(at - low), abs(at - high));
+  bool span = all(greaterThan(at, low - 1.0)) && all(lessThan(at, high + 1.0));
+  if (span && min(d.x, d.y) < 0.5) shown = mix(shown, vec3(0.42), strength);
+}
 vec3 behind(vec2 p) {
   if (backing == 1) return vec3(0.0);
   if (backing == 2) return vec3(1.0);
@@ -32,37 +40,51 @@ vec3 behind(vec2 p) {
   float c = mod(floor(p.x / 12.0) + floor(p.y / 12.0), 2.0);
   return vec3(mix(0.075, 0.13, c));
 }
+vec3 seen(vec4 v, vec2 screen) {
+  if (any(isnan(v)) || any(isinf(v))) return vec3(1.0, 0.0, 1.0) * step(0.5, fract((screen.x - screen.y) / 6.0));
+  vec4 c = v * gain;
+  if (channel == 0) return display(c.rgb + (1.0 - clamp(v.a, 0.0, 1.0)) * behind(screen));
+  if (channel == 1) return display(c.rrr);
+  if (channel == 2) return display(c.ggg);
+  if (channel == 3) return display(c.bbb);
+  if (channel == 4) return vec3(clamp(v.a * gain, 0.0, 1.0));
+  if (channel == 5) return display(vec3(dot(c.rgb, vec3(0.2126, 0.7152, 0.0722))));
+  if (channel == 7) return mix(display(c.rgb), vec3(0.81, 0.41, 0.23), 0.6 * (1.0 - clamp(v.a, 0.0, 1.0)));
+  float stripe = step(0.5, fract((screen.x + screen.y) / 9.0));
+  if (v.a < 0.0) return mix(vec3(0.93, 0.42, 0.37), vec3(0.3, 0.05, 0.05), stripe);
+  if (v.a == 0.0) return vec3(0.03);
+  if (v.a > 1.0) return mix(vec3(0.85, 0.66, 0.28), vec3(0.35, 0.22, 0.0), stripe);
+  if (v.a == 1.0) return vec3(0.91, 0.89, 0.85);
+  return mix(vec3(0.12, 0.24, 0.23), vec3(0.55, 0.78, 0.74), v.a);
+}
+bool within(vec2 uv) { return all(greaterThanEqual(uv, vec2(0.0))) && all(lessThan(uv, vec2(1.0))); }
 void main() {
   vec2 screen = vec2(gl_FragCoord.x, canvas.y - gl_FragCoord.y);
-  vec2 p = (screen - place.xy) / place.zw;
-  vec2 uv = p / size;
+  vec2 half_ = vec2(canvas.x * 0.5, 0.0);
+  bool right = compare == 2 && screen.x >= half_.x;
+  vec2 at = right ? screen - half_ : screen;
+  vec2 uv = (at - place.xy) / place.zw / size;
+  vec2 uvOther = (at - place.xy) / otherPlace.xy / otherPlace.zw;
+  bool over = compare == 1 && dot(screen - wipe.xy, wipe.zw) > 0.0;
   vec3 shown = surround;
-  bool inside = all(greaterThanEqual(uv, vec2(0.0))) && all(lessThan(uv, vec2(1.0)));
-  if (inside) {
-    vec4 v = texture(picture, uv);
-    bool wrong = any(isnan(v)) || any(isinf(v));
-    vec4 c = v * gain;
-    if (channel == 0) shown = display(c.rgb + (1.0 - clamp(v.a, 0.0, 1.0)) * behind(screen));
-    else if (channel == 1) shown = display(c.rrr);
-    else if (channel == 2) shown = display(c.ggg);
-    else if (channel == 3) shown = display(c.bbb);
-    else if (channel == 4) shown = vec3(clamp(v.a * gain, 0.0, 1.0));
-    else if (channel == 5) shown = display(vec3(dot(c.rgb, vec3(0.2126, 0.7152, 0.0722))));
-    else {
-      float stripe = step(0.5, fract((screen.x + screen.y) / 9.0));
-      if (v.a < 0.0) shown = mix(vec3(0.93, 0.42, 0.37), vec3(0.3, 0.05, 0.05), stripe);
-      else if (v.a == 0.0) shown = vec3(0.03);
-      else if (v.a > 1.0) shown = mix(vec3(0.85, 0.66, 0.28), vec3(0.35, 0.22, 0.0), stripe);
-      else if (v.a == 1.0) shown = vec3(0.91, 0.89, 0.85);
-      else shown = mix(vec3(0.12, 0.24, 0.23), vec3(0.55, 0.78, 0.74), v.a);
-    }
-    if (wrong) shown = vec3(1.0, 0.0, 1.0) * step(0.5, fract((screen.x - screen.y) / 6.0));
-    shown += (noise(screen) - 0.5) / 255.0;
+  if (compare == 3 && within(uv)) {
+    vec4 a = texture(picture, uv);
+    vec4 b = within(uvOther) ? texture(other, uvOther) : vec4(0.0);
+    vec4 d = abs(a - b) * differenceGain;
+    shown = channel == 4 ? vec3(clamp(d.a, 0.0, 1.0)) : display(d.rgb * gain);
+  } else if (right || over) {
+    if (within(uvOther)) shown = seen(texture(other, uvOther), screen);
+  } else if (within(uv)) shown = seen(texture(picture, uv), screen);
+  shown += (noise(screen) - 0.5) / 255.0;
+  if (place.z >= 12.0 && within(uv)) {
+    // Single pixels are told apart.
+    vec2 cell = fract((at - place.xy) / place.zw) * place.zw;
+    if (min(cell.x, cell.y) < 1.0) shown = mix(shown, vec3(0.5), 0.25);
   }
-  vec2 low = place.xy + frame.xy * place.zw; vec2 high = place.xy + frame.zw * place.zw;
-  vec2 d = min(abs(screen - low), abs(screen - high));
-  bool span = all(greaterThan(screen, low - 1.0)) && all(lessThan(screen, high + 1.0));
-  if (span && min(d.x, d.y) < 0.5) shown = mix(shown, vec3(0.42), 0.8);
+  if (compare == 1 && abs(dot(screen - wipe.xy, wipe.zw)) < 0.75) shown = vec3(0.91, 0.89, 0.85);
+  if (compare == 2 && abs(screen.x - half_.x) < 0.75) shown = vec3(0.42);
+  line(at, frame, 0.8, shown);
+  line(at, bounds, 0.45, shown);
   colour = vec4(shown, 1.0);
 }`;
 
@@ -70,8 +92,8 @@ void main() {
 export class GlDrawing implements Drawing {
   private readonly gl: WebGL2RenderingContext;
   private readonly program: WebGLProgram;
-  private readonly texture: WebGLTexture;
-  private shown: Rendered | null = null;
+  private readonly textures: [WebGLTexture, WebGLTexture];
+  private readonly shown: [Rendered | null, Rendered | null] = [null, null];
   private readonly lut: GlLut;
 
   constructor(readonly canvas: HTMLCanvasElement) {
@@ -97,8 +119,13 @@ export class GlDrawing implements Drawing {
     gl.enableVertexAttribArray(at);
     gl.vertexAttribPointer(at, 2, gl.FLOAT, false, 0, 0);
     this.lut = new GlLut(gl);
-    this.texture = gl.createTexture();
-    gl.bindTexture(gl.TEXTURE_2D, this.texture);
+    this.textures = [this.pictureTexture(), this.pictureTexture()];
+  }
+
+  private pictureTexture(): WebGLTexture {
+    const { gl } = this;
+    const texture = gl.createTexture();
+    gl.bindTexture(gl.TEXTURE_2D, texture);
     for (const [name, value] of [
       [gl.TEXTURE_MIN_FILTER, gl.NEAREST],
       [gl.TEXTURE_MAG_FILTER, gl.NEAREST],
@@ -107,6 +134,22 @@ export class GlDrawing implements Drawing {
     ] as const) {
       gl.texParameteri(gl.TEXTURE_2D, name, value);
     }
+    return texture;
+  }
+
+  /** Puts a picture into its texture, where it is not there already. Texture units 1 to 3 are the colour table's. */
+  private load(slot: 0 | 1, rendered: Rendered): readonly [number, number] {
+    const { gl } = this;
+    const { region, pixels } = rendered;
+    const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
+    gl.activeTexture(gl.TEXTURE0 + (slot === 0 ? 0 : 4));
+    gl.bindTexture(gl.TEXTURE_2D, this.textures[slot]);
+    if (this.shown[slot] !== rendered) {
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, w, h, 0, gl.RGBA, gl.FLOAT, pixels);
+      this.shown[slot] = rendered;
+    }
+    gl.activeTexture(gl.TEXTURE0);
+    return [w, h];
   }
 
   draw(rendered: Rendered | null, scale: number, look: Look, surround: readonly [number, number, number] = SURROUND): void {
@@ -117,13 +160,7 @@ export class GlDrawing implements Drawing {
       gl.clear(gl.COLOR_BUFFER_BIT);
       return;
     }
-    const w = rendered.region.x1 - rendered.region.x0;
-    const h = rendered.region.y1 - rendered.region.y0;
-    gl.bindTexture(gl.TEXTURE_2D, this.texture);
-    if (this.shown !== rendered) {
-      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, w, h, 0, gl.RGBA, gl.FLOAT, rendered.pixels);
-      this.shown = rendered;
-    }
+    const [w, h] = this.load(0, rendered);
     gl.useProgram(program);
     const at = (name: string): WebGLUniformLocation | null => gl.getUniformLocation(program, name);
     const pixel = look.zoom / scale;
@@ -131,6 +168,9 @@ export class GlDrawing implements Drawing {
     gl.uniform2f(at('size'), w, h);
     gl.uniform4f(at('place'), look.x, look.y, pixel, pixel);
     gl.uniform4f(at('frame'), 0, 0, rendered.format.width, rendered.format.height);
+    const { x0, y0, x1, y1 } = rendered.bounds;
+    gl.uniform4f(at('bounds'), x0, y0, x1, y1);
+    this.useOther(look, at);
     gl.uniform1f(at('gain'), 2 ** look.exposure);
     gl.uniform1f(at('gamma'), look.gamma);
     gl.uniform1i(at('transform'), look.lut ? 5 : Math.max(0, TRANSFORMS.indexOf(look.transform)));
@@ -141,5 +181,18 @@ export class GlDrawing implements Drawing {
     gl.uniform1i(at('backing'), BACKINGS.indexOf(look.backing));
     gl.uniform3f(at('surround'), ...surround);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
+  }
+
+  /** What is compared with. Its sampler is set even where there is nothing: two kinds must not share a unit. */
+  private useOther({ other, zoom }: Look, at: (name: string) => WebGLUniformLocation | null): void {
+    const { gl } = this;
+    gl.uniform1i(at('other'), 4);
+    gl.uniform1i(at('compare'), other ? 1 + MODES.indexOf(other.mode) : 0);
+    if (!other) return;
+    const [w, h] = this.load(1, other.rendered);
+    const pixel = zoom / other.scale;
+    gl.uniform4f(at('otherPlace'), pixel, pixel, w, h);
+    gl.uniform4f(at('wipe'), ...other.wipe);
+    gl.uniform1f(at('differenceGain'), other.gain);
   }
 }

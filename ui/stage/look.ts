@@ -1,8 +1,8 @@
 import type { Rendered } from '@/engine/host';
 import type { ViewLut } from './view-lut';
-import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
+import type { Backing, ChannelView, CompareMode, ViewTransform } from '../workbench/state';
 
-export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit'];
+export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit', 'overlay'];
 export const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey'];
 export const TRANSFORMS: readonly ViewTransform[] = ['sRGB', 'Rec.709', 'soft', 'linear', 'P3'];
 export const SURROUND = [0.169, 0.169, 0.169] as const;
@@ -20,6 +20,17 @@ export interface Look {
   lut: ViewLut | null;
   channel: ChannelView;
   backing: Backing;
+  /** What is compared with the picture, and how. */
+  other: OtherLook | null;
+}
+
+export interface OtherLook {
+  rendered: Rendered;
+  scale: number;
+  mode: Exclude<CompareMode, 'off' | 'flip'>;
+  /** The wipe's middle in canvas pixels, and the direction from the picture to the other. */
+  wipe: readonly [number, number, number, number];
+  gain: number;
 }
 
 /** Whatever draws a float picture on a canvas. */

@@ -25,6 +25,7 @@ export function Transport() {
   const { frame, playing, loop, pace, tab, inOut } = useView();
   const { ready, fps, dropped } = useReady();
   const remarks = useRemarks();
+  const open = shot.notes.filter((n) => !n.done).length;
   const { first, last } = playRange(shot, inOut);
   const go = (f: number): void => view.set({ frame: Math.min(shot.range.last, Math.max(shot.range.first, f)), playing: false });
   const button = (title: string, Icon: typeof PauseIcon, run: () => void) => (
@@ -80,40 +81,14 @@ export function Transport() {
       <span className="grow" />
       <Tabs value={tab} onChange={(_, v: ViewState['tab']) => view.set({ tab: v })}>
         <Tab value="lanes" label="Lanes" />
+        <Tab value="curves" label="Curves" />
+        <Tab value="scopes" label="Scopes" />
         <Tab
           value="checks"
           label={<span>Checks {remarks.length > 0 && <span style={{ color: 'var(--ochre)' }}>{remarks.length}</span>}</span>}
         />
+        <Tab value="notes" label={<span>Notes {open > 0 && <span style={{ color: 'var(--clay-text)' }}>{open}</span>}</span>} />
       </Tabs>
-    </div>
-  );
-}
-
-/** What is wrong or unusual in the shot at this frame, with a way to it. */
-export function Checks() {
-  const shot = useShot();
-  const remarks = useRemarks();
-  return (
-    <div className="board checks">
-      {remarks.length === 0 && (
-        <div className="empty">Nothing to report at this frame: every feed is connected and every source is there.</div>
-      )}
-      {remarks.map((r, i) => {
-        const lane = shot.lanes.find((l) => l.id === r.lane);
-        const step = lane?.steps.find((s) => s.id === r.step);
-        return (
-          <div key={i} className="check">
-            <span className="grow">
-              <b>{step ? `${lane!.name} ▸ ${step.name}` : lane?.name}</b> {r.message}
-            </span>
-            {step && (
-              <button className="pill" onClick={() => view.set({ selection: { kind: 'step', id: step.id }, tab: 'lanes' })}>
-                Show me
-              </button>
-            )}
-          </div>
-        );
-      })}
     </div>
   );
 }

@@ -7,15 +7,19 @@ import IconButton from '@mui/material/IconButton';
 import Link from 'next/link';
 import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { Checks } from '../checks/Checks';
 import { Controls } from '../controls/Controls';
+import { Curves } from '../curves/Curves';
 import { Lanes } from '../lanes/Lanes';
+import { Notes } from '../notes/Notes';
+import { Scopes } from '../scopes/Scopes';
 import { Dialogs } from '../search/Dialogs';
 import { ACTIONS, keyName } from '../search/actions';
 import { BringInProgress, Sources } from '../sources/Sources';
 import { Stage } from '../stage/Stage';
 import { toastError } from '../theme/toast';
 import { usePlayback } from '../timeline/ready';
-import { Checks, Transport } from '../timeline/Transport';
+import { Transport } from '../timeline/Transport';
 import { bringInFiles } from './bring-in';
 import { useBench, useShot, useShotState } from './context';
 import { DragArea } from './drag';
@@ -30,7 +34,6 @@ export function Workbench() {
   useLibraryThumbnail();
   useFrameInRange();
   const bench = useBench();
-  const tab = useView((s) => s.tab);
   const rows = useDefaultLayout({ id: 'workbench-rows', storage: localStorage });
   const columns = useDefaultLayout({ id: 'workbench-columns', storage: localStorage });
   return (
@@ -68,7 +71,7 @@ export function Workbench() {
             <Panel id="panel-bottom" defaultSize={272} minSize={90} maxSize={700}>
               <div className="bottom">
                 <Transport />
-                {tab === 'lanes' ? <Lanes /> : <Checks />}
+                <Tab />
               </div>
             </Panel>
           </Group>
@@ -95,6 +98,14 @@ export function Workbench() {
       </div>
     </DragArea>
   );
+}
+
+const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, checks: Checks, notes: Notes };
+
+/** What stands below the stage. */
+function Tab() {
+  const Shown = TABS[useView((s) => s.tab)];
+  return <Shown />;
 }
 
 function TopBar() {
@@ -175,12 +186,18 @@ function useKeys(): void {
         document.body.dataset.space = 'down';
         return;
       }
+      if (name === 'B') {
+        e.preventDefault();
+        if (!view.get().before) view.set({ before: true });
+        return;
+      }
       const action = ACTIONS.find((a) => a.keys.includes(name));
       if (!action) return;
       e.preventDefault();
       action.run(session);
     };
     const up = (e: KeyboardEvent): void => {
+      if (e.key.toUpperCase() === 'B' && view.get().before) view.set({ before: false });
       if (e.key !== ' ' || document.body.dataset.space !== 'down') return;
       delete document.body.dataset.space;
       const panned = document.body.dataset.panned;

@@ -1,8 +1,9 @@
 import { create } from 'zustand';
 import type { Tap } from '@/core/document/types';
+import type { Rendered } from '@/engine/host';
 import type { Remark } from '@/core/evaluate/plan';
 
-export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit';
+export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit' | 'overlay';
 export type Backing = 'checker' | 'black' | 'white' | 'grey';
 /** How scene-linear light becomes code values for the display; `lut` and a source's id looks through that colour table. */
 export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear' | 'P3' | `lut ${string}`;
@@ -12,6 +13,29 @@ export type Selection = { kind: 'step'; id: string } | { kind: 'lane'; id: strin
 export interface Picking {
   step: string;
   param: string;
+}
+
+/** A view that is kept for comparing: a point that is worked out anew, or a picture as it was. */
+export interface Pin {
+  label: string;
+  /** The result's end without one. */
+  tap: Tap | null;
+  layer: string;
+  snapshot?: { rendered: Rendered; scale: number };
+}
+
+export type CompareMode = 'off' | 'wipe' | 'side' | 'flip' | 'difference';
+
+export interface Compare {
+  mode: CompareMode;
+  /** Which of the pins stands against what is seen. */
+  pin: number;
+  /** The wipe's middle, in shares of the picture, and its turn in degrees; 0 is upright. */
+  x: number;
+  y: number;
+  angle: number;
+  /** What differences are multiplied by. */
+  gain: number;
 }
 
 /** How the shot is looked at: nothing here changes the picture, and nothing here is undone. */
@@ -26,6 +50,19 @@ export interface ViewState {
   gamma: number;
   transform: ViewTransform;
   backing: Backing;
+  pins: readonly (Pin | null)[];
+  compare: Compare;
+  /** What is seen is shown without the selected step, while a key is held. */
+  before: boolean;
+  /** Boxes are probed on the stage; x0, y0, x1, y1 in full-size pixels. */
+  probing: boolean;
+  probe: readonly [number, number, number, number] | null;
+  /** A note's pin is being put on the picture. */
+  placing: string | null;
+  filmstrip: boolean;
+  /** Lines over the picture: title and action areas with the centre, and the shot, lane and frame written in. */
+  guides: boolean;
+  burnIn: boolean;
   /** Screen pixels a picture pixel, or fitted. */
   zoom: number | 'fit';
   centre: [number, number];
@@ -43,7 +80,7 @@ export interface ViewState {
   full: boolean;
   picking: Picking | null;
   dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | null;
-  tab: 'lanes' | 'checks';
+  tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'notes';
 }
 
 const fresh: ViewState = {
@@ -55,6 +92,15 @@ const fresh: ViewState = {
   gamma: 1,
   transform: 'sRGB',
   backing: 'checker',
+  pins: [null, null, null, null],
+  compare: { mode: 'off', pin: 0, x: 0.5, y: 0.5, angle: 0, gain: 1 },
+  before: false,
+  probing: false,
+  probe: null,
+  placing: null,
+  filmstrip: false,
+  guides: false,
+  burnIn: false,
   zoom: 'fit',
   centre: [0, 0],
   scale: 1,

@@ -1,5 +1,6 @@
 'use client';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { findStep } from '@/core/document/params';
 import type { Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
@@ -8,6 +9,7 @@ import { colourOfLayer } from '@/core/steps/channels/pick-layer';
 import type { Scale } from '@/engine/browser/scale-governor';
 import type { Rendered } from '@/engine/host';
 import { seenTap, useBench, useShot } from './context';
+import type { Pin, ViewState } from './state';
 import { useView, view } from './state';
 
 /** Channels that are fetched to look at a layer. */
@@ -24,6 +26,14 @@ export const requestFor = (tap: Tap, frame: number, scale: number, channels: rea
   scale,
   channels,
 });
+
+/** The shot without the step that is selected: what "before" means. Without one, as it is. */
+function withoutSelected(shot: Shot, selection: ViewState['selection']): Shot {
+  const found = selection?.kind === 'step' ? findStep(shot, selection.id) : null;
+  if (!found) return shot;
+  const steps = found.lane.steps.map((s) => (s === found.step ? { ...s, on: false } : s));
+  return { ...shot, lanes: shot.lanes.map((l) => (l === found.lane ? { ...l, steps } : l)) };
+}
 
 export interface PictureOnScreen {
   rendered: Rendered | null;
@@ -42,8 +52,10 @@ const STAND_IN = 48;
 /** The picture of the point that is seen: at the scale that keeps up while a control is dragged, then full. */
 export function usePicture(): PictureOnScreen {
   const { viewer, session } = useBench();
-  const shot = useShot();
-  const { seen, frame, scale, dragging, layer } = useView();
+  const whole = useShot();
+  const { seen, frame, scale, dragging, layer, before, selection } = useView();
+  const held = before ? selection : null;
+  const shot = useMemo(() => (held ? withoutSelected(whole, held) : whole), [whole, held]);
   const [state, setState] = useState<PictureOnScreen>(NOTHING);
   const available = state.rendered?.available;
   const channels = channelsOf(available ?? RGBA, layer).join(' ');
@@ -106,3 +118,37 @@ export function usePicture(): PictureOnScreen {
 
 /** The range that plays. */
 export const playRange = (shot: Shot, inOut: { first: number; last: number } | null) => inOut ?? shot.range;
+
+/** The picture of a pin at the frame and size of the stage; the last one stays until the next is there. */
+export function usePinned(
+  pin: Pin | null,
+  channels: (available: readonly string[]) => readonly string[],
+): { rendered: Rendered; scale: number } | null {
+  const { viewer } = useBench();
+  const shot = useShot();
+  const { frame, scale } = useView();
+  const [picture, setPicture] = useState<{ rendered: Rendered; scale: number } | null>(null);
+  useEffect(() => {
+    if (!pin) return undefined;
+    if (pin.snapshot) {
+      setPicture(pin.snapshot);
+      return undefined;
+    }
+    const tap = seenTap(shot, pin.tap);
+    if (!tap) return undefined;
+    const controller = new AbortController();
+    viewer
+      .fetch(
+        shot,
+        requestFor(tap, frame, scale, channels(pin.layer ? shot.sources.flatMap((s) => s.channels) : RGBA)),
+        'view',
+        controller.signal,
+      )
+      .then((rendered) => !controller.signal.aborted && setPicture({ rendered, scale }))
+      .catch(() => undefined);
+    return () => controller.abort();
+    // The choice of channels follows from the pin.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [viewer, shot, pin, frame, scale]);
+  return pin ? picture : null;
+}

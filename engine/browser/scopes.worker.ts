@@ -1,0 +1,21 @@
+import { expose } from 'comlink';
+import { SRGB } from '@/core/colour/transfer';
+import type { Rect } from '@/core/geometry/rect';
+import type { Axis, ScopePicture } from '@/core/scopes';
+import { alphaCounts, findTrouble, histogramOf, vectorscopeOf, waveformOf } from '@/core/scopes';
+
+/** Values as light, or as the codes that an sRGB display is given. */
+export type ScopeAxis = 'light' | 'display';
+
+const AXES: Record<ScopeAxis, Axis> = { light: (v) => v, display: (v) => (v < 0 ? v : SRGB.encode(v)) };
+
+const api = {
+  histogram: (p: ScopePicture, axis: ScopeAxis, box: Rect | null) => histogramOf(p, AXES[axis], box),
+  waveform: (p: ScopePicture, axis: ScopeAxis, parade: boolean, box: Rect | null) => waveformOf(p, AXES[axis], parade, box),
+  vectorscope: (p: ScopePicture, axis: ScopeAxis, box: Rect | null) => vectorscopeOf(p, AXES[axis], box),
+  alpha: (p: ScopePicture) => alphaCounts(p),
+  trouble: (p: ScopePicture) => findTrouble(p),
+};
+
+export type ScopeWorker = typeof api;
+expose(api);

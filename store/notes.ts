@@ -1,0 +1,40 @@
+import type { Note, NoteColour, Shot } from '@/core/document/types';
+
+const quoted = (text: string): string => `"${text.replace(/"/g, '""').replace(/\r?\n/g, ' ')}"`;
+
+/** Frames as hours, minutes, seconds and frames at a whole number of frames a second. */
+export function timecode(frame: number, frameRate: number): string {
+  const rate = Math.max(1, Math.round(frameRate));
+  const f = Math.max(0, frame);
+  const parts = [Math.floor(f / rate / 3600), Math.floor(f / rate / 60) % 60, Math.floor(f / rate) % 60, f % rate];
+  return parts.map((v) => String(v).padStart(2, '0')).join(':');
+}
+
+/** All notes as comma-separated values (RFC 4180), one a line. */
+export function notesCsv({ notes, frameRate }: Shot): string {
+  const lines = notes.map((n) =>
+    [
+      n.frame,
+      n.last ?? n.frame,
+      timecode(n.frame, frameRate),
+      n.colour ?? '',
+      n.done ? 'done' : 'open',
+      quoted(n.text),
+      n.at?.join(' ') ?? '',
+    ].join(','),
+  );
+  return `${['first,last,timecode,colour,state,text,place', ...lines].join('\r\n')}\r\n`;
+}
+
+/** What edit lists call the colours. */
+const EDL: Record<NoteColour, string> = { clay: 'RED', ochre: 'YELLOW', glaze: 'CYAN', bone: 'WHITE' };
+
+/** All notes as an edit list of one event a note, with a locator each (CMX 3600 with its common comment lines). */
+export function notesEdl({ name, notes, frameRate }: Shot): string {
+  const event = (n: Note, i: number): string => {
+    const [from, to] = [timecode(n.frame, frameRate), timecode((n.last ?? n.frame) + 1, frameRate)];
+    const text = n.text.replace(/\r?\n/g, ' ').trim();
+    return `${String(i + 1).padStart(3, '0')}  AX       V     C        ${from} ${to} ${from} ${to}\n* LOC: ${from} ${EDL[n.colour ?? 'clay']} ${text}\n`;
+  };
+  return `TITLE: ${name}\nFCM: NON-DROP FRAME\n\n${notes.map(event).join('\n')}`;
+}

@@ -1,0 +1,152 @@
+'use client';
+import CheckIcon from '@mui/icons-material/Check';
+import WarningAmberIcon from '@mui/icons-material/WarningAmber';
+import { useEffect, useState } from 'react';
+import { usedFrames } from '@/core/document/media';
+import type { Shot } from '@/core/document/types';
+import type { FindingKind } from '@/core/scopes';
+import { rangesText } from '@/engine/sequences';
+import { accessOfSource } from '@/store/media';
+import { useRemarks } from '../lanes/Lanes';
+import { useMeasured, useOnStage } from '../stage/on-stage';
+import { useShot } from '../workbench/context';
+import { view } from '../workbench/state';
+
+interface Item {
+  key: string;
+  title: string;
+  text: string;
+  /** Worth knowing, but as somebody may have meant it. */
+  mild?: boolean;
+  show?: () => void;
+}
+
+const FOUND: Record<FindingKind, { title: string; text: string; channel: 'colour' | 'audit'; mild?: true }> = {
+  notFinite: { title: 'NaN or infinite', text: 'pixels are no numbers', channel: 'colour' },
+  negative: { title: 'Negative light', text: 'pixels are below 0', channel: 'colour' },
+  alphaBelow: { title: 'Alpha below 0', text: 'pixels', channel: 'audit' },
+  alphaAbove: { title: 'Alpha above 1', text: 'pixels', channel: 'audit' },
+  lightWithoutAlpha: { title: 'Light where alpha is 0', text: 'pixels: they add to what lies behind', channel: 'audit', mild: true },
+};
+
+/** What is wrong or unusual in the picture that is seen and in the shot, each with a way to it. */
+export function Checks() {
+  const items = [...usePictureItems(), ...useShotItems()];
+  const grave = items.filter((i) => !i.mild).length;
+  return (
+    <div className="board checks" role="region" aria-label="Checks">
+      <div className="check head">
+        {grave === 0 ? <CheckIcon sx={{ fontSize: 15 }} /> : <WarningAmberIcon className="doubt" sx={{ fontSize: 15 }} />}
+        <span className="grow">
+          {grave === 0 ? 'Nothing is wrong at this frame' : `${grave} to look at`}
+          {items.length > grave && `, ${items.length - grave} worth knowing`}.
+        </span>
+      </div>
+      {items.map((i) => (
+        <div key={i.key} className={`check${i.mild ? ' mild' : ''}`}>
+          <span className="grow">
+            <b>{i.title}</b> {i.text}
+          </span>
+          {i.show && (
+            <button className="pill" onClick={i.show}>
+              Show me
+            </button>
+          )}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+/** The pixels of the picture on the stage. */
+function usePictureItems(): Item[] {
+  const found = useMeasured((w, p) => w.trouble({ pixels: p.pixels, region: p.region }), 'trouble');
+  const { rendered, scale } = useOnStage();
+  if (!found || !rendered) return [];
+  return (Object.keys(FOUND) as FindingKind[])
+    .filter((k) => found[k].count > 0)
+    .map((k) => {
+      const { title, text, channel, mild } = FOUND[k];
+      const { count, around } = found[k];
+      const [w, h] = [rendered.format.width / scale, rendered.format.height / scale];
+      const show = (): void => {
+        const [bw, bh] = [(around.x1 - around.x0) / scale, (around.y1 - around.y0) / scale];
+        const zoom = Math.min(16, Math.max(0.25, Math.min(500 / (bw + 20), 340 / (bh + 20))));
+        const centre: [number, number] = [(around.x0 + around.x1) / 2 / scale - w / 2, (around.y0 + around.y1) / 2 / scale - h / 2];
+        view.set({ zoom, centre, channel });
+      };
+      return { key: k, title, text: `${count} ${text}`, show, ...(mild && { mild }) };
+    });
+}
+
+const select = (id: string) => (): void => view.set({ selection: { kind: 'step', id }, tab: 'lanes' });
+const selectSource = (id: string) => (): void => view.set({ selection: { kind: 'source', id } });
+
+/** The shot's structure and its media. */
+function useShotItems(): Item[] {
+  const shot = useShot();
+  const remarks = useRemarks();
+  const media = useMissing(shot);
+  const items: Item[] = remarks.map((r, i) => {
+    const lane = shot.lanes.find((l) => l.id === r.lane);
+    const step = lane?.steps.find((s) => s.id === r.step);
+    const title = step ? `${lane!.name} ▸ ${step.name}` : (lane?.name ?? 'Shot');
+    return { key: `remark ${i}`, title, text: r.message, ...(step && { show: select(step.id) }) };
+  });
+  items.push(...media);
+  for (const source of shot.sources) {
+    const used = shot.lanes.some((l) => 'source' in l.start && l.start.source === source.id);
+    if (source.kind === 'sequence') {
+      const { first, last } = usedFrames(source);
+      const has = new Set(source.frames?.map((f) => f.frame));
+      const gaps = Array.from({ length: Math.min(10_000, last - first + 1) }, (_, i) => first + i).filter((f) => !has.has(f));
+      if (gaps.length)
+        items.push({
+          key: `gaps ${source.id}`,
+          title: source.name,
+          text: `has no frame ${rangesText(gaps)}`,
+          show: selectSource(source.id),
+        });
+    }
+    if (source.alphaDoubt)
+      items.push({ key: `alpha ${source.id}`, title: source.name, text: source.alphaDoubt, show: selectSource(source.id) });
+    const { width, height } = source.format;
+    const other = source.kind !== 'lut' && (width !== shot.format.width || height !== shot.format.height);
+    if (used && other) {
+      const text = `is ${width}×${height}, the shot ${shot.format.width}×${shot.format.height}`;
+      items.push({ key: `size ${source.id}`, title: source.name, text, mild: true, show: selectSource(source.id) });
+    }
+  }
+  for (const lane of shot.lanes) {
+    if (lane.muted) items.push({ key: `muted ${lane.id}`, title: lane.name, text: 'is muted', mild: true });
+    for (const step of lane.steps) {
+      if (!step.on)
+        items.push({ key: `off ${step.id}`, title: `${lane.name} ▸ ${step.name}`, text: 'is off', mild: true, show: select(step.id) });
+    }
+  }
+  return items;
+}
+
+/** Sources whose files cannot be had. */
+function useMissing(shot: Shot): Item[] {
+  const [items, setItems] = useState<Item[]>([]);
+  const { sources } = shot;
+  useEffect(() => {
+    let live = true;
+    const look = async (): Promise<void> => {
+      const found: Item[] = [];
+      for (const s of sources) {
+        const { access, missing } = await accessOfSource(s);
+        const text =
+          access === 'gone' ? `misses ${missing.length} files, ${missing[0]} first` : 'is linked, and the browser asks before it reads it';
+        if (access !== 'here') found.push({ key: `media ${s.id}`, title: s.name, text, show: selectSource(s.id) });
+      }
+      if (live) setItems(found);
+    };
+    void look();
+    return () => {
+      live = false;
+    };
+  }, [sources]);
+  return items;
+}

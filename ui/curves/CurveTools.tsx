@@ -1,0 +1,127 @@
+'use client';
+import Button from '@mui/material/Button';
+import Tooltip from '@mui/material/Tooltip';
+import { easeKeys, moveKeys, partsOf, smoothKeys, thinKeys } from '@/core/document/keys';
+import { withKey } from '@/core/document/params';
+import { valueAt } from '@/core/document/curve';
+import type { Key, Step } from '@/core/document/types';
+import { setKeys } from '@/store/commands';
+import { NumberField } from '../controls/NumberField';
+import { toast } from '../theme/toast';
+import { useRun } from '../workbench/context';
+import { useView } from '../workbench/state';
+import type { Track } from './Curves';
+
+/** Keys that were copied, their frames counted from the first. */
+let clipboard: readonly Key[] = [];
+
+interface Props {
+  step: Step;
+  track: Track;
+  chosen: ReadonlySet<number>;
+  onChosen(frames: ReadonlySet<number>): void;
+  onFit(): void;
+}
+
+/** What can be done with the chosen keys of the active curve; with all of them where none is chosen. */
+export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
+  const run = useRun();
+  const frame = useView((s) => s.frame);
+  const { keys, part, param } = track;
+  const many = chosen.size ? chosen : new Set(keys.map((k) => k.frame));
+  const lone = chosen.size === 1 ? keys.find((k) => chosen.has(k.frame)) : undefined;
+  const set = (label: string, next: readonly Key[], gesture?: string): boolean => run(label, setKeys(step.id, param, next, frame), gesture);
+  const button = (label: string, tip: string, act: () => void, disabled = false) => (
+    <Tooltip title={tip} key={label}>
+      <span>
+        <Button disabled={disabled} onClick={act}>
+          {label}
+        </Button>
+      </span>
+    </Tooltip>
+  );
+  const thin = (): void => {
+    const values = keys.map((k) => partsOf(k.value)[part] ?? 0);
+    const next = thinKeys(keys, many, 0.01 * (Math.max(...values) - Math.min(...values)));
+    if (set('Thin keys', next))
+      toast('info', `${keys.length - next.length} of ${keys.length} keys were needless to within 1 % of the curve's height.`);
+    onChosen(new Set());
+  };
+  const paste = (): void => {
+    if (clipboard.length === 0) return;
+    if (partsOf(clipboard[0]!.value).length !== partsOf(keys[0]!.value).length)
+      return toast('error', 'The copied keys have another number of values than this parameter.');
+    let next = keys;
+    for (const k of clipboard) next = [...next.filter((o) => o.frame !== frame + k.frame), { ...k, frame: frame + k.frame }];
+    if (set('Paste keys', next)) onChosen(new Set(clipboard.map((k) => frame + k.frame)));
+  };
+  return (
+    <div className="scope-bar curve-tools">
+      {(['hold', 'linear', 'smooth', 'flat'] as const).map((ease) =>
+        button(ease[0]!.toUpperCase() + ease.slice(1), `Lets the chosen keys ${EASES[ease]}`, () =>
+          set('Ease keys', easeKeys(keys, many, ease)),
+        ),
+      )}
+      <span className="sep" />
+      {button('Add', `A key at frame ${frame}, on the curve`, () => {
+        if (set('Add key', withKey({ keys: [...keys] }, frame, valueAt(keys, frame)).keys)) onChosen(new Set([frame]));
+      })}
+      {button(
+        'Delete',
+        'Takes the chosen keys away; the last leaves its value',
+        () => {
+          if (
+            set(
+              'Delete keys',
+              keys.filter((k) => !chosen.has(k.frame)),
+            )
+          )
+            onChosen(new Set());
+        },
+        chosen.size === 0,
+      )}
+      {button('Copy', 'Copies the chosen keys', () => {
+        const first = Math.min(...many);
+        clipboard = keys.filter((k) => many.has(k.frame)).map((k) => ({ ...k, frame: k.frame - first }));
+        toast('info', `${clipboard.length} keys copied: Paste puts them at the current frame of any curve with as many values.`);
+      })}
+      {button('Paste', 'Puts copied keys at the current frame', paste)}
+      <span className="sep" />
+      {button('Smooth', 'Draws each chosen value towards its neighbours', () => set('Smooth keys', smoothKeys(keys, many)))}
+      {button('Thin out', 'Takes away keys that the curve does not need, to within 1 % of its height', thin)}
+      {button('Fit', 'Shows all keys (double-click). The wheel zooms values, with Shift frames.', onFit)}
+      <span className="grow" />
+      {lone && (
+        <>
+          <span className="dust">frame</span>
+          <NumberField
+            label="Key's frame"
+            value={lone.frame}
+            whole
+            step={1}
+            onChange={(f, gesture) => {
+              if (set('Move key', moveKeys(keys, chosen, { frames: f - lone.frame }), gesture)) onChosen(new Set([f]));
+            }}
+          />
+          <span className="dust">value</span>
+          <NumberField
+            label="Key's value"
+            value={partsOf(lone.value)[part] ?? 0}
+            decimals={3}
+            step={0.01}
+            onChange={(v, gesture) =>
+              void set('Set key', moveKeys(keys, chosen, { part, lift: v - (partsOf(lone.value)[part] ?? 0) }), gesture)
+            }
+          />
+        </>
+      )}
+    </div>
+  );
+}
+
+const EASES = {
+  hold: 'hold their values until the next',
+  linear: 'go straight to the next',
+  smooth: 'pass smoothly, without overshooting',
+  flat: 'arrive and leave level',
+} as const;

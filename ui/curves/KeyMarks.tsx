@@ -1,0 +1,177 @@
+'use client';
+import { useRef } from 'react';
+import { moveKeys, partsOf, repeatedKeys } from '@/core/document/keys';
+import type { Key, Step } from '@/core/document/types';
+import { setKeys } from '@/store/commands';
+import { newGesture } from '../controls/NumberField';
+import { useRun } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import type { Track, Viewport } from './Curves';
+
+interface Props {
+  step: Step;
+  track: Track;
+  chosen: ReadonlySet<number>;
+  onChosen(frames: ReadonlySet<number>): void;
+  port: Viewport;
+  x(frame: number): number;
+  y(value: number): number;
+  size: { width: number; height: number };
+}
+
+/** Follows a drag until the release; the whole of it is one step of undo. */
+function follow(e: React.PointerEvent, move: (dx: number, dy: number, gesture: string) => void): void {
+  e.stopPropagation();
+  const gesture = newGesture();
+  const [x0, y0] = [e.clientX, e.clientY];
+  view.set({ dragging: true });
+  const on = (ev: PointerEvent): void => move(ev.clientX - x0, ev.clientY - y0, gesture);
+  const off = (): void => {
+    view.set({ dragging: false });
+    window.removeEventListener('pointermove', on);
+    window.removeEventListener('pointerup', off);
+  };
+  window.addEventListener('pointermove', on);
+  window.addEventListener('pointerup', off);
+}
+
+/** The keys of the active curve: chosen by a click, moved by dragging, with handles where a lone number is smooth. */
+export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Props) {
+  const run = useRun();
+  const frame = useView((s) => s.frame);
+  const { keys, part, param } = track;
+  const repeats = new Set(repeatedKeys(keys));
+  const perFrame = size.width / (port.last - port.first);
+  const perValue = size.height / (port.high - port.low);
+  const valueOf = (k: Key): number => partsOf(k.value)[part] ?? 0;
+  const set = (next: readonly Key[], gesture: string): boolean => run('Move keys', setKeys(step.id, param, next, frame), gesture);
+
+  const press = (k: Key) => (e: React.PointerEvent) => {
+    const mine = e.shiftKey
+      ? new Set(chosen.has(k.frame) ? [...chosen].filter((f) => f !== k.frame) : [...chosen, k.frame])
+      : chosen.has(k.frame)
+        ? chosen
+        : new Set([k.frame]);
+    onChosen(mine);
+    if (mine.size === 0) return;
+    const start = keys;
+    follow(e, (dx, dy, gesture) => {
+      const frames = Math.round(dx / perFrame);
+      if (set(moveKeys(start, mine, { frames, part, lift: -dy / perValue }), gesture)) onChosen(new Set([...mine].map((f) => f + frames)));
+    });
+  };
+
+  const handle = (k: Key, side: 'before' | 'after') => {
+    const own = k[side];
+    const i = keys.indexOf(k);
+    const next = keys[side === 'after' ? i + 1 : i - 1];
+    if (typeof k.value !== 'number' || k.ease !== 'smooth' || !next || !chosen.has(k.frame)) return null;
+    const [df, dv] = own ?? [(next.frame - k.frame) / 3, 0];
+    const [hx, hy] = [x(k.frame + df), y(valueOf(k) + dv)];
+    const drag = (e: React.PointerEvent): void =>
+      follow(e, (dx, dy, gesture) => {
+        const to: [number, number] = [df + dx / perFrame, dv - dy / perValue];
+        // A handle stays on its own side of the key.
+        to[0] = side === 'after' ? Math.max(0.05, to[0]) : Math.min(-0.05, to[0]);
+        set(
+          keys.map((o) => (o.frame === k.frame ? { ...o, [side]: to } : o)),
+          gesture,
+        );
+      });
+    return (
+      <g key={side}>
+        <line x1={x(k.frame)} y1={y(valueOf(k))} x2={hx} y2={hy} stroke="var(--dust)" />
+        <circle
+          cx={hx}
+          cy={hy}
+          r={4}
+          fill="var(--pit)"
+          stroke="var(--bone)"
+          onPointerDown={drag}
+          style={{ cursor: 'grab' }}
+          aria-label={`Handle ${side} ${k.frame}`}
+        />
+      </g>
+    );
+  };
+
+  return (
+    <g>
+      {keys.map((k) => (
+        <g key={k.frame}>
+          {handle(k, 'before')}
+          {handle(k, 'after')}
+          {repeats.has(k.frame) && <circle cx={x(k.frame)} cy={y(valueOf(k))} r={8} fill="none" stroke="var(--ochre)" />}
+          <rect
+            x={-4.5}
+            y={-4.5}
+            width={9}
+            height={9}
+            transform={`translate(${x(k.frame)} ${y(valueOf(k))}) rotate(45)`}
+            fill={chosen.has(k.frame) ? 'var(--bone)' : track.colour}
+            stroke="var(--pit)"
+            style={{ cursor: 'move' }}
+            role="button"
+            aria-label={`Key at ${k.frame}`}
+            onPointerDown={press(k)}
+            onDoubleClick={(e) => e.stopPropagation()}
+          />
+        </g>
+      ))}
+      <SelectionBox
+        port={port}
+        size={size}
+        onBox={(x0, y0, x1, y1) =>
+          onChosen(
+            new Set(
+              keys.filter((k) => x(k.frame) >= x0 && x(k.frame) <= x1 && y(valueOf(k)) >= y0 && y(valueOf(k)) <= y1).map((k) => k.frame),
+            ),
+          )
+        }
+      />
+    </g>
+  );
+}
+
+/** Alt-dragging over the curves chooses the keys inside. */
+function SelectionBox({
+  size,
+  onBox,
+}: {
+  port: Viewport;
+  size: { width: number; height: number };
+  onBox(x0: number, y0: number, x1: number, y1: number): void;
+}) {
+  const box = useRef<SVGRectElement>(null);
+  return (
+    <>
+      <rect ref={box} fill="rgb(233 227 216 / 10%)" stroke="var(--bone)" pointerEvents="none" width={0} height={0} />
+      <rect
+        className="box-catcher"
+        width={size.width}
+        height={14}
+        fill="transparent"
+        style={{ cursor: 'crosshair' }}
+        onPointerDown={(e) => {
+          const corner = e.currentTarget.getBoundingClientRect();
+          const [x0, y0] = [e.clientX - corner.left, e.clientY - corner.top];
+          follow(e, (dx, dy) => {
+            const r = { x: Math.min(x0, x0 + dx), y: Math.min(y0, y0 + dy), width: Math.abs(dx), height: Math.abs(dy) };
+            for (const [name, v] of Object.entries(r)) box.current?.setAttribute(name, String(v));
+            onBox(r.x, r.y, r.x + r.width, r.y + r.height);
+          });
+          window.addEventListener(
+            'pointerup',
+            () => {
+              box.current?.setAttribute('width', '0');
+              box.current?.setAttribute('height', '0');
+            },
+            { once: true },
+          );
+        }}
+      >
+        <title>Drag from this edge to choose the keys in a box</title>
+      </rect>
+    </>
+  );
+}

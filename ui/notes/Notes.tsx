@@ -1,0 +1,120 @@
+'use client';
+import DeleteOutlineIcon from '@mui/icons-material/DeleteOutlined';
+import PlaceIcon from '@mui/icons-material/Place';
+import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import IconButton from '@mui/material/IconButton';
+import OutlinedInput from '@mui/material/OutlinedInput';
+import { useState } from 'react';
+import type { Note } from '@/core/document/types';
+import { NOTE_COLOURS } from '@/core/document/types';
+import * as commands from '@/store/commands';
+import { notesCsv, notesEdl } from '@/store/notes';
+import { NumberField } from '../controls/NumberField';
+import { saveBlob } from '../theme/save-blob';
+import { useRun, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+
+/** Remarks on frames: written here, seen on the time strip and on the picture, taken out as a table or an edit list. */
+export function Notes() {
+  const shot = useShot();
+  const run = useRun();
+  const frame = useView((s) => s.frame);
+  const [open, setOpen] = useState(false);
+  const shown = open ? shot.notes.filter((n) => !n.done) : shot.notes;
+  const save = (text: string, ending: string): void => saveBlob(new Blob([text], { type: 'text/plain' }), `${shot.name} notes.${ending}`);
+  return (
+    <div className="board notes" role="region" aria-label="Notes">
+      <div className="scope-bar">
+        <Button variant="outlined" onClick={() => run('Add note', commands.addNote(frame))}>
+          Note at frame {frame}
+        </Button>
+        <button className={`pill${open ? ' on' : ''}`} aria-pressed={open} onClick={() => setOpen(!open)}>
+          Open ones only
+        </button>
+        <span className="grow" />
+        <Button disabled={shot.notes.length === 0} onClick={() => save(notesCsv(shot), 'csv')}>
+          Export CSV
+        </Button>
+        <Button disabled={shot.notes.length === 0} onClick={() => save(notesEdl(shot), 'edl')}>
+          Export EDL
+        </Button>
+      </div>
+      {shown.map((n) => (
+        <NoteRow key={n.id} note={n} />
+      ))}
+      {shown.length === 0 && (
+        <div className="empty">
+          {shot.notes.length
+            ? 'All notes are done.'
+            : 'Notes hold what is to be done or looked at, frame by frame. Add one at the frame you see.'}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function NoteRow({ note }: { note: Note }) {
+  const run = useRun();
+  const placing = useView((s) => s.placing === note.id);
+  const here = useView((s) => s.frame >= note.frame && s.frame <= (note.last ?? note.frame));
+  const change = (c: Partial<Omit<Note, 'id'>>, gesture?: string): void =>
+    void run('Change note', commands.changeNote(note.id, c), gesture);
+  return (
+    <div className={`note${note.done ? ' done' : ''}${here ? ' here' : ''}`} data-testid={`note ${note.frame}`}>
+      <Checkbox
+        size="small"
+        checked={note.done ?? false}
+        slotProps={{ input: { 'aria-label': `Note at ${note.frame} is done` } }}
+        onChange={(e) => change({ done: e.target.checked })}
+      />
+      <button
+        className="pill mono"
+        aria-label={`Go to the note at ${note.frame}`}
+        onClick={() => view.set({ frame: note.frame, playing: false })}
+      >
+        {note.frame}
+        {note.last !== undefined && `–${note.last}`}
+      </button>
+      <span className="note-last">
+        <NumberField
+          label={`Last frame of the note at ${note.frame}`}
+          value={note.last ?? note.frame}
+          min={note.frame}
+          whole
+          step={1}
+          onChange={(last, gesture) => change({ last }, gesture)}
+        />
+      </span>
+      <OutlinedInput
+        size="small"
+        fullWidth
+        placeholder="What is to be done here"
+        inputProps={{ 'aria-label': `Text of the note at ${note.frame}` }}
+        value={note.text}
+        onKeyDown={(e) => e.stopPropagation()}
+        onChange={(e) => change({ text: e.target.value }, `note ${note.id}`)}
+      />
+      {NOTE_COLOURS.map((c) => (
+        <button
+          key={c}
+          className={`dot ${c}${note.colour === c ? ' on' : ''}`}
+          aria-label={`Colour ${c}`}
+          aria-pressed={note.colour === c}
+          onClick={() => change({ colour: c })}
+        />
+      ))}
+      <IconButton
+        aria-label={note.at ? 'Move its pin on the picture' : 'Pin it to the picture'}
+        aria-pressed={placing}
+        color={note.at ? 'secondary' : 'default'}
+        onClick={() => view.set({ placing: placing ? null : note.id })}
+      >
+        <PlaceIcon sx={{ fontSize: 15 }} />
+      </IconButton>
+      <IconButton aria-label={`Delete the note at ${note.frame}`} onClick={() => run('Delete note', commands.removeNote(note.id))}>
+        <DeleteOutlineIcon sx={{ fontSize: 15 }} />
+      </IconButton>
+    </div>
+  );
+}

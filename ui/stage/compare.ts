@@ -1,0 +1,73 @@
+import type { Shot } from '@/core/document/types';
+import { tapName } from '../workbench/context';
+import type { Compare, CompareMode, Pin } from '../workbench/state';
+import { view } from '../workbench/state';
+import { channelsOf, usePinned } from '../workbench/use-picture';
+import type { OtherLook } from './look';
+import { useOnStage } from './on-stage';
+import type { StagePlace } from './Stage';
+import { useView } from '../workbench/state';
+
+export const MODES: readonly { value: CompareMode; label: string; help: string }[] = [
+  { value: 'off', label: 'Off', help: 'Only what is seen' },
+  { value: 'wipe', label: 'Wipe', help: 'A line that moves and turns parts the two' },
+  { value: 'side', label: 'Side by side', help: 'What is seen at the left, the pin at the right' },
+  { value: 'flip', label: 'Flip', help: 'The pin in the place of what is seen' },
+  { value: 'difference', label: 'Difference', help: 'How far the two are apart, brightened' },
+];
+
+/** Keeps what is seen now in a slot: as a point of the shot, or as a picture that stays as it is. */
+export function pinSeen(shot: Shot, slot: number, snapshot: boolean): void {
+  const { seen, layer, pins, frame } = view.get();
+  const tap = seen ?? (shot.result === null ? null : { lane: shot.result });
+  if (!tap) return;
+  const { rendered, scale } = useOnStage.getState();
+  const name = `${tapName(shot, tap)}${layer ? ` · ${layer}` : ''}`;
+  const pin: Pin = {
+    label: snapshot ? `${name}, kept at ${frame}` : name,
+    tap: seen,
+    layer,
+    ...(snapshot && rendered && { snapshot: { rendered, scale } }),
+  };
+  view.set({ pins: pins.map((p, i) => (i === slot ? pin : p)) });
+}
+
+/** Shows a pin's point on the stage; of a picture that was kept, compares by flipping. */
+export function recallPin(slot: number): void {
+  const { pins, compare } = view.get();
+  const pin = pins[slot];
+  if (!pin) return;
+  if (pin.snapshot)
+    view.set({ compare: { ...compare, pin: slot, mode: compare.mode === 'flip' && compare.pin === slot ? 'off' : 'flip' } });
+  else view.set({ seen: pin.tap, layer: pin.layer, compare: compare.mode === 'flip' ? { ...compare, mode: 'off' } : compare });
+}
+
+export const setCompare = (change: Partial<Compare>): void => view.set({ compare: { ...view.get().compare, ...change } });
+
+/** Wipes against the pin that is chosen; without one what is seen now is kept as the first. */
+export function toggleWipe(shot: Shot): void {
+  const { compare, pins } = view.get();
+  if (compare.mode === 'wipe') return setCompare({ mode: 'off' });
+  if (!pins[compare.pin]) pinSeen(shot, compare.pin, true);
+  setCompare({ mode: 'wipe' });
+}
+
+/** The direction from the picture to the other across the wipe's line. */
+export const wipeNormal = (angle: number): [number, number] => [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+
+/** What is compared with, as the stage draws it: null where nothing is, or it is not there yet. */
+export function useOther(
+  place: StagePlace,
+  format: { width: number; height: number },
+  ratio: number,
+): { other: OtherLook | null; flipped: { rendered: OtherLook['rendered']; scale: number } | null } {
+  const compare = useView((s) => s.compare);
+  const pin = useView((s) => s.pins[s.compare.pin] ?? null);
+  const picture = usePinned(compare.mode === 'off' ? null : pin, (available) => channelsOf(available, pin?.layer ?? ''));
+  const { mode } = compare;
+  if (!picture || mode === 'off') return { other: null, flipped: null };
+  if (mode === 'flip') return { other: null, flipped: picture };
+  const [x, y] = [(place.x + compare.x * format.width * place.zoom) * ratio, (place.y + compare.y * format.height * place.zoom) * ratio];
+  const other: OtherLook = { ...picture, mode, wipe: [x, y, ...wipeNormal(compare.angle)], gain: compare.gain };
+  return { other, flipped: null };
+}
