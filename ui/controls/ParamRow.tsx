@@ -15,6 +15,7 @@ import { passesOf } from '@/core/layers';
 import * as commands from '@/store/commands';
 import { useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { LinkLine, useParamMenu } from './ParamMenu';
 import { NumberField, newGesture, useGesture } from './NumberField';
 
 interface RowProps {
@@ -27,25 +28,32 @@ interface RowProps {
 export function ParamRow({ step, name, definition: d }: RowProps) {
   const shot = useShot();
   const run = useRun();
-  const frame = useView((s) => s.frame);
+  const moves = isKeyed(name === 'mix' ? step.mix : step.params[name]) || isLink(name === 'mix' ? step.mix : step.params[name]);
+  // A constant is the same at every frame: its row is not drawn for each.
+  const shownAt = useView((s) => (moves ? s.frame : null));
+  const frame = shownAt ?? view.get().frame;
   const [problem, setProblem] = useState<string | null>(null);
   const param: Param | undefined = name === 'mix' ? step.mix : step.params[name];
   const value = admit(d, resolveParam(shot, param, d.default, frame));
   const changed = name === 'mix' ? step.mix !== 1 : param !== undefined;
   const set = (v: Value, gesture?: string): void =>
-    void run(`Change ${d.title.toLowerCase()}`, commands.setParams(step.id, { [name]: v }, frame), gesture);
+    void run(`Change ${d.title.toLowerCase()}`, commands.setParams(step.id, { [name]: v }, view.get().frame), gesture);
   const keyed = isKeyed(param);
   const here = keyed && param.keys.some((k) => k.frame === frame);
+  const menu = useParamMenu(step, name, d, param, value);
   const single = d.kind === 'number' || d.kind === 'integer';
   return (
     <div className={`row${single ? '' : ' wide'}`}>
-      <Tooltip title={[d.help, 'Double-click resets.'].filter(Boolean).join(' ')} placement="left">
+      <Tooltip title={[d.help, 'Double-click resets, right-click offers more.'].filter(Boolean).join(' ')} placement="left">
         <label
           className={`ellipsis${changed ? ' changed' : ''}`}
+          onContextMenu={(e) => {
+            e.preventDefault();
+            menu.open(e.currentTarget);
+          }}
           onDoubleClick={() => run(`Reset ${d.title.toLowerCase()}`, commands.resetParam(step.id, name))}
         >
           {d.title}
-          {isLink(param) && ' ⇠'}
         </label>
       </Tooltip>
       <Field d={d} value={value} set={set} step={step} name={name} onProblem={setProblem} />
@@ -57,10 +65,12 @@ export function ParamRow({ step, name, definition: d }: RowProps) {
             className={`diamond${keyed ? ' keyed' : ''}${here ? ' here' : ''}`}
             aria-label={`Key of ${d.title}`}
             aria-pressed={here}
-            onClick={() => run(here ? 'Remove key' : 'Set key', commands.toggleKey(step.id, name, value, frame))}
+            onClick={() => run(here ? 'Remove key' : 'Set key', commands.toggleKey(step.id, name, value, view.get().frame))}
           />
         </Tooltip>
       )}
+      {isLink(param) && <LinkLine step={step} name={name} d={d} param={param} value={value} />}
+      {menu.elements}
       {problem && (
         <span className="bad-note" role="alert">
           {problem}

@@ -4,12 +4,12 @@ import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
-import { useState } from 'react';
-import { isKeyed, findStep } from '@/core/document/params';
+import { memo, useState } from 'react';
+import { isKeyed } from '@/core/document/params';
 import type { Lane, Step } from '@/core/document/types';
 import * as commands from '@/store/commands';
 import type { Dragged } from '../workbench/drag';
-import { tapName, useRun, useShot } from '../workbench/context';
+import { useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { Renamable } from './Renamable';
 
@@ -38,11 +38,20 @@ export function StartChip({ lane, label }: { lane: Lane; label: string }) {
 }
 
 /** A step as drawn on a lane: hatched when off, notch when masked, dot when keyed, flag where the view is. */
-export function StepChip({ step, remark }: { step: Step; remark: string | undefined }) {
-  const shot = useShot();
+interface StepChipProps {
+  step: Step;
+  lane: string;
+  /** Its place in the lane. */
+  index: number;
+  remark: string | undefined;
+  /** Of a join, the name of what it brings. */
+  front: string | undefined;
+}
+
+export const StepChip = memo(function StepChip({ step, lane, index, remark, front }: StepChipProps) {
   const run = useRun();
-  const seen = useView((s) => s.seen);
-  const selection = useView((s) => s.selection);
+  const seenHere = useView((s) => s.seen?.after === step.id);
+  const selected = useView((s) => s.selection?.kind === 'step' && s.selection.id === step.id);
   const [renaming, setRenaming] = useState(false);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const drag = useDraggable({
@@ -50,10 +59,7 @@ export function StepChip({ step, remark }: { step: Step; remark: string | undefi
     data: { kind: 'chip', id: step.id, label: step.name } satisfies Dragged,
     disabled: renaming,
   });
-  const selected = selection?.kind === 'step' && selection.id === step.id;
   const keyed = [...Object.values(step.params), step.mix].some(isKeyed);
-  const front = step.type === 'join' ? step.feeds.front : undefined;
-  const lane = findStep(shot, step.id)?.lane;
   const act = (label: string, change: commands.Change) => () => {
     setMenu(null);
     run(label, change);
@@ -73,7 +79,7 @@ export function StepChip({ step, remark }: { step: Step; remark: string | undefi
           setMenu(e.currentTarget);
         }}
       >
-        {seen?.after === step.id && <span className="flag" aria-label="seen here" />}
+        {seenHere && <span className="flag" aria-label="seen here" />}
         {remark && (
           <Tooltip title={remark}>
             <span className="warn" aria-label={`Warning: ${remark}`}>
@@ -83,7 +89,7 @@ export function StepChip({ step, remark }: { step: Step; remark: string | undefi
         )}
         {front && !renaming ? (
           <span onDoubleClick={() => setRenaming(true)}>
-            {joinWord(step)} ◂ {tapName(shot, front)}
+            {joinWord(step)} ◂ {front}
           </span>
         ) : (
           <Renamable
@@ -96,37 +102,33 @@ export function StepChip({ step, remark }: { step: Step; remark: string | undefi
         {step.mask && <span className="notch" aria-label="masked" />}
         {keyed && <span className="d" aria-label="keyed" />}
       </button>
-      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        <MenuItem
-          onClick={() => {
-            setMenu(null);
-            if (lane) view.set({ seen: { lane: lane.id, after: step.id } });
-          }}
-        >
-          See the picture here (V)
-        </MenuItem>
-        <MenuItem onClick={act(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}>
-          {step.on ? 'Switch off (Q)' : 'Switch on (Q)'}
-        </MenuItem>
-        <MenuItem
-          onClick={() => {
-            setMenu(null);
-            setRenaming(true);
-          }}
-        >
-          Rename
-        </MenuItem>
-        {lane && (
+      {menu && (
+        <Menu anchorEl={menu} open onClose={() => setMenu(null)}>
           <MenuItem
-            onClick={act('Duplicate step', commands.moveStep(step.id, lane.id, lane.steps.findIndex((s) => s.id === step.id) + 1, true))}
+            onClick={() => {
+              setMenu(null);
+              view.set({ seen: { lane, after: step.id } });
+            }}
           >
-            Duplicate
+            See the picture here (V)
           </MenuItem>
-        )}
-        {lane && <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id, after: step.id }))}>New lane from here</MenuItem>}
-        <MenuItem onClick={act('Reset step', commands.resetStep(step.id))}>Reset</MenuItem>
-        <MenuItem onClick={act('Delete step', commands.removeStep(step.id))}>Delete</MenuItem>
-      </Menu>
+          <MenuItem onClick={act(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}>
+            {step.on ? 'Switch off (Q)' : 'Switch on (Q)'}
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              setRenaming(true);
+            }}
+          >
+            Rename
+          </MenuItem>
+          <MenuItem onClick={act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))}>Duplicate</MenuItem>
+          <MenuItem onClick={act('New tap', commands.tapLane({ lane, after: step.id }))}>New lane from here</MenuItem>
+          <MenuItem onClick={act('Reset step', commands.resetStep(step.id))}>Reset</MenuItem>
+          <MenuItem onClick={act('Delete step', commands.removeStep(step.id))}>Delete</MenuItem>
+        </Menu>
+      )}
     </>
   );
-}
+});

@@ -6,24 +6,55 @@ import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
 import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import { Fragment, useState } from 'react';
+import { Fragment, memo, useState } from 'react';
 import { usersOf } from '@/core/document/graph';
 import type { Lane, Shot } from '@/core/document/types';
 import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
-import { tapName, useRun, useShot } from '../workbench/context';
+import { tapName, useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { Thumbnail } from '../stage/Thumbnail';
 import { StartChip, StepChip, joinWord } from './Chip';
 import { Renamable } from './Renamable';
 import { TimeStrip } from './TimeStrip';
 
-export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remark[] }) {
-  const shot = useShot();
+/** What a row shows that is not in its lane. */
+export interface LaneAbout {
+  use: string;
+  matte: boolean;
+  result: boolean;
+  start: string;
+  /** What each join brings, and what is remarked of each step. */
+  fronts: Record<string, string>;
+  remarks: Record<string, string>;
+}
+
+export function aboutLane(shot: Shot, lane: Lane, remarks: readonly Remark[]): LaneAbout {
+  const fronts = lane.steps.flatMap((s): [string, string][] =>
+    s.type === 'join' && s.feeds.front ? [[s.id, tapName(shot, s.feeds.front)]] : [],
+  );
+  return {
+    use: purposeOf(shot, lane),
+    matte: isMatte(shot, lane),
+    result: shot.result === lane.id,
+    start: startName(shot, lane),
+    fronts: Object.fromEntries(fronts),
+    remarks: Object.fromEntries(remarks.filter((r) => r.step && lane.steps.some((s) => s.id === r.step)).map((r) => [r.step!, r.message])),
+  };
+}
+
+interface Props {
+  lane: Lane;
+  about: LaneAbout;
+}
+
+/** A row is drawn anew only where its own lane, or what is shown of others, is another. */
+export const LaneRow = memo(Row, (a, b) => a.lane === b.lane && JSON.stringify(a.about) === JSON.stringify(b.about));
+
+function Row({ lane, about }: Props) {
   const run = useRun();
-  const selection = useView((s) => s.selection);
-  const selected = selection?.kind === 'lane' && selection.id === lane.id;
+  const selected = useView((s) => s.selection?.kind === 'lane' && s.selection.id === lane.id);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
@@ -31,7 +62,6 @@ export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remar
     setMenu(null);
     run(label, change);
   };
-  const use = useOf(shot, lane);
   return (
     <div className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}`} data-testid={`lane ${lane.name}`}>
       <div
@@ -53,7 +83,7 @@ export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remar
         >
           {lane.muted ? <VisibilityOffIcon sx={{ fontSize: 15 }} /> : <VisibilityIcon sx={{ fontSize: 15 }} />}
         </button>
-        <Thumbnail tap={{ lane: lane.id }} width={50} height={28} matte={isMatte(shot, lane)} />
+        <Thumbnail tap={{ lane: lane.id }} width={50} height={28} matte={about.matte} />
         <div className="grow">
           <b className="ellipsis">
             <Renamable
@@ -63,7 +93,7 @@ export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remar
               onName={(name) => run('Rename lane', commands.changeLane(lane.id, { name }))}
             />
           </b>
-          <small className={`ellipsis${shot.result === lane.id ? ' result' : ''}`}>{use}</small>
+          <small className={`ellipsis${about.result ? ' result' : ''}`}>{about.use}</small>
         </div>
         <IconButton
           aria-label={`Menu of lane ${lane.name}`}
@@ -72,38 +102,42 @@ export function LaneRow({ lane, remarks }: { lane: Lane; remarks: readonly Remar
         >
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
-        <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              setRenaming(true);
-            }}
-          >
-            Rename
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              view.set({ seen: { lane: lane.id } });
-            }}
-          >
-            See this lane
-          </MenuItem>
-          <MenuItem onClick={act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed }))}>
-            {lane.collapsed ? 'Expand' : 'Collapse to one line'}
-          </MenuItem>
-          <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id }))}>New lane from the end of this one</MenuItem>
-          <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id, after: '' }))}>New lane from the start of this one</MenuItem>
-          {shot.result !== lane.id && <MenuItem onClick={act('Set result', commands.setResult(lane.id))}>Make this the result</MenuItem>}
-          <MenuItem onClick={act('Delete lane', commands.removeLane(lane.id))}>Delete lane</MenuItem>
-        </Menu>
+        {menu && (
+          <Menu anchorEl={menu} open onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                setRenaming(true);
+              }}
+            >
+              Rename
+            </MenuItem>
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                view.set({ seen: { lane: lane.id } });
+              }}
+            >
+              See this lane
+            </MenuItem>
+            <MenuItem onClick={act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed }))}>
+              {lane.collapsed ? 'Expand' : 'Collapse to one line'}
+            </MenuItem>
+            <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id }))}>New lane from the end of this one</MenuItem>
+            <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id, after: '' }))}>
+              New lane from the start of this one
+            </MenuItem>
+            {!about.result && <MenuItem onClick={act('Set result', commands.setResult(lane.id))}>Make this the result</MenuItem>}
+            <MenuItem onClick={act('Delete lane', commands.removeLane(lane.id))}>Delete lane</MenuItem>
+          </Menu>
+        )}
       </div>
       <div className="strip">
-        <StartChip lane={lane} label={startName(shot, lane)} />
+        <StartChip lane={lane} label={about.start} />
         {lane.steps.map((step, i) => (
           <Fragment key={step.id}>
             <Slot lane={lane.id} index={i} />
-            <StepChip step={step} remark={remarks.find((r) => r.step === step.id)?.message} />
+            <StepChip step={step} lane={lane.id} index={i} remark={about.remarks[step.id]} front={about.fronts[step.id]} />
           </Fragment>
         ))}
         <Slot lane={lane.id} index={lane.steps.length} />
@@ -137,7 +171,7 @@ function isMatte(shot: Shot, lane: Lane): boolean {
 }
 
 /** "result", "over ▸ harbour", "feeds Screen key", "not used". */
-function useOf(shot: Shot, lane: Lane): string {
+function purposeOf(shot: Shot, lane: Lane): string {
   if (shot.result === lane.id) return 'result';
   const users = usersOf(shot, lane.id);
   const join = users.find((u) => u.step?.type === 'join' && u.use === 'front');

@@ -1,6 +1,6 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
-import { useMemo, useRef, useState } from 'react';
+import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { Remark } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
 import type { Shot } from '@/core/document/types';
@@ -10,7 +10,7 @@ import { STEPS } from '@/core/steps';
 import type { Target } from '../workbench/drag';
 import { useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
-import { LaneRow } from './LaneRow';
+import { LaneRow, aboutLane } from './LaneRow';
 import { Ruler } from './TimeStrip';
 
 const ROW = 42;
@@ -20,11 +20,18 @@ const COLLAPSED = 24;
 export function useRemarks(): Remark[] {
   const shot = useShot();
   // While playing, the remarks of the frame at which it began are good enough.
-  const still = useView((s) => (s.playing ? null : s.frame));
+  const still = useDeferredValue(useView((s) => (s.playing ? null : s.frame)));
   const [frame, setFrame] = useState(still ?? 1);
   if (still !== null && still !== frame) setFrame(still);
   const rendered = useView((s) => s.remarks);
-  return useMemo(() => merge(remarksOf(shot, frame), rendered), [shot, frame, rendered]);
+  const now = useMemo(() => merge(remarksOf(shot, frame), rendered), [shot, frame, rendered]);
+  // The same remarks stay the same list, so that nothing is drawn anew for them.
+  const [kept, setKept] = useState(now);
+  if (kept !== now && JSON.stringify(kept) !== JSON.stringify(now)) {
+    setKept(now);
+    return now;
+  }
+  return kept;
 }
 
 const merge = (a: readonly Remark[], b: readonly Remark[]): Remark[] => [
@@ -72,7 +79,7 @@ export function Lanes() {
     >
       <Ruler />
       {shot.lanes.map((lane) => (
-        <LaneRow key={lane.id} lane={lane} remarks={remarks} />
+        <LaneRow key={lane.id} lane={lane} about={aboutLane(shot, lane, remarks)} />
       ))}
       <Elbows shot={shot} />
       {shot.lanes.length === 0 && (

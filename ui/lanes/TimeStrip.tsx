@@ -40,7 +40,7 @@ function useScrub() {
 
 export function Ruler() {
   const shot = useShot();
-  const { frame, inOut } = useView();
+  const inOut = useView((s) => s.inOut);
   const { ready } = useReady();
   const scrub = useScrub();
   const { first, last } = shot.range;
@@ -91,7 +91,7 @@ export function Ruler() {
         {runs(ready).map(([a, b]) => (
           <span key={a} className="cached" style={{ left: left(shot, a - 0.5), width: `${(100 * (b - a + 1)) / count}%` }} />
         ))}
-        <span className="playhead" style={{ left: left(shot, frame) }} />
+        <Playhead />
       </div>
     </div>
   );
@@ -110,13 +110,13 @@ function runs(frames: readonly number[]): [number, number][] {
 
 export function TimeStrip({ lane }: { lane: Lane }) {
   const shot = useShot();
-  const { frame, selection } = useView();
+  const selection = useView((s) => (s.selection?.kind === 'step' ? s.selection.id : null));
   const scrub = useScrub();
   const { start } = lane;
   const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
   const whole = !source || (source.kind === 'still' && source.duration === undefined);
   const { first, last } = whole ? shot.range : spanOf(source, shot.frameRate);
-  const step = selection?.kind === 'step' ? lane.steps.find((s) => s.id === selection.id) : undefined;
+  const step = selection ? lane.steps.find((s) => s.id === selection) : undefined;
   const keys = step
     ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))
     : [];
@@ -127,7 +127,13 @@ export function TimeStrip({ lane }: { lane: Lane }) {
       {[...keys].map((k) => (
         <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
       ))}
-      <span className="playhead" style={{ left: left(shot, frame) }} />
+      <Playhead />
     </div>
   );
+}
+
+function Playhead() {
+  const shot = useShot();
+  const frame = useView((s) => s.frame);
+  return <span className="playhead" style={{ left: left(shot, frame) }} />;
 }

@@ -149,20 +149,22 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         >
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
-        <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
-          {source.kind !== 'lut' && <MenuItem onClick={act('Add lane', commands.addLane(source.id))}>Add as a lane</MenuItem>}
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              setRenaming(true);
-            }}
-          >
-            Rename
-          </MenuItem>
-          <MenuItem onClick={() => choose(replaceMedia)}>Replace with another version</MenuItem>
-          <MenuItem onClick={() => choose(relinkMedia)}>Find missing files</MenuItem>
-          <MenuItem onClick={act('Remove source', commands.removeSource(source.id))}>Remove</MenuItem>
-        </Menu>
+        {menu && (
+          <Menu anchorEl={menu} open onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
+            {source.kind !== 'lut' && <MenuItem onClick={act('Add lane', commands.addLane(source.id))}>Add as a lane</MenuItem>}
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                setRenaming(true);
+              }}
+            >
+              Rename
+            </MenuItem>
+            <MenuItem onClick={() => choose(replaceMedia)}>Replace with another version</MenuItem>
+            <MenuItem onClick={() => choose(relinkMedia)}>Find missing files</MenuItem>
+            <MenuItem onClick={act('Remove source', commands.removeSource(source.id))}>Remove</MenuItem>
+          </Menu>
+        )}
         <input
           ref={files}
           type="file"

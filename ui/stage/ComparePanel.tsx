@@ -33,8 +33,7 @@ export function ComparePanel() {
           aria-label={`Compare: ${mode.label}`}
           onClick={(e) => setAnchor(e.currentTarget)}
         >
-          <i>Compare</i>
-          <b>{mode.label.toLowerCase()}</b>
+          {compare.mode === 'off' ? 'Compare' : <b>{mode.label}</b>}
         </button>
       </Tooltip>
       <Popover

@@ -3,7 +3,7 @@ import ColorizeIcon from '@mui/icons-material/Colorize';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { SPACES } from '@/core/colour/spaces';
 import { passesOf } from '@/core/layers';
 import { useShallow } from 'zustand/react/shallow';
@@ -49,7 +49,10 @@ const SHOWN: readonly { key: ShownKey; label: string }[] = [
 ];
 
 /** What is seen, and how. Nothing here changes the picture. */
-export function PictureBar({ available, zoom }: { available: readonly string[]; zoom: number }) {
+/** Drawn anew for other channels, not for another frame of the same ones. */
+export const PictureBar = memo(Bar, (a, b) => a.zoom === b.zoom && a.available.join() === b.available.join());
+
+function Bar({ available, zoom }: { available: readonly string[]; zoom: number }) {
   const shot = useShot();
   const seen = useView((s) => s.seen);
   const layer = useView((s) => s.layer);
@@ -76,7 +79,7 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
     <div className="picturebar" role="toolbar" aria-label="Picture bar">
       <Choice
         title="What is seen"
-        prefix="Seen"
+        prefix=""
         label={tap ? tapName(shot, tap) : 'nothing'}
         value={seen ? 'other' : 'result'}
         options={[{ value: 'result', label: 'Result' }, ...shot.lanes.map((l) => ({ value: l.id, label: l.name }))]}
@@ -111,7 +114,7 @@ export function PictureBar({ available, zoom }: { available: readonly string[]; 
           onDoubleClick={() => view.set({ exposure: 0 })}
           onWheel={(e) => view.set({ exposure: exposure - Math.sign(e.deltaY) / 2 })}
         >
-          <i>Exposure</i>
+          <i>EV</i>
           <b className="mono">{(exposure < 0 ? '−' : '+') + Math.abs(exposure).toFixed(1)}</b>
         </button>
       </Tooltip>
@@ -211,20 +214,22 @@ function Choice({ title, prefix, label, value, options, onChoose }: ChoiceProps)
           <b>{label}</b>
         </button>
       </Tooltip>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        {options.map((o) => (
-          <MenuItem
-            key={o.value}
-            selected={o.value === value}
-            onClick={() => {
-              onChoose(o.value);
-              setAnchor(null);
-            }}
-          >
-            {o.label}
-          </MenuItem>
-        ))}
-      </Menu>
+      {anchor && (
+        <Menu anchorEl={anchor} open onClose={() => setAnchor(null)}>
+          {options.map((o) => (
+            <MenuItem
+              key={o.value}
+              selected={o.value === value}
+              onClick={() => {
+                onChoose(o.value);
+                setAnchor(null);
+              }}
+            >
+              {o.label}
+            </MenuItem>
+          ))}
+        </Menu>
+      )}
     </>
   );
 }

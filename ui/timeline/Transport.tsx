@@ -12,6 +12,7 @@ import Tabs from '@mui/material/Tabs';
 import Tooltip from '@mui/material/Tooltip';
 import { useRemarks } from '../lanes/Lanes';
 import { useShot } from '../workbench/context';
+import { useShallow } from 'zustand/react/shallow';
 import type { ViewState } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 import { playRange } from '../workbench/use-picture';
@@ -22,7 +23,9 @@ const NEXT_LOOP: Record<ViewState['loop'], ViewState['loop']> = { loop: 'bounce'
 
 export function Transport() {
   const shot = useShot();
-  const { frame, playing, loop, pace, tab, inOut } = useView();
+  const { playing, loop, pace, tab, inOut } = useView(
+    useShallow(({ playing, loop, pace, tab, inOut }) => ({ playing, loop, pace, tab, inOut })),
+  );
   const { ready, fps, dropped } = useReady();
   const remarks = useRemarks();
   const open = shot.notes.filter((n) => !n.done).length;
@@ -39,22 +42,12 @@ export function Transport() {
     <div className="transport">
       <div style={{ display: 'flex' }}>
         {button('First frame (Home)', SkipPreviousIcon, () => go(first))}
-        {button('Frame back (←)', NavigateBeforeIcon, () => go(frame - 1))}
+        {button('Frame back (←)', NavigateBeforeIcon, () => go(view.get().frame - 1))}
         {button(playing ? 'Pause (Space)' : 'Play (Space)', playing ? PauseIcon : PlayArrowIcon, () => view.set({ playing: !playing }))}
-        {button('Frame on (→)', NavigateNextIcon, () => go(frame + 1))}
+        {button('Frame on (→)', NavigateNextIcon, () => go(view.get().frame + 1))}
         {button('Last frame (End)', SkipNextIcon, () => go(last))}
       </div>
-      <input
-        className="num"
-        aria-label="Frame"
-        key={frame}
-        defaultValue={String(frame).padStart(4, '0')}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          const v = Number(e.currentTarget.value);
-          if (e.key === 'Enter' && Number.isInteger(v)) go(v);
-        }}
-      />
+      <FrameField go={go} />
       <span className="mono dust">
         in {first} · out {last}
       </span>
@@ -90,5 +83,22 @@ export function Transport() {
         <Tab value="notes" label={<span>Notes {open > 0 && <span style={{ color: 'var(--clay-text)' }}>{open}</span>}</span>} />
       </Tabs>
     </div>
+  );
+}
+
+function FrameField({ go }: { go(frame: number): void }) {
+  const frame = useView((s) => s.frame);
+  return (
+    <input
+      className="num"
+      aria-label="Frame"
+      key={frame}
+      defaultValue={String(frame).padStart(4, '0')}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        const v = Number(e.currentTarget.value);
+        if (e.key === 'Enter' && Number.isInteger(v)) go(v);
+      }}
+    />
   );
 }

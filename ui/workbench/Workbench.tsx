@@ -29,15 +29,12 @@ import { useLibraryThumbnail } from './use-library-thumbnail';
 
 /** The page of one shot. */
 export function Workbench() {
-  usePlayback();
-  useKeys();
-  useLibraryThumbnail();
-  useFrameInRange();
   const bench = useBench();
   const rows = useDefaultLayout({ id: 'workbench-rows', storage: localStorage });
   const columns = useDefaultLayout({ id: 'workbench-columns', storage: localStorage });
   return (
     <DragArea>
+      <Background />
       <div
         className="workbench"
         onDragOver={(e) => {
@@ -98,6 +95,15 @@ export function Workbench() {
       </div>
     </DragArea>
   );
+}
+
+/** What goes on without being drawn: apart, so that a frame that passes does not draw the page anew. */
+function Background() {
+  usePlayback();
+  useKeys();
+  useLibraryThumbnail();
+  useFrameInRange();
+  return null;
 }
 
 const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, checks: Checks, notes: Notes };
