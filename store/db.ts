@@ -11,12 +11,25 @@ export interface ShotRow {
   thumbnail?: string;
 }
 
+/** A shot as it was when somebody gave it a name. */
+export interface VersionRow {
+  id: string;
+  /** The shot it is a version of. */
+  of: string;
+  name: string;
+  made: number;
+  shot: Shot;
+  thumbnail?: string;
+}
+
 class ShotDatabase extends Dexie {
   shots!: Table<ShotRow, string>;
+  versions!: Table<VersionRow, string>;
   settings!: Table<{ key: string; value: unknown }, string>;
   constructor() {
     super('ostracon');
     this.version(1).stores({ shots: 'id, name, changed', settings: 'key' });
+    this.version(2).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made' });
   }
 }
 

@@ -1,5 +1,5 @@
 import { filesOf } from '@/core/document/media';
-import type { Source } from '@/core/document/types';
+import type { Shot, Source } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
 import type { Access } from '@/engine/browser/media-db';
 import { accessOf, mediaDb } from '@/engine/browser/media-db';
@@ -82,10 +82,15 @@ export async function accessOfSource(source: Source): Promise<{ access: Access; 
   return { access: missing.length ? 'gone' : asks ? 'asks' : 'here', missing };
 }
 
-/** Forgets media that no shot names, and all smaller copies. Returns the bytes that were freed. */
+/** Forgets media that no shot and no version of one names, and all smaller copies. Returns the bytes that were freed. */
 export async function freeUnused(): Promise<number> {
   const used = new Set<string>();
-  await db.shots.each(({ shot }) => shot.sources.forEach((s) => filesOf(s).forEach((f) => used.add(f.hash))));
+  const keep = ({ shot }: { shot: Shot }): void => shot.sources.forEach((s) => filesOf(s).forEach((f) => used.add(f.hash)));
+  await db.shots.each(keep);
+  // Versions of shots that are gone go with the media that only they named.
+  const shots = new Set(await db.shots.toCollection().primaryKeys());
+  await db.versions.filter((v) => !shots.has(v.of)).delete();
+  await db.versions.each(keep);
   let freed = 0;
   const unused: string[] = [];
   await mediaDb.media.each((row) => {

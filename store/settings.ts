@@ -7,24 +7,32 @@ export interface Settings {
   cacheMegabytes: number;
   /** Workers that compute; 0 takes one a core. */
   workers: number;
+  /** The grey around the picture. */
+  surround: Surround;
 }
+
+export const SURROUNDS = ['dark', 'mid', 'light'] as const;
+export type Surround = (typeof SURROUNDS)[number];
 
 const schema = yup.object({
   cacheMegabytes: yup.number().integer().min(64).max(65536).required(),
   workers: yup.number().integer().min(0).max(32).required(),
+  surround: yup.string().oneOf(SURROUNDS).required(),
 });
 
 /** A quarter of the memory that the browser admits to. */
 export function defaultSettings(): Settings {
   const gigabytes = (navigator as { deviceMemory?: number }).deviceMemory ?? 4;
-  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0 };
+  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0, surround: 'dark' };
 }
 
 /** Settings as stored; what is missing or no longer valid falls back to its default. */
 export async function loadSettings(): Promise<Settings> {
   const stored = (await db.settings.get('workbench'))?.value;
   const merged = { ...defaultSettings(), ...(typeof stored === 'object' ? stored : {}) };
-  return schema.isValidSync(merged) ? { cacheMegabytes: merged.cacheMegabytes, workers: merged.workers } : defaultSettings();
+  return schema.isValidSync(merged)
+    ? { cacheMegabytes: merged.cacheMegabytes, workers: merged.workers, surround: merged.surround }
+    : defaultSettings();
 }
 
 /** Throws yup.ValidationError where a value is out of its range. */

@@ -6,6 +6,7 @@ import LinearProgress from '@mui/material/LinearProgress';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
+import Select from '@mui/material/Select';
 import { liveQuery } from 'dexie';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -17,6 +18,7 @@ import type { ShotRow } from '@/store/db';
 import { db } from '@/store/db';
 import { bringInDemo, demoShots } from '@/store/demo';
 import { freeName, newId, newShot } from '@/store/make';
+import { StorageMeter } from '../sources/StorageMeter';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
@@ -27,6 +29,7 @@ const SEEDED = 'demo brought in';
 export function Library() {
   const [rows, setRows] = useState<ShotRow[] | null>(null);
   const [text, setText] = useState('');
+  const [sort, setSort] = useState<'changed' | 'name'>('changed');
   const [progress, setProgress] = useState<{ done: number; of: number } | null>(null);
   const router = useRouter();
   const bundle = useRef<HTMLInputElement>(null);
@@ -80,6 +83,8 @@ export function Library() {
     }
   };
   const shown = (rows ?? []).filter((r) => r.name.toLowerCase().includes(text.toLowerCase()));
+  // They come the last changed first.
+  if (sort === 'name') shown.sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
   return (
     <div
       className="library"
@@ -101,6 +106,10 @@ export function Library() {
           sx={{ width: 220 }}
           inputProps={{ 'aria-label': 'Find a shot' }}
         />
+        <Select size="small" value={sort} inputProps={{ 'aria-label': 'Order of shots' }} onChange={(e) => setSort(e.target.value)}>
+          <MenuItem value="changed">Last changed first</MenuItem>
+          <MenuItem value="name">By name</MenuItem>
+        </Select>
         <Button variant="outlined" onClick={() => bundle.current?.click()}>
           Open bundle
         </Button>
@@ -143,6 +152,7 @@ export function Library() {
           </div>
         )}
       </main>
+      <StorageMeter />
     </div>
   );
 }
@@ -166,6 +176,7 @@ function Card({ row, names }: { row: ShotRow; names: readonly string[] }) {
   };
   const remove = async (): Promise<void> => {
     await db.shots.delete(row.id);
+    // Its versions stay until unused media is removed, so that an undo finds them.
     toast('info', `${row.name} was deleted.`, { label: 'Undo', run: () => void db.shots.put(row) });
   };
   const duplicate = async (): Promise<void> => {

@@ -10,6 +10,8 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { NumberField } from '../controls/NumberField';
 import { ExportDialog } from '../export/ExportDialog';
+import { SettingsDialog } from '../settings/SettingsDialog';
+import { VersionsDialog } from '../versions/VersionsDialog';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { ACTIONS } from './actions';
@@ -30,6 +32,10 @@ export function Dialogs() {
       return <Shortcuts />;
     case 'export':
       return <ExportDialog onClose={close} />;
+    case 'versions':
+      return <VersionsDialog onClose={close} />;
+    case 'settings':
+      return <SettingsDialog onClose={close} />;
     case 'format':
       return <FormatDialog />;
     default:

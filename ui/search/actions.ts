@@ -141,6 +141,8 @@ export const ACTIONS: readonly Action[] = [
   { title: 'Redo', keys: ['Ctrl+Shift+Z'], run: (s) => void s.redo() },
   { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
   { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
+  { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
+  { title: 'Settings', keys: [], run: () => view.set({ dialog: 'settings' }) },
   { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },
   { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },
   { title: 'See the result', keys: [], run: () => view.set({ seen: null, layer: '' }) },

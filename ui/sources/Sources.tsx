@@ -65,7 +65,7 @@ export function Sources() {
         ))}
         <div className="dropzone">Drop files or a folder</div>
       </div>
-      <StorageMeter />
+      <StorageMeter before={() => bench.session.save()} />
     </div>
   );
 }

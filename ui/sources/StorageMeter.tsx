@@ -10,11 +10,9 @@ import type { Storage } from '@/store/media';
 import { freeUnused, sizeText, storage } from '@/store/media';
 import { toast, toastError } from '../theme/toast';
 import { useBringing } from '../workbench/bring-in';
-import { useBench } from '../workbench/context';
 
 /** What this browser keeps, as a line that opens the whole account. */
-export function StorageMeter() {
-  const { session } = useBench();
+export function StorageMeter({ before }: { before?: () => Promise<void> }) {
   const [state, setState] = useState<Storage | null>(null);
   const [open, setOpen] = useState(false);
   const busy = useBringing((s) => s.now !== null);
@@ -24,7 +22,7 @@ export function StorageMeter() {
   const share = Math.min(100, (100 * state.usage) / Math.max(1, state.quota));
   const free = async (): Promise<void> => {
     // What was brought in a moment ago is named by the shot before anything is counted as unused.
-    await session.save();
+    await before?.();
     toast('info', `${sizeText(await freeUnused())} were freed.`);
     look();
   };

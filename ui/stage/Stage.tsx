@@ -73,7 +73,7 @@ export function Stage() {
       return;
     }
     const [x, y, z] = [place.x * ratio, place.y * ratio, place.zoom * ratio];
-    const look: Look = { x, y, zoom: z, exposure, gamma, transform, lut, channel, backing, other };
+    const look: Look = { x, y, zoom: z, exposure, gamma, transform, lut, channel, backing, surround: v.surround, other };
     drawing.current.draw(shown, shownScale, look);
     c.dataset.frame = rendered ? String(picture.frame) : '';
     c.dataset.scale = String(scale);
@@ -92,6 +92,7 @@ export function Stage() {
     lut,
     channel,
     backing,
+    v.surround,
     picture.frame,
     compare,
     other?.rendered,

@@ -22,7 +22,7 @@ export class CanvasDrawing implements Drawing {
 
   draw(rendered: Rendered | null, scale: number, look: Look): void {
     const { context, canvas } = this;
-    context.fillStyle = `rgb(${SURROUND.map((c) => Math.round(255 * c)).join(' ')})`;
+    context.fillStyle = `rgb(${SURROUND[look.surround].map((c) => Math.round(255 * c)).join(' ')})`;
     context.fillRect(0, 0, canvas.width, canvas.height);
     if (!rendered) return;
     this.prepare(look);

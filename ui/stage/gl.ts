@@ -152,8 +152,9 @@ export class GlDrawing implements Drawing {
     return [w, h];
   }
 
-  draw(rendered: Rendered | null, scale: number, look: Look, surround: readonly [number, number, number] = SURROUND): void {
+  draw(rendered: Rendered | null, scale: number, look: Look): void {
     const { gl, program, canvas } = this;
+    const surround = SURROUND[look.surround];
     gl.viewport(0, 0, canvas.width, canvas.height);
     if (!rendered) {
       gl.clearColor(...surround, 1);

@@ -1,11 +1,17 @@
 import type { Rendered } from '@/engine/host';
+import type { Surround } from '@/store/settings';
 import type { ViewLut } from './view-lut';
 import type { Backing, ChannelView, CompareMode, ViewTransform } from '../workbench/state';
 
 export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit', 'overlay'];
 export const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey'];
 export const TRANSFORMS: readonly ViewTransform[] = ['sRGB', 'Rec.709', 'soft', 'linear', 'P3'];
-export const SURROUND = [0.169, 0.169, 0.169] as const;
+/** Greys around the picture; the page's own colour is the dark one's. */
+export const SURROUND: Record<Surround, readonly [number, number, number]> = {
+  dark: [0.169, 0.169, 0.169],
+  mid: [0.46, 0.46, 0.46],
+  light: [0.74, 0.74, 0.74],
+};
 
 /** How a picture is looked at: applied while drawing, so that looking never computes. */
 export interface Look {
@@ -20,6 +26,7 @@ export interface Look {
   lut: ViewLut | null;
   channel: ChannelView;
   backing: Backing;
+  surround: Surround;
   /** What is compared with the picture, and how. */
   other: OtherLook | null;
 }

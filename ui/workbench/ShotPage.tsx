@@ -38,6 +38,7 @@ export function ShotPage({ id }: { id: string }) {
       if (!live) return release();
       pool = new WorkerPool(settings.workers > 0 ? { size: settings.workers } : {});
       view.reset(Math.floor((shot.range.first + shot.range.last) / 2));
+      view.set({ surround: settings.surround });
       setBench({ session: openShot(shot, !mine), viewer: new Viewer(pool, settings.cacheMegabytes * 2 ** 20) });
     };
     open().catch((e: unknown) => live && setProblem(messageOf(e)));

@@ -136,6 +136,7 @@ function TopBar() {
         <span>Search steps, lanes, actions</span>
         <kbd>Ctrl K</kbd>
       </button>
+      <Button onClick={() => view.set({ dialog: 'versions' })}>Versions</Button>
       <Tooltip title={past.length ? `Undo: ${past[past.length - 1]!.label} (Ctrl+Z)` : 'Nothing to undo'}>
         <span>
           <IconButton aria-label="Undo" disabled={past.length === 0} onClick={() => session.undo()}>

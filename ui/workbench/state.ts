@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import type { Tap } from '@/core/document/types';
+import type { Surround } from '@/store/settings';
 import type { Rendered } from '@/engine/host';
 import type { Remark } from '@/core/evaluate/plan';
 
@@ -50,6 +51,7 @@ export interface ViewState {
   gamma: number;
   transform: ViewTransform;
   backing: Backing;
+  surround: Surround;
   pins: readonly (Pin | null)[];
   compare: Compare;
   /** What is seen is shown without the selected step, while a key is held. */
@@ -79,7 +81,7 @@ export interface ViewState {
   dragging: boolean;
   full: boolean;
   picking: Picking | null;
-  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | null;
+  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | null;
   tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'notes';
 }
 
@@ -92,6 +94,7 @@ const fresh: ViewState = {
   gamma: 1,
   transform: 'sRGB',
   backing: 'checker',
+  surround: 'dark',
   pins: [null, null, null, null],
   compare: { mode: 'off', pin: 0, x: 0.5, y: 0.5, angle: 0, gain: 1 },
   before: false,

@@ -1,0 +1,186 @@
+import { readFile } from 'node:fs/promises';
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
+import { addStep, bringIn, drag, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+
+const near = (got: readonly number[], wanted: readonly number[], within = 3): void =>
+  wanted.forEach((w, i) => expect(Math.abs(got[i]! - w), `${got.join(' ')} against ${wanted.join(' ')}`).toBeLessThanOrEqual(within));
+
+const goTo = async (page: Page, frame: number): Promise<void> => {
+  const field = page.getByRole('textbox', { name: 'Frame', exact: true });
+  await field.fill(String(frame));
+  await field.press('Enter');
+};
+
+/** The night harbour in a lane, seen. */
+async function harbour(page: Page): Promise<void> {
+  await newShot(page);
+  await bringIn(page, 'demo/media/sg010/harbour.png');
+  await drag(page, page.getByTestId('source harbour'), page.getByTestId('board'));
+  await settled(page, 24);
+}
+
+test('views are compared: kept, wiped by a line that moves, flipped, before while a key is held, and a version', async ({ page }) => {
+  await harbour(page);
+  const [left, right] = [
+    [300, 430],
+    [700, 430],
+  ] as const;
+  const dark = { left: await shownAt(page, ...left), right: await shownAt(page, ...right) };
+  // The picture is kept as it is, then made brighter.
+  await page.getByRole('button', { name: /^Compare/ }).click();
+  const panel = page.getByRole('dialog', { name: 'Compare' });
+  await panel.getByRole('button', { name: 'Keep' }).first().click();
+  await expect(panel.getByText('harbour, kept at 24')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByTestId('lane harbour').getByText('harbour').first().click();
+  await addStep(page, 'Exposure');
+  await setNumber(page, 'Exposure (stops)', 2);
+  await expect(async () => expect((await shownAt(page, ...left))[2]).toBeGreaterThan(dark.left[2]! + 20)).toPass();
+  const bright = { left: await shownAt(page, ...left), right: await shownAt(page, ...right) };
+
+  await page.keyboard.press('w');
+  await expect(async () => {
+    near(await shownAt(page, ...left), bright.left);
+    near(await shownAt(page, ...right), dark.right);
+  }).toPass();
+  const knob = page.getByRole('button', { name: 'Move the wipe' });
+  await drag(page, knob, await stagePoint(page, 200, 270));
+  await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
+  await page.keyboard.press('w');
+  await expect(async () => near(await shownAt(page, ...left), bright.left)).toPass();
+
+  // A kept picture is shown by its number, and gone by it again.
+  await page.keyboard.press('1');
+  await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
+  await page.keyboard.press('1');
+  await page.keyboard.down('b');
+  await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
+  await page.keyboard.up('b');
+  await expect(async () => near(await shownAt(page, ...left), bright.left)).toPass();
+
+  // Versions: kept under a name, opened again, and undone like anything else.
+  await page.getByRole('button', { name: 'Versions' }).click();
+  const versions = page.getByRole('dialog', { name: 'Versions' });
+  await versions.getByLabel('Name of the version').fill('bright');
+  await versions.getByRole('button', { name: 'Keep as it is now' }).click();
+  await expect(versions.getByTestId('version bright')).toBeVisible();
+  await versions.getByRole('button', { name: 'Close' }).click();
+  await setNumber(page, 'Exposure (stops)', 0);
+  await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
+  await page.getByRole('button', { name: 'Versions' }).click();
+  await versions.getByTestId('version bright').getByRole('button', { name: 'Open' }).click();
+  await expect(async () => near(await shownAt(page, ...left), bright.left)).toPass();
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
+});
+
+test('the picture is measured: probe, scopes, and checks that lead to the pixels', async ({ page }) => {
+  await harbour(page);
+  await page.keyboard.press('p');
+  const at = async (x: number, y: number) => stagePoint(page, x, y);
+  await drag(page, await at(600, 400), await at(700, 460));
+  const probe = page.getByRole('status', { name: 'Probe' });
+  const mean = async (): Promise<number> => Number(await probe.locator('tbody tr').nth(2).locator('td').nth(1).innerText());
+  const before = await mean();
+  expect(before).toBeGreaterThan(0.001);
+  await page.keyboard.press('p');
+
+  await page.getByTestId('lane harbour').getByText('harbour').first().click();
+  await addStep(page, 'Grade');
+  await setNumber(page, 'Exposure (stops)', 3);
+  await page.keyboard.press('p');
+  await drag(page, await at(600, 400), await at(700, 460));
+  await expect(async () => expect((await mean()) / before).toBeCloseTo(8, 1)).toPass();
+
+  await page.getByRole('tab', { name: 'Scopes' }).click();
+  const out = page.getByTestId('out of range');
+  await expect(page.getByText('of the probed box')).toBeVisible();
+  await expect(out).toContainText('below 0');
+  await page.getByRole('button', { name: 'Whole picture' }).click();
+  await expect(out).toContainText(/above 1: R [1-9]/);
+  for (const scope of ['Waveform', 'Histogram', 'Vectorscope']) {
+    const colours = page
+      .getByRole('img', { name: scope })
+      .evaluate((c: HTMLCanvasElement) => new Set(c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data).size);
+    expect(await colours, scope).toBeGreaterThan(8);
+  }
+
+  await page.getByRole('tab', { name: /^Checks/ }).click();
+  const checks = page.getByRole('region', { name: 'Checks' });
+  await expect(checks).toContainText('Nothing is wrong at this frame');
+  await setNumber(page, 'Offset, all', -0.5);
+  await expect(checks.getByText('Negative light')).toBeVisible();
+  await checks.getByRole('button', { name: 'Show me' }).first().click();
+  await expect(page.getByRole('button', { name: /^Zoom: / })).not.toHaveText('75 %');
+});
+
+test('keys are curves, parameters follow each other, and notes go out', async ({ page }) => {
+  await harbour(page);
+  await page.getByTestId('lane harbour').getByText('harbour').first().click();
+  await addStep(page, 'Exposure');
+  const field = page.getByRole('textbox', { name: 'Exposure (stops)', exact: true });
+  await goTo(page, 1);
+  await page.getByRole('button', { name: 'Key of Exposure' }).click();
+  await goTo(page, 41);
+  await setNumber(page, 'Exposure (stops)', 4);
+  await page.getByRole('tab', { name: 'Curves' }).click();
+  const curves = page.getByRole('region', { name: 'Curves' });
+  await expect(curves.getByRole('button', { name: /^Key at / })).toHaveCount(2);
+  await curves.getByRole('button', { name: 'Linear' }).click();
+  await goTo(page, 21);
+  await expect(field).toHaveValue(/^2(\.0+)?$/);
+  await curves.getByRole('button', { name: 'Add', exact: true }).click();
+  await setNumber(page, "Key's value", 3);
+  await expect(field).toHaveValue(/^3(\.0+)?$/);
+  // A drag upward raises the key; one undo takes all of it back.
+  const key = curves.getByRole('button', { name: 'Key at 21' });
+  const box = (await key.boundingBox())!;
+  await drag(page, key, { x: box.x + box.width / 2, y: box.y + box.height / 2 - 30 });
+  await expect(async () => expect(Number(await field.inputValue())).toBeGreaterThan(3.2)).toPass();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(field).toHaveValue(/^3(\.0+)?$/);
+  await curves.getByRole('button', { name: 'Delete' }).click();
+  await expect(curves.getByRole('button', { name: /^Key at / })).toHaveCount(2);
+
+  // A second step follows the first, and keeps its value when it is let go.
+  await page.getByRole('tab', { name: 'Lanes' }).click();
+  await addStep(page, 'Exposure');
+  await page.getByRole('region', { name: 'Controls' }).locator('label', { hasText: 'Exposure' }).click({ button: 'right' });
+  await page.getByRole('menuitem', { name: 'Follow another parameter…' }).click();
+  await page.getByRole('option', { name: 'harbour ▸ Exposure ▸ Exposure' }).click();
+  await expect(page.getByText('follows')).toBeVisible();
+  await expect(field).toHaveValue(/^2(\.0+)?$/);
+  await page.getByRole('button', { name: 'Unlink' }).click();
+  await expect(page.getByText('follows')).toHaveCount(0);
+  await goTo(page, 41);
+  await expect(field).toHaveValue(/^2(\.0+)?$/);
+
+  await page.getByRole('tab', { name: /^Notes/ }).click();
+  await page.getByRole('button', { name: 'Note at frame 41' }).click();
+  await page.getByLabel('Text of the note at 41').fill('lamp too bright, see edge');
+  await page.getByRole('button', { name: 'Pin it to the picture' }).click();
+  const place = await stagePoint(page, 258, 132);
+  await page.mouse.click(place.x, place.y);
+  await expect(page.getByRole('button', { name: 'Note: lamp too bright, see edge' })).toBeVisible();
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export CSV' }).click();
+  const text = await readFile(await (await download).path(), 'utf8');
+  expect(text).toMatch(/41,41,00:00:01:17,clay,open,"lamp too bright, see edge",(25[6-9]|260) 1(29|3[0-5])/);
+});
+
+test('nothing on the pages is out of reach of a screen reader', async ({ page }) => {
+  await openLibrary(page);
+  const serious = async (): Promise<string[]> => {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    return violations
+      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 120)).join(' | ')}`);
+  };
+  expect(await serious()).toEqual([]);
+  await page.getByTestId('shot SG010 keeper').click();
+  await settled(page, 24);
+  await page.getByTestId('chip Screen key').click();
+  expect(await serious()).toEqual([]);
+});

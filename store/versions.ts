@@ -1,0 +1,32 @@
+import type { Shot } from '@/core/document/types';
+import type { VersionRow } from './db';
+import { db } from './db';
+import type { Change } from './commands';
+import { freeName, newId } from './make';
+
+/** Keeps a shot as it is under a name; one that is taken gets a number. */
+export async function saveVersion(shot: Shot, name: string, thumbnail?: string): Promise<VersionRow> {
+  const names = (await versionsOf(shot.id)).map((v) => v.name);
+  const row = {
+    id: newId(),
+    of: shot.id,
+    name: freeName(name, names),
+    made: Date.now(),
+    shot,
+    ...(thumbnail !== undefined && { thumbnail }),
+  };
+  await db.versions.put(row);
+  return row;
+}
+
+/** The versions of a shot, the newest first. */
+export const versionsOf = async (shotId: string): Promise<VersionRow[]> =>
+  (await db.versions.where('of').equals(shotId).toArray()).sort((a, b) => b.made - a.made);
+
+/** Makes the shot what it was in a version; its name and place in the library stay. */
+export const restore =
+  (version: VersionRow): Change =>
+  (s) => {
+    const { id: _, name: __, ...was } = version.shot;
+    Object.assign(s, was);
+  };
