@@ -184,3 +184,38 @@ test('nothing on the pages is out of reach of a screen reader', async ({ page })
   await page.getByTestId('chip Screen key').click();
   expect(await serious()).toEqual([]);
 });
+
+test('steps and lanes travel: copied in runs, kept as recipes, pasted into another shot, found by name', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG010 keeper').click();
+  await settled(page, 24);
+  await page.getByRole('textbox', { name: 'Find a lane or step' }).fill('specks');
+  await expect(page.getByTestId(/^lane /)).toHaveCount(1);
+  await page.getByTestId('chip Remove specks').click();
+  await page.getByTestId('chip Soften').click({ modifiers: ['Shift'] });
+  await expect(page.getByTestId('lane keeper garbage').locator('.chip.selected')).toHaveCount(3);
+  await page.keyboard.press('Shift+R');
+  const recipes = page.getByRole('dialog', { name: 'Recipes' });
+  await recipes.getByLabel('Name of the recipe').fill('soft garbage');
+  await recipes.getByRole('button', { name: 'Keep these 3 steps' }).click();
+  await expect(recipes.getByTestId('recipe soft garbage')).toContainText('Choke → Choke → Blur');
+  await recipes.getByRole('button', { name: 'Close' }).click();
+  await page.getByRole('textbox', { name: 'Find a lane or step' }).fill('');
+
+  // The keeper's lane needs four others; all come along.
+  await page.getByTestId('lane keeper').getByText('keeper', { exact: true }).first().click();
+  await page.keyboard.press('Control+c');
+  await expect(page.getByText('The lane and 3 that it needs were copied.')).toBeVisible();
+  await newShot(page);
+  await page.keyboard.press('Control+v');
+  await expect(page.getByTestId(/^lane /)).toHaveCount(4);
+  await expect(page.getByTestId(/^source /)).toHaveCount(1);
+  await page.getByTestId('lane keeper').getByText('keeper', { exact: true }).first().click();
+  await page.keyboard.press('Shift+R');
+  await recipes.getByTestId('recipe soft garbage').getByRole('button', { name: 'Use' }).click();
+  await expect(page.getByTestId('lane keeper').locator('.chip')).toHaveCount(8);
+  // The controls are those of what was just put in.
+  await expect(page.getByRole('region', { name: 'Controls' }).getByText('Remove specks')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(page.getByTestId('lane keeper').locator('.chip')).toHaveCount(5);
+});

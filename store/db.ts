@@ -1,6 +1,7 @@
 import Dexie from 'dexie';
 import type { Table } from 'dexie';
 import type { Shot } from '@/core/document/types';
+import type { Recipe } from './clipboard';
 
 export interface ShotRow {
   id: string;
@@ -9,6 +10,13 @@ export interface ShotRow {
   shot: Shot;
   /** A small picture of the result, PNG as a data URL. */
   thumbnail?: string;
+}
+
+/** Steps under a name, to be used in any shot. */
+export interface RecipeRow {
+  id: string;
+  name: string;
+  recipe: Recipe;
 }
 
 /** A shot as it was when somebody gave it a name. */
@@ -25,11 +33,13 @@ export interface VersionRow {
 class ShotDatabase extends Dexie {
   shots!: Table<ShotRow, string>;
   versions!: Table<VersionRow, string>;
+  recipes!: Table<RecipeRow, string>;
   settings!: Table<{ key: string; value: unknown }, string>;
   constructor() {
     super('ostracon');
     this.version(1).stores({ shots: 'id, name, changed', settings: 'key' });
     this.version(2).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made' });
+    this.version(3).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made', recipes: 'id, name' });
   }
 }
 

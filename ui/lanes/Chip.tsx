@@ -9,7 +9,8 @@ import { isKeyed } from '@/core/document/params';
 import type { Lane, Step } from '@/core/document/types';
 import * as commands from '@/store/commands';
 import type { Dragged } from '../workbench/drag';
-import { useRun } from '../workbench/context';
+import { useBench, useRun } from '../workbench/context';
+import { copySelected } from '../workbench/copying';
 import { useView, view } from '../workbench/state';
 import { Renamable } from './Renamable';
 
@@ -50,8 +51,13 @@ interface StepChipProps {
 
 export const StepChip = memo(function StepChip({ step, lane, index, remark, front }: StepChipProps) {
   const run = useRun();
+  const { session } = useBench();
   const seenHere = useView((s) => s.seen?.after === step.id);
-  const selected = useView((s) => s.selection?.kind === 'step' && s.selection.id === step.id);
+  const selected = useView(
+    (s) =>
+      (s.selection?.kind === 'step' && s.selection.id === step.id) ||
+      (s.run?.lane === lane && index >= Math.min(s.run.from, s.run.to) && index <= Math.max(s.run.from, s.run.to)),
+  );
   const [renaming, setRenaming] = useState(false);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const drag = useDraggable({
@@ -64,6 +70,14 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
     setMenu(null);
     run(label, change);
   };
+  /** With Shift, all steps from the one that is selected to this one. */
+  const choose = (more: boolean): void => {
+    const { selection, run: had } = view.get();
+    if (!more || selection?.kind !== 'step') return view.set({ selection: { kind: 'step', id: step.id } });
+    const own = session.store.getState().shot.lanes.find((l) => l.id === lane)?.steps ?? [];
+    const from = had?.lane === lane ? had.from : own.findIndex((s) => s.id === selection.id);
+    if (from >= 0) view.set({ selection, run: { lane, from, to: index } });
+  };
   return (
     <>
       <button
@@ -72,10 +86,10 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
         className={`chip${selected ? ' selected' : ''}${step.on ? '' : ' off'}${front ? ' join' : ''}`}
         aria-pressed={selected}
         data-testid={`chip ${step.name}`}
-        onClick={() => view.set({ selection: { kind: 'step', id: step.id } })}
+        onClick={(e) => choose(e.shiftKey)}
         onContextMenu={(e) => {
           e.preventDefault();
-          view.set({ selection: { kind: 'step', id: step.id } });
+          if (!selected) choose(false);
           setMenu(e.currentTarget);
         }}
       >
@@ -122,6 +136,22 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
             }}
           >
             Rename
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              copySelected(session);
+            }}
+          >
+            Copy (Ctrl+C)
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              view.set({ dialog: 'recipes' });
+            }}
+          >
+            Keep as a recipe
           </MenuItem>
           <MenuItem onClick={act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))}>Duplicate</MenuItem>
           <MenuItem onClick={act('New tap', commands.tapLane({ lane, after: step.id }))}>New lane from here</MenuItem>

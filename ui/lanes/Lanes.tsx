@@ -3,12 +3,12 @@ import { useDroppable } from '@dnd-kit/core';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { Remark } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
-import type { Shot } from '@/core/document/types';
+import type { Lane, Shot } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { RGBA } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import type { Target } from '../workbench/drag';
-import { useShot } from '../workbench/context';
+import { useRun, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { LaneRow, aboutLane } from './LaneRow';
 import { Ruler } from './TimeStrip';
@@ -68,6 +68,9 @@ export function Lanes() {
   const remarks = useRemarks();
   const { setNodeRef, isOver } = useDroppable({ id: 'board', data: { kind: 'board' } satisfies Target });
   const board = useRef<HTMLDivElement>(null);
+  const [filter, setFilter] = useState('');
+  const wanted = filter.trim().toLowerCase();
+  const shown = wanted ? shot.lanes.filter((l) => [l, ...l.steps].some((x) => x.name.toLowerCase().includes(wanted))) : shot.lanes;
   return (
     <div
       ref={(e) => {
@@ -77,17 +80,48 @@ export function Lanes() {
       className={`board${isOver ? ' over' : ''}`}
       data-testid="board"
     >
-      <Ruler />
-      {shot.lanes.map((lane) => (
+      <Ruler head={<LaneFilter text={filter} onText={setFilter} lanes={shot.lanes} />} />
+      {shown.map((lane) => (
         <LaneRow key={lane.id} lane={lane} about={aboutLane(shot, lane, remarks)} />
       ))}
-      <Elbows shot={shot} />
+      {shown.length === shot.lanes.length && <Elbows shot={shot} />}
+      {shown.length === 0 && shot.lanes.length > 0 && <div className="empty">No lane or step is called that.</div>}
       {shot.lanes.length === 0 && (
         <div className="empty">
           {shot.sources.length ? 'Drag a source here to make the first lane.' : 'Lanes appear here once there is a source.'}
         </div>
       )}
     </div>
+  );
+}
+
+/** Finds lanes by their names or their steps', and shows a large board at a glance. */
+function LaneFilter({ text, onText, lanes }: { text: string; onText(text: string): void; lanes: readonly Lane[] }) {
+  const run = useRun();
+  const small = lanes.every((l) => l.collapsed);
+  const toggle = (): void =>
+    void run(small ? 'Expand all lanes' : 'Collapse all lanes', (s) => {
+      for (const l of s.lanes) l.collapsed = !small;
+    });
+  return (
+    <>
+      <input
+        className="lane-filter"
+        placeholder="Find a lane or step"
+        aria-label="Find a lane or step"
+        value={text}
+        onKeyDown={(e) => e.stopPropagation()}
+        onChange={(e) => onText(e.target.value)}
+      />
+      <button
+        className="pill"
+        title={small ? 'Expand all lanes' : 'One line a lane'}
+        aria-label={small ? 'Expand all lanes' : 'Collapse all lanes'}
+        onClick={toggle}
+      >
+        {small ? '＋' : '－'}
+      </button>
+    </>
   );
 }
 

@@ -38,7 +38,7 @@ function useScrub() {
   };
 }
 
-export function Ruler() {
+export function Ruler({ head }: { head: React.ReactNode }) {
   const shot = useShot();
   const inOut = useView((s) => s.inOut);
   const { ready } = useReady();
@@ -52,7 +52,7 @@ export function Ruler() {
   ];
   return (
     <div className="board-row ruler">
-      <div>LANES</div>
+      <div className="ruler-head">{head}</div>
       <div>PROCESS</div>
       <div className="time" style={{ padding: 0 }} {...scrub} data-testid="ruler">
         {inOut && (

@@ -10,6 +10,7 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { NumberField } from '../controls/NumberField';
 import { ExportDialog } from '../export/ExportDialog';
+import { RecipesDialog } from '../recipes/RecipesDialog';
 import { SettingsDialog } from '../settings/SettingsDialog';
 import { VersionsDialog } from '../versions/VersionsDialog';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
@@ -34,6 +35,8 @@ export function Dialogs() {
       return <ExportDialog onClose={close} />;
     case 'versions':
       return <VersionsDialog onClose={close} />;
+    case 'recipes':
+      return <RecipesDialog onClose={close} />;
     case 'settings':
       return <SettingsDialog onClose={close} />;
     case 'format':

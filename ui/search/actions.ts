@@ -5,6 +5,7 @@ import * as commands from '@/store/commands';
 import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
+import { copySelected, pasteCopied } from '../workbench/copying';
 import { view } from '../workbench/state';
 
 /** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
@@ -142,6 +143,9 @@ export const ACTIONS: readonly Action[] = [
   { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
   { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
   { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
+  { title: 'Copy steps or lane', keys: ['Ctrl+C'], run: copySelected },
+  { title: 'Paste steps or lanes', keys: ['Ctrl+V'], run: pasteCopied },
+  { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
   { title: 'Settings', keys: [], run: () => view.set({ dialog: 'settings' }) },
   { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },
   { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },

@@ -42,6 +42,8 @@ export interface Compare {
 /** How the shot is looked at: nothing here changes the picture, and nothing here is undone. */
 export interface ViewState {
   selection: Selection;
+  /** Steps of a lane that are chosen together, from the one index to the other. */
+  run: { lane: string; from: number; to: number } | null;
   /** The point that is seen; the result's end without one. */
   seen: Tap | null;
   layer: string;
@@ -81,12 +83,13 @@ export interface ViewState {
   dragging: boolean;
   full: boolean;
   picking: Picking | null;
-  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | null;
+  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | null;
   tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'notes';
 }
 
 const fresh: ViewState = {
   selection: null,
+  run: null,
   seen: null,
   layer: '',
   channel: 'colour',
@@ -123,6 +126,8 @@ const fresh: ViewState = {
 export const useView = create<ViewState>(() => ({ ...fresh }));
 export const view = {
   get: useView.getState,
-  set: useView.setState,
+  /** Choosing something else ends a run of steps. */
+  set: (change: Partial<ViewState>): void =>
+    useView.setState('selection' in change && !('run' in change) ? { ...change, run: null } : change),
   reset: (frame: number): void => useView.setState({ ...fresh, frame }, true),
 };
