@@ -90,13 +90,12 @@ export class Viewer {
   /** The cached frame of the list that is nearest to the one wanted, to be looked at until that comes. */
   nearest(shot: Shot, request: Request, frames: readonly number[]): { frame: number; rendered: Rendered } | undefined {
     const byDistance = [...frames].sort((a, b) => Math.abs(a - request.frame) - Math.abs(b - request.frame));
+    // A frame that was never planned for this shot is not in the cache: planning it would take longer than the look is worth.
+    const known = this.planned.get(shot);
     for (const frame of byDistance) {
-      try {
-        const rendered = this.cache.peek(this.key(shot, { ...request, frame }));
-        if (rendered) return { frame, rendered };
-      } catch {
-        // A frame that cannot be planned is not in the cache.
-      }
+      const planned = known?.get(JSON.stringify({ ...request, frame }));
+      const rendered = planned && this.cache.peek(planned.key);
+      if (rendered) return { frame, rendered };
     }
     return undefined;
   }

@@ -1,6 +1,7 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
-import { useDeferredValue, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { tapsOf } from '@/core/document/graph';
 import type { Remark } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
 import type { Lane, Shot } from '@/core/document/types';
@@ -11,18 +12,26 @@ import type { Target } from '../workbench/drag';
 import { useRun, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { LaneRow, aboutLane } from './LaneRow';
-import { Ruler } from './TimeStrip';
+import { Playhead, Ruler } from './TimeStrip';
 
+const RULER = 24;
 const ROW = 42;
 const COLLAPSED = 24;
+
+/** Milliseconds that a frame must stand before its remarks are looked for. */
+const REST = 200;
 
 /** What the plans of all lanes have to say at a frame. */
 export function useRemarks(): Remark[] {
   const shot = useShot();
-  // While playing, the remarks of the frame at which it began are good enough.
-  const still = useDeferredValue(useView((s) => (s.playing ? null : s.frame)));
+  // While frames pass, the remarks of the one at which that began are good enough.
+  const still = useView((s) => (s.playing ? null : s.frame));
   const [frame, setFrame] = useState(still ?? 1);
-  if (still !== null && still !== frame) setFrame(still);
+  useEffect(() => {
+    if (still === null || still === frame) return undefined;
+    const timer = setTimeout(() => setFrame(still), REST);
+    return () => clearTimeout(timer);
+  }, [still, frame]);
   const rendered = useView((s) => s.remarks);
   const now = useMemo(() => merge(remarksOf(shot, frame), rendered), [shot, frame, rendered]);
   // The same remarks stay the same list, so that nothing is drawn anew for them.
@@ -49,9 +58,24 @@ function remarksOf(shot: Shot, frame: number): Remark[] {
   return had;
 }
 
+function reach(shot: Shot, lane: Lane, reached: Set<string>): void {
+  if (reached.has(lane.id)) return;
+  reached.add(lane.id);
+  const taps = [...('tap' in lane.start ? [lane.start.tap] : []), ...lane.steps.flatMap((s) => tapsOf(s).map((t) => t.tap))];
+  for (const { lane: id } of taps) {
+    const next = shot.lanes.find((l) => l.id === id);
+    if (next) reach(shot, next, reached);
+  }
+}
+
 function findRemarks(shot: Shot, frame: number): Remark[] {
   const all = new Map<string, Remark>();
-  for (const lane of shot.lanes) {
+  // A plan speaks for every lane that it passes through: those are not planned again.
+  const reached = new Set<string>();
+  const ordered = [...shot.lanes].sort((a, b) => Number(b.id === shot.result) - Number(a.id === shot.result));
+  for (const lane of ordered) {
+    if (reached.has(lane.id)) continue;
+    reach(shot, lane, reached);
     try {
       const plan = makePlan(shot, { tap: { lane: lane.id }, frame, scale: 1, channels: RGBA }, STEPS);
       for (const r of plan.remarks) all.set(`${r.step ?? r.lane} ${r.message}`, r);
@@ -84,6 +108,7 @@ export function Lanes() {
       {shown.map((lane) => (
         <LaneRow key={lane.id} lane={lane} about={aboutLane(shot, lane, remarks)} />
       ))}
+      <Playhead height={RULER + shown.reduce((sum, l) => sum + (l.collapsed ? COLLAPSED : ROW), 0)} />
       {shown.length === shot.lanes.length && <Elbows shot={shot} />}
       {shown.length === 0 && shot.lanes.length > 0 && <div className="empty">No lane or step is called that.</div>}
       {shot.lanes.length === 0 && (

@@ -91,7 +91,6 @@ export function Ruler({ head }: { head: React.ReactNode }) {
         {runs(ready).map(([a, b]) => (
           <span key={a} className="cached" style={{ left: left(shot, a - 0.5), width: `${(100 * (b - a + 1)) / count}%` }} />
         ))}
-        <Playhead />
       </div>
     </div>
   );
@@ -127,13 +126,21 @@ export function TimeStrip({ lane }: { lane: Lane }) {
       {[...keys].map((k) => (
         <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
       ))}
-      <Playhead />
     </div>
   );
 }
 
-function Playhead() {
-  const shot = useShot();
+/** Width of the time column, as global.css has it. */
+const COLUMN = 352;
+
+/** One line through all rows, on a layer of its own: a frame that passes moves it and paints nothing anew. */
+export function Playhead({ height }: { height: number }) {
+  const { first, last } = useShot().range;
   const frame = useView((s) => s.frame);
-  return <span className="playhead" style={{ left: left(shot, frame) }} />;
+  const x = (COLUMN * (frame - first + 0.5)) / (last - first + 1);
+  return (
+    <div className="playhead-column" style={{ height }}>
+      <span className="playhead" style={{ transform: `translateX(${x}px)` }} />
+    </div>
+  );
 }
