@@ -12,6 +12,7 @@ import { benchFilters } from './filters';
 import { benchFormats } from './formats';
 import { benchKernels } from './kernels';
 import { benchMovies } from './movies';
+import { benchPage } from './page';
 import { benchShots } from './shots';
 import { stress } from './stress';
 import { table } from './timing';
@@ -39,6 +40,7 @@ async function main(): Promise<void> {
     ['Files', () => benchFormats(kernels)],
     ['Movies', () => benchMovies(root)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
+    ['The page', () => benchPage(root)],
     ['Memory', memory],
   ];
   const [only] = process.argv.slice(2);

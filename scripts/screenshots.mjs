@@ -60,6 +60,64 @@ try {
   await page.waitForTimeout(1500);
   await take('caches');
   await page.keyboard.press('Escape');
+  // The matte audit with its counts, and the key's picture set against the composite by a turned wipe.
+  await page.getByTestId('chip Screen key').click();
+  await page.keyboard.press('v');
+  await page.getByRole('button', { name: 'Audit' }).click();
+  await settled();
+  await take('audit');
+  await page.locator('.picturebar .pill', { hasText: /^Colour$/ }).click();
+  await page.keyboard.press('Shift+1');
+  await page.keyboard.press('v');
+  await page.keyboard.press('w');
+  const knob = await page.getByRole('button', { name: 'Turn the wipe' }).boundingBox();
+  await page.mouse.move(knob.x + 5, knob.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(knob.x - 30, knob.y - 4, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.press('Shift+F');
+  await settled();
+  await take('wipe-and-filmstrip');
+  await page.keyboard.press('w');
+  await page.keyboard.press('Shift+F');
+  await page.getByRole('tab', { name: 'Scopes' }).click();
+  await settled();
+  await take('scopes');
+  await page.getByRole('tab', { name: 'Lanes' }).click();
+  await page.getByTestId('chip Place').click();
+  await page.getByRole('tab', { name: 'Curves' }).click();
+  const goTo = async (frame) => {
+    await page.getByRole('textbox', { name: 'Frame', exact: true }).fill(String(frame));
+    await page.getByRole('textbox', { name: 'Frame', exact: true }).press('Enter');
+  };
+  for (const [frame, x] of [
+    [6, -40],
+    [20, 12],
+    [40, 36],
+  ]) {
+    await goTo(frame);
+    if (frame === 6) await page.getByRole('button', { name: 'Key of Move' }).click();
+    const field = page.getByRole('textbox', { name: 'Move x', exact: true });
+    await field.fill(String(x));
+    await field.press('Enter');
+  }
+  await page.getByRole('button', { name: 'Key at 20' }).click();
+  await settled();
+  await take('curves');
+  await page.getByRole('tab', { name: /^Notes/ }).click();
+  await page.getByRole('button', { name: 'Note at frame 40' }).click();
+  await page.getByLabel('Text of the note at 40').fill('The hem of the cape boils: hold the edge key there');
+  await goTo(12);
+  await page.getByRole('button', { name: 'Note at frame 12' }).click();
+  await page.getByLabel('Text of the note at 12').fill('Lantern a third of a stop brighter?');
+  await page.getByRole('button', { name: 'Pin it to the picture' }).first().click();
+  const stage = await page.getByTestId('place note').boundingBox();
+  await page.mouse.click(stage.x + stage.width * 0.62, stage.y + stage.height * 0.6);
+  await settled();
+  await take('notes');
+  await page.getByRole('tab', { name: /^Checks/ }).click();
+  await settled();
+  await take('checks');
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   await page.waitForTimeout(600);
   await take('export');

@@ -1,5 +1,7 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
+import UnfoldLessIcon from '@mui/icons-material/UnfoldLess';
+import UnfoldMoreIcon from '@mui/icons-material/UnfoldMore';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { tapsOf } from '@/core/document/graph';
 import type { Remark } from '@/core/evaluate/plan';
@@ -144,7 +146,7 @@ function LaneFilter({ text, onText, lanes }: { text: string; onText(text: string
         aria-label={small ? 'Expand all lanes' : 'Collapse all lanes'}
         onClick={toggle}
       >
-        {small ? '＋' : '－'}
+        {small ? <UnfoldMoreIcon sx={{ fontSize: 14 }} /> : <UnfoldLessIcon sx={{ fontSize: 14 }} />}
       </button>
     </>
   );
