@@ -7,12 +7,12 @@ import { build } from 'esbuild';
 import type { MovieKind } from '@/engine/browser/movie-writer';
 import { MOVIES } from '@/engine/browser/movie-writer';
 import type { MovieFigures } from './movies-page';
+import { chromiumOptions } from '@/scripts/chromium.mjs';
 import { table } from './timing';
 
 /** Writing and reading HD movies in Chromium, decoder and the way to RGB together, on one thread. */
 export async function benchMovies(root: string): Promise<string> {
-  const executablePath = process.env.CHROMIUM ?? '/usr/bin/chromium';
-  if (!existsSync(executablePath)) return 'Not measured: there is no Chromium here.';
+  if (!existsSync(chromiumOptions.executablePath)) return 'Not measured: there is no Chromium here.';
   const bundle = await build({
     entryPoints: [join(root, 'bench/movies-page.ts')],
     bundle: true,
@@ -28,7 +28,7 @@ export async function benchMovies(root: string): Promise<string> {
     response.end(isScript ? script : '<script type="module" src="/page.js"></script>');
   });
   await new Promise<void>((done) => void server.listen(0, done));
-  const browser = await chromium.launch({ executablePath, args: ['--no-sandbox', '--disable-gpu'] });
+  const browser = await chromium.launch(chromiumOptions);
   try {
     const page = await browser.newPage();
     await page.goto(`http://localhost:${(server.address() as AddressInfo).port}/`);

@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { chromium } from '@playwright/test';
+import { chromiumOptions } from '@/scripts/chromium.mjs';
 import { table } from './timing';
 
 const PORT = 3298;
@@ -82,8 +83,7 @@ async function makeLarge(page: Page, lanes: number): Promise<void> {
 
 /** How long the page's thread is held up while somebody works, in the built application. */
 export async function benchPage(root: string): Promise<string> {
-  const executablePath = process.env.CHROMIUM ?? '/usr/bin/chromium';
-  if (!existsSync(executablePath) || !existsSync(join(root, '.next/BUILD_ID')))
+  if (!existsSync(chromiumOptions.executablePath) || !existsSync(join(root, '.next/BUILD_ID')))
     return 'Not measured: it needs Chromium and a build (npm run build).';
   const server = spawn(process.execPath, ['node_modules/next/dist/bin/next', 'start', '-p', String(PORT)], { cwd: root, stdio: 'ignore' });
   const url = `http://localhost:${PORT}`;
@@ -93,7 +93,7 @@ export async function benchPage(root: string): Promise<string> {
       () => false,
     );
   while (!(await up())) await new Promise((done) => setTimeout(done, 100));
-  const browser = await chromium.launch({ executablePath, args: ['--no-sandbox', '--disable-gpu'] });
+  const browser = await chromium.launch(chromiumOptions);
   const rows: string[][] = [];
   const row = (what: string, tasks: readonly number[]): void =>
     void rows.push([what, String(tasks.length), tasks.length ? `${tasks[0]} ms` : 'none']);

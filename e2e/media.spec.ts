@@ -138,7 +138,7 @@ test('movies: frames come out in order and are found again exactly, first, last 
   await newShot(page);
   await bringIn(page, await greys(folder, 20));
   await drag(page, page.getByTestId('source grey'), page.getByTestId('board'));
-  await settled(page, 1);
+  await settled(page, 20);
   const middle = async (): Promise<number> => (await shownAt(page, 480, 270))[1]!;
   const wanted: Record<number, number> = {};
   const frames = [1, 20, 7, 13, 8, 2, 19];
@@ -214,7 +214,7 @@ test('missing files are said and found again; another version takes a source’s
   await newShot(page);
   await bringIn(page, paths);
   await drag(page, page.getByTestId('source grey'), page.getByTestId('board'));
-  await settled(page, 1);
+  await settled(page, 4);
   await page.evaluate(
     () =>
       new Promise<void>((done, fail) => {
@@ -306,11 +306,13 @@ test('linked files are read where they lie; proxies stand in at a smaller size; 
   await page.getByRole('menuitem', { name: 'Link files where they are' }).click();
   await expect(page.getByTestId('source grey')).toContainText('1–2');
   await full(false);
-  await expect(page.getByRole('menu')).toHaveCount(0);
+  // The menu's backdrop takes the pointer until it has faded.
+  await expect(page.locator('.MuiPopover-root')).toHaveCount(0);
   await drag(page, page.getByTestId('source grey'), page.getByTestId('board'));
   await goTo(page, 1);
   await settled(page, 1);
-  const first = await shownAt(page, 480, 270);
+  // Off the lines that part single pixels at this zoom.
+  const first = await shownAt(page, 489, 279);
   expect(first[0]).toBeGreaterThan(20);
   await page.getByRole('button', { name: 'Storage' }).click();
   await expect(page.getByRole('dialog', { name: 'Storage' })).toContainText('Files, linked2');
@@ -331,5 +333,8 @@ test('linked files are read where they lie; proxies stand in at a smaller size; 
   await expect(page.getByText(/the linked file has changed since it was brought in/).first()).toBeVisible();
   await page.getByRole('button', { name: /^Computed size/ }).click();
   await page.getByRole('menuitem', { name: /^Half/ }).click();
-  await expect(async () => expect(await shownAt(page, 480, 270)).toEqual(first)).toPass();
+  // Half floats may round to the code beside it.
+  await expect(async () =>
+    (await shownAt(page, 489, 279)).forEach((v, i) => expect(Math.abs(v - first[i]!)).toBeLessThanOrEqual(1)),
+  ).toPass({ timeout: 20_000 });
 });

@@ -45,8 +45,8 @@ test('views are compared: kept, wiped by a line that moves, flipped, before whil
     near(await shownAt(page, ...left), bright.left);
     near(await shownAt(page, ...right), dark.right);
   }).toPass();
-  const knob = page.getByRole('button', { name: 'Move the wipe' });
-  await drag(page, knob, await stagePoint(page, 200, 270));
+  const grip = page.getByRole('button', { name: 'Move the wipe' });
+  await drag(page, grip, await stagePoint(page, 200, 270));
   await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
   await page.keyboard.press('w');
   await expect(async () => near(await shownAt(page, ...left), bright.left)).toPass();
@@ -218,4 +218,40 @@ test('steps and lanes travel: copied in runs, kept as recipes, pasted into anoth
   await expect(page.getByRole('region', { name: 'Controls' }).getByText('Remove specks')).toBeVisible();
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.getByTestId('lane keeper').locator('.chip')).toHaveCount(5);
+});
+
+test('a shot in two tabs: the second only looks, takes over when the first is closed, and has what it saved; spans slip and trim', async ({
+  page,
+  context,
+}) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG010 keeper').click();
+  await settled(page, 24);
+  const second = await context.newPage();
+  await second.goto(page.url());
+  await expect(second.getByTestId('saved')).toHaveText('Read only: open in another tab');
+  await second.getByTestId('chip Despill').click();
+  await second.keyboard.press('Delete');
+  await expect(second.getByText(/open in another tab; it can only be looked at here/)).toBeVisible();
+  await expect(second.getByTestId('chip Despill')).toHaveCount(1);
+
+  // In the first the plate slips three frames, and its end is left out; one undo takes a drag back.
+  const span = page.getByTestId('span keeper plate').first();
+  const box = (await span.boundingBox())!;
+  const frame = box.width / 48;
+  const middle = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  await drag(page, middle, { x: middle.x + 3 * frame, y: middle.y });
+  await expect(span).toHaveAttribute('title', /^keeper plate: 4–51/);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(span).toHaveAttribute('title', /^keeper plate: 1–48/);
+  const end = { x: box.x + box.width - 2, y: middle.y };
+  await drag(page, end, { x: end.x - 8 * frame, y: end.y });
+  await expect(span).toHaveAttribute('title', /^keeper plate: 1–40/);
+  await expect(page.getByTestId('saved')).toHaveText('Saved');
+  await page.close();
+  await expect(second.getByText('The other tab was closed: the shot can be edited here now.')).toBeVisible();
+  await expect(second.getByTestId('span keeper plate').first()).toHaveAttribute('title', /^keeper plate: 1–40/);
+  await second.getByTestId('chip Despill').click();
+  await second.keyboard.press('Delete');
+  await expect(second.getByTestId('chip Despill')).toHaveCount(0);
 });

@@ -3,6 +3,7 @@ import { spawn } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
+import { chromiumOptions } from './chromium.mjs';
 import { root } from './stages.mjs';
 
 const port = 3299;
@@ -18,18 +19,7 @@ while (
 )
   await new Promise((done) => setTimeout(done, 100));
 
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions);
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const take = (name) => page.screenshot({ path: join(out, `${name}.png`) });
@@ -70,10 +60,10 @@ try {
   await page.keyboard.press('Shift+1');
   await page.keyboard.press('v');
   await page.keyboard.press('w');
-  const knob = await page.getByRole('button', { name: 'Turn the wipe' }).boundingBox();
-  await page.mouse.move(knob.x + 5, knob.y + 5);
+  const grip = await page.getByRole('button', { name: 'Turn the wipe' }).boundingBox();
+  await page.mouse.move(grip.x + 5, grip.y + 5);
   await page.mouse.down();
-  await page.mouse.move(knob.x - 30, knob.y - 4, { steps: 4 });
+  await page.mouse.move(grip.x - 30, grip.y - 4, { steps: 4 });
   await page.mouse.up();
   await page.keyboard.press('Shift+F');
   await settled();

@@ -119,7 +119,7 @@ export function readTiffFloat(bytes: Uint8Array, file: string, kernels: Kernels)
 const STRIP_ROWS = 16;
 
 /**
- * Writes RGB or RGBA as TIFF 6.0, little-endian, in strips of deflated rows (Adobe's compression 8). Alpha is straight. `data` holds
+ * Writes RGB or RGBA as TIFF 6.0, little-endian, in strips of deflated rows (compression 8). Alpha is straight. `data` holds
  * interleaved samples: bytes, 16 bit codes, or floats.
  */
 export function writeTiff(p: {

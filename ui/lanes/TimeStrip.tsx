@@ -1,17 +1,13 @@
 'use client';
 import { useRef } from 'react';
 import { isKeyed } from '@/core/document/params';
-import type { Lane, Shot } from '@/core/document/types';
+import type { Lane } from '@/core/document/types';
 import { spanOf } from '@/core/document/media';
 import { useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { SourceSpan } from './SourceSpan';
+import { COLUMN, left } from './time';
 import { useReady } from '../timeline/ready';
-
-/** Frames to per cent of the strip's width; a frame stands in the middle of its share. */
-const left = (shot: Shot, frame: number): string => {
-  const { first, last } = shot.range;
-  return `${(100 * (frame - first + 0.5)) / (last - first + 1)}%`;
-};
 
 function useScrub() {
   const shot = useShot();
@@ -113,8 +109,9 @@ export function TimeStrip({ lane }: { lane: Lane }) {
   const scrub = useScrub();
   const { start } = lane;
   const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
-  const whole = !source || (source.kind === 'still' && source.duration === undefined);
-  const { first, last } = whole ? shot.range : spanOf(source, shot.frameRate);
+  const moves = source && (source.kind === 'sequence' || source.kind === 'movie');
+  const still = source?.kind === 'still' && source.duration !== undefined;
+  const { first, last } = still ? spanOf(source, shot.frameRate) : shot.range;
   const step = selection ? lane.steps.find((s) => s.id === selection) : undefined;
   const keys = step
     ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))
@@ -122,16 +119,17 @@ export function TimeStrip({ lane }: { lane: Lane }) {
   const top = lane.collapsed ? 8 : 19;
   return (
     <div className="time" {...scrub}>
-      <span className="span" style={{ left: left(shot, first - 0.5), right: `calc(100% - ${left(shot, last + 0.5)})`, top }} />
+      {moves ? (
+        <SourceSpan shot={shot} source={source} top={top} />
+      ) : (
+        <span className="span" style={{ left: left(shot, first - 0.5), right: `calc(100% - ${left(shot, last + 0.5)})`, top }} />
+      )}
       {[...keys].map((k) => (
         <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
       ))}
     </div>
   );
 }
-
-/** Width of the time column, as global.css has it. */
-const COLUMN = 352;
 
 /** One line through all rows, on a layer of its own: a frame that passes moves it and paints nothing anew. */
 export function Playhead({ height }: { height: number }) {

@@ -152,7 +152,7 @@ export function Library() {
           </div>
         )}
       </main>
-      <StorageMeter />
+      <StorageMeter key={progress === null ? 'whole' : 'filling'} />
     </div>
   );
 }

@@ -6,7 +6,7 @@ import type { StagePlace } from './Stage';
 
 const REACH = 90;
 
-/** The wipe's line: its middle moves it, the knob at its end turns it; Shift keeps to steps of 15 degrees. */
+/** The wipe's line: its middle moves it, the grip at its end turns it; Shift keeps to steps of 15 degrees. */
 export function WipeHandle({ place, format }: { place: StagePlace; format: { width: number; height: number } }) {
   const { x, y, angle } = useView((s) => s.compare);
   const box = useRef<HTMLDivElement>(null);
@@ -29,7 +29,7 @@ export function WipeHandle({ place, format }: { place: StagePlace; format: { wid
   return (
     <div ref={box} className="overlay">
       <button
-        className="wipe-knob"
+        className="wipe-grip"
         aria-label="Move the wipe"
         style={{ left: cx, top: cy }}
         onPointerDown={drag((px, py) =>
@@ -38,7 +38,7 @@ export function WipeHandle({ place, format }: { place: StagePlace; format: { wid
         onDoubleClick={() => setCompare({ x: 0.5, y: 0.5, angle: 0 })}
       />
       <button
-        className="wipe-knob turn"
+        className="wipe-grip turn"
         aria-label="Turn the wipe"
         style={{ left: kx, top: ky }}
         onPointerDown={drag((px, py, e) => {

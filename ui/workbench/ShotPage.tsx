@@ -8,7 +8,9 @@ import { Viewer } from '@/engine/browser/viewer';
 import { WorkerPool } from '@/engine/browser/pool';
 import { db } from '@/store/db';
 import { loadSettings } from '@/store/settings';
+import type { ShotSession } from '@/store/shot-store';
 import { openShot } from '@/store/shot-store';
+import { toast, toastError } from '../theme/toast';
 import type { Bench } from './context';
 import { BenchProvider } from './context';
 import { view } from './state';
@@ -23,6 +25,7 @@ export function ShotPage({ id }: { id: string }) {
     let pool: WorkerPool | null = null;
     let live = true;
     let release = (): void => undefined;
+    const leaving = new AbortController();
     const open = async (): Promise<void> => {
       const row = await db.shots.get(id);
       if (!row) throw new Error('There is no such shot in this browser. It may have been deleted.');
@@ -39,11 +42,27 @@ export function ShotPage({ id }: { id: string }) {
       pool = new WorkerPool(settings.workers > 0 ? { size: settings.workers } : {});
       view.reset(Math.floor((shot.range.first + shot.range.last) / 2));
       view.set({ surround: settings.surround });
-      setBench({ session: openShot(shot, !mine), viewer: new Viewer(pool, settings.cacheMegabytes * 2 ** 20) });
+      const session = openShot(shot, !mine);
+      setBench({ session, viewer: new Viewer(pool, settings.cacheMegabytes * 2 ** 20) });
+      if (!mine) takeOver(session);
+    };
+    /** Waits until the other tab is closed, then edits what that one saved last. */
+    const takeOver = (session: ShotSession): void => {
+      const waiting = navigator.locks.request(`ostracon shot ${id}`, { signal: leaving.signal }, async () => {
+        const row = await db.shots.get(id);
+        if (!live || !row) return;
+        session.store.setState({ shot: parseShot(row.shot), past: [], future: [], saved: 'saved', readOnly: false });
+        toast('info', 'The other tab was closed: the shot can be edited here now.');
+        await new Promise<void>((done) => (release = done));
+      });
+      waiting.catch((e: unknown) => {
+        if (!leaving.signal.aborted) toastError(e);
+      });
     };
     open().catch((e: unknown) => live && setProblem(messageOf(e)));
     return () => {
       live = false;
+      leaving.abort();
       release();
       pool?.dispose();
       setBench(null);
