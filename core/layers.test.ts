@@ -5,7 +5,7 @@ describe('layers by their names', () => {
   test.each([
     ['diffuse', 'colour'],
     ['specular_indirect', 'colour'],
-    ['light_key', 'light'],
+    ['light_moon', 'light'],
     ['Z', 'depth'],
     ['zdepth', 'depth'],
     ['N', 'normal'],
@@ -22,11 +22,11 @@ describe('layers by their names', () => {
   ] as const)('%s is %s', (name, kind) => expect(kindOfLayer(name)).toBe(kind));
 
   test('a channel list becomes passes: the main picture first, lone channels by themselves', () => {
-    const passes = passesOf(['A', 'B', 'G', 'R', 'Z', 'N.X', 'N.Y', 'N.Z', 'diffuse.B', 'diffuse.G', 'diffuse.R', 'light_key.R']);
+    const passes = passesOf(['A', 'B', 'G', 'R', 'Z', 'N.X', 'N.Y', 'N.Z', 'diffuse.B', 'diffuse.G', 'diffuse.R', 'light_moon.R']);
     expect(passes.map((p) => [p.name, p.kind, p.channels.length])).toEqual([
       ['', 'colour', 4],
       ['diffuse', 'colour', 3],
-      ['light_key', 'light', 1],
+      ['light_moon', 'light', 1],
       ['Z', 'depth', 1],
       ['N', 'normal', 3],
     ]);
@@ -34,7 +34,7 @@ describe('layers by their names', () => {
 
   test('data is kept from changes of primaries, and ids from means', () => {
     expect(['N.X', 'Z', 'CryptoObject00.R', 'uv.U'].every(isData)).toBe(true);
-    expect(['R', 'diffuse.R', 'light_key.B', 'A'].some(isData)).toBe(false);
+    expect(['R', 'diffuse.R', 'light_moon.B', 'A'].some(isData)).toBe(false);
     expect([isId('objectId.Y'), isId('CryptoObject01.A'), isId('N.X'), isId('R')]).toEqual([true, true, false, false]);
   });
 });

@@ -80,6 +80,9 @@ export type ParamDefinition =
 
 export type ParamSchema = Record<string, ParamDefinition>;
 
+/** The names of the parameters that name colour tables. */
+export const tableParams = (schema: ParamSchema = {}): string[] => Object.keys(schema).filter((name) => schema[name]!.kind === 'table');
+
 type ValueOf<D extends ParamDefinition> = D extends ToggleParam
   ? boolean
   : D extends ChoiceParam<infer T>

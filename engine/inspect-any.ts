@@ -1,4 +1,5 @@
 import { strFromU8 } from 'fflate';
+import { SAID } from '@/core/document/media';
 import { parseCube } from '@/core/colour/cube';
 import type { MediaInfo } from './inspect';
 import { inspectMedia } from './inspect';
@@ -30,6 +31,6 @@ function tableInfo(bytes: Uint8Array, file: string): MediaInfo {
     colourSpace: 'sRGB',
     colourReason: 'a .cube file does not say what values it takes',
     alpha: 'ignore',
-    attributes: [...(title ? [['title', title] as [string, string]] : []), ['table', sizes.join(', ')]],
+    attributes: [...(title ? [['title', title] as [string, string]] : []), [SAID.table, sizes.join(', ')]],
   };
 }

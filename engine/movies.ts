@@ -1,7 +1,8 @@
 import type { InputVideoTrack } from 'mediabunny';
 import { ALL_FORMATS, BlobSource, BufferSource, EncodedPacketSink, Input, VideoSample, VideoSampleSink } from 'mediabunny';
 import type { ColourSpace } from '@/core/document/types';
-import { Cancelled, MediaError, messageOf } from '@/core/errors';
+import { SAID } from '@/core/document/media';
+import { MediaError, messageOf } from '@/core/errors';
 import type { CodePicture } from '@/core/formats/codes';
 import { MAX_PIXELS } from '@/core/formats/exr/header';
 import type { YuvMatrix, YuvPicture } from '@/core/formats/yuv';
@@ -76,7 +77,7 @@ export class Movie {
       attributes: [
         ['codec', (await track.getCodecParameterString()) ?? codec],
         ['frames', String(times.length)],
-        ['frames a second', String(rate)],
+        [SAID.rate, String(rate)],
       ],
       movie: { length: times.length, rate },
     };
@@ -114,9 +115,7 @@ export class Movie {
       }
     } catch (e) {
       this.running = null;
-      throw e instanceof MediaError || e instanceof Cancelled
-        ? e
-        : new MediaError(this.file, `its frame ${n} cannot be decoded (${messageOf(e)})`);
+      throw e instanceof MediaError ? e : new MediaError(this.file, `its frame ${n} cannot be decoded (${messageOf(e)})`);
     }
   }
 

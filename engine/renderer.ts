@@ -3,7 +3,7 @@ import { OutOfMemory } from '@/kernels';
 import { strFromU8 } from 'fflate';
 import type { PreparedCube } from '@/core/colour/cube';
 import { giveCube, parseCube, prepareCube } from '@/core/colour/cube';
-import { mediaOf } from '@/core/document/media';
+import { contentOf, mediaOf } from '@/core/document/media';
 import type { MediaFile, MediaFrame, Shot, Source } from '@/core/document/types';
 import { Cancelled, MediaError, ShotError } from '@/core/errors';
 import { abandon, compute, prepare } from '@/core/evaluate/compute';
@@ -132,7 +132,7 @@ export class Renderer {
     const work = prepare(plan, this.kernels, this.cache, job.fuse);
     const pictures = new Map<SourceNode, Tile>();
     try {
-      for (const node of plan.nodes) if (node.kind === 'step') for (const s of node.tables.values()) await this.loadTable(s);
+      await this.loadTables(plan);
       for (const { root } of work.stages) {
         if (job.cancelled?.()) throw new Cancelled();
         if (root.kind !== 'source' || root.mediaFrame === null) continue;
@@ -148,7 +148,7 @@ export class Renderer {
         kernels: this.kernels,
         cache: this.cache,
         picture: (node) => pictures.get(node)!,
-        table: (source) => this.tables.get(tableKey(source))!,
+        table: (source) => this.tables.get(contentOf(source))!,
         missing: (node, pixels) => {
           const message = `${pixels} values that it reads are NaN or infinite; their neighbours stand in for them`;
           remarks.push({ lane: node.lane.id, step: node.step.id, message });
@@ -160,17 +160,23 @@ export class Renderer {
     }
   }
 
-  private async loadTable(source: Source): Promise<void> {
-    const key = tableKey(source);
-    if (this.tables.has(key)) return;
-    const media = fileOf(source, 1);
-    const made = prepareCube(parseCube(strFromU8(await this.load.file(media, source)), media.name), this.kernels);
-    if (this.tables.size >= MOST_TABLES) {
-      const [oldest, table] = this.tables.entries().next().value!;
-      giveCube(table, this.kernels);
-      this.tables.delete(oldest);
+  /** Makes ready what the plan's steps look up; of more tables than are kept, those it does not name go first. */
+  private async loadTables({ nodes }: Plan): Promise<void> {
+    const named = new Map(
+      nodes.flatMap((node) => (node.kind === 'step' ? [...node.tables.values()].map((s) => [contentOf(s), s] as const) : [])),
+    );
+    for (const [key, source] of named) {
+      if (this.tables.has(key)) continue;
+      const media = fileOf(source, 1);
+      const bytes = await this.load.file(media, source);
+      this.tables.set(key, prepareCube(parseCube(strFromU8(bytes), media.name), this.kernels));
     }
-    this.tables.set(key, made);
+    for (const [key, table] of this.tables) {
+      if (this.tables.size <= MOST_TABLES) break;
+      if (named.has(key)) continue;
+      giveCube(table, this.kernels);
+      this.tables.delete(key);
+    }
   }
 
   /** A source's frame at ½ or ¼, all its channels, as an OpenEXR file of half floats that is light already. */
@@ -260,8 +266,6 @@ function fileOf(source: Source, mediaFrame: number): MediaFrame {
   if (!media) throw new ShotError(`"${source.name}" has no frame ${mediaFrame}`, { source: source.id });
   return media;
 }
-
-const tableKey = (source: Source): string => source.frames?.[0]?.hash ?? source.path ?? source.id;
 
 /** What is told of a picture besides its pixels. */
 function describe({ root, region }: Plan): Pick<Rendered, 'region' | 'format' | 'bounds' | 'available'> {

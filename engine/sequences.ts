@@ -1,3 +1,5 @@
+import { gapsIn } from '@/core/document/media';
+
 /** Endings of the files that can be read. */
 export const READABLE = /\.(exr|png|jpe?g|webp|tiff?|dpx|hdr|mp4|m4v|mov|webm|mkv|cube)$/i;
 
@@ -51,9 +53,7 @@ export function findSequences<F>(files: readonly F[], pathOf: (f: F) => string):
   return [...groups.values()].map(({ name, frames }) => {
     frames.sort((a, b) => a.frame - b.frame);
     const still = frames.length === 1;
-    const has = new Set(frames.map((f) => f.frame));
-    const gaps: number[] = [];
-    for (let f = frames[0]!.frame; f <= frames[frames.length - 1]!.frame && gaps.length < 10000; f++) if (!has.has(f)) gaps.push(f);
+    const gaps = gapsIn(frames, frames[0]!.frame, frames[frames.length - 1]!.frame);
     return { name: still ? stillName(pathOf(frames[0]!.file)) : name, frames, still, gaps };
   });
 }

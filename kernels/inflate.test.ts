@@ -54,7 +54,7 @@ describe('inflate', () => {
     for (let i = 0; i < 4000; i++) {
       const bad = packed.slice();
       bad[2 + Math.floor(next() * (bad.length - 2))]! ^= 1 << Math.floor(next() * 8);
-      const [from, to, guard] = [k.bytes(bad.length + 16), k.bytes(900 + 272), k.bytes(4096)];
+      const [from, to, guard] = [k.bytes(bad.length + 16), k.bytes(900 + 16), k.bytes(4096)];
       const scratch = k.bytes(k.fn.inflateScratch());
       guard.fill(99);
       from.set(bad);

@@ -67,6 +67,7 @@ const UNKNOWN =
 async function readManifests(result: BroughtIn, beside: readonly GivenFile[]): Promise<void> {
   const used = new Set<GivenFile>();
   for (const [i, source] of result.sources.entries()) {
+    const named: [string, string][] = [];
     for (const ids of idLayers(Object.fromEntries(source.attributes ?? []), source.channels)) {
       const found = beside.find(({ file }) => ids.sidecar !== undefined && file.name === ids.sidecar.split('/').pop());
       if (!found) continue;
@@ -74,11 +75,12 @@ async function readManifests(result: BroughtIn, beside: readonly GivenFile[]): P
       try {
         const names = readManifest(await found.file.text(), found.file.name);
         const manifest = JSON.stringify(Object.fromEntries(Object.entries(names).map(([id, name]) => [name, id])));
-        result.sources[i] = { ...source, attributes: [...(source.attributes ?? []), [`${ids.key}manifest`, manifest]] };
+        named.push([`${ids.key}manifest`, manifest]);
       } catch (e) {
         result.errors.push(messageOf(e));
       }
     }
+    if (named.length) result.sources[i] = { ...source, attributes: [...(source.attributes ?? []), ...named] };
   }
   for (const g of beside) if (!used.has(g)) result.errors.push(`${g.file.name}: no picture among these files names it as its manifest`);
 }

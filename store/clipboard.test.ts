@@ -1,32 +1,20 @@
 import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import { parseShot } from '@/core/document/schema';
-import type { Shot, Source } from '@/core/document/types';
-import { addRecipe, clipLane, parseRecipe, pasteLanes, recipeOf, runOf } from './clipboard';
+import type { Shot } from '@/core/document/types';
+import { addRecipe, clipLane, parseRecipe, pasteLanes, recipeOf } from './clipboard';
 import * as commands from './commands';
 import type { Change } from './commands';
 import { newShot } from './make';
+import { stillSource } from './testing/sources';
 
-const source = (id: string, name: string): Source => ({
-  id,
-  name,
-  kind: 'still',
-  frames: [{ frame: 1, hash: id.repeat(64).slice(0, 64), name: `${name}.png` }],
-  format: { width: 64, height: 36, pixelAspect: 1 },
-  channels: ['R', 'G', 'B'],
-  container: 'PNG',
-  colourSpace: 'sRGB',
-  alpha: 'ignore',
-  missing: 'error',
-  start: 1,
-});
 const after = (shot: Shot, ...changes: Change[]): Shot => changes.reduce((s, c) => produce(s, (d) => void c(d)), shot);
 
 const base = after(
   newShot('a'),
-  commands.addSource(source('a', 'harbour')),
+  commands.addSource(stillSource('a', 'harbour')),
   commands.addLane('a'),
-  commands.addSource(source('b', 'keeper')),
+  commands.addSource(stillSource('b', 'keeper')),
   commands.addLane('b'),
 );
 const [keeper, harbour] = base.lanes.map((l) => l.id) as [string, string];
@@ -42,7 +30,7 @@ const steps = worked.lanes[0]!.steps;
 
 describe('recipes', () => {
   test('a run of steps goes into another lane under new ids and free names, values and all', () => {
-    const recipe = recipeOf(runOf(worked, steps[1]!.id, steps[0]!.id), 'soften');
+    const recipe = recipeOf(steps, 'soften');
     const into: { steps?: string[] } = {};
     const s = after(worked, addRecipe(recipe, harbour, undefined, into), addRecipe(recipe, harbour, undefined));
     const names = s.lanes[1]!.steps.map((x) => x.name);

@@ -1,9 +1,10 @@
 import * as yup from 'yup';
 import type { Draft } from 'immer';
 import { checkReferences } from '@/core/document/schema';
-import { findStep, isLink } from '@/core/document/params';
+import { isLink } from '@/core/document/params';
 import type { Lane, Shot, Source, Step, Tap } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
+import { tableParams } from '@/core/param';
 import { STEPS } from '@/core/steps';
 import type { Change } from './commands';
 import { freeName, newId } from './make';
@@ -29,9 +30,7 @@ export const LANES = 'ostracon/lanes/1';
 export function recipeOf(steps: readonly Step[], name: string): Recipe {
   const inside = new Set(steps.map((s) => s.id));
   const bare = steps.map((s): Step => {
-    const params = Object.fromEntries(
-      Object.entries(s.params).filter(([, p]) => !(typeof p === 'object' && !Array.isArray(p) && 'link' in p) || inside.has(p.link.step)),
-    );
+    const params = Object.fromEntries(Object.entries(s.params).filter(([, p]) => !isLink(p) || inside.has(p.link.step)));
     const { mask: _, ...rest } = s;
     return { ...rest, params, feeds: {} };
   });
@@ -76,18 +75,21 @@ export function parseRecipe(text: string, file: string): Recipe {
 function renamed(steps: readonly Step[], ids: ReadonlyMap<string, string>): Step[] {
   const to = (id: string): string => ids.get(id) ?? id;
   const tap = <T extends Tap>(t: T): T => ({ ...t, lane: to(t.lane), ...(t.after && { after: to(t.after) }) });
-  return structuredClone(steps as Step[]).map((step) => ({
-    ...step,
-    id: to(step.id),
-    params: Object.fromEntries(
-      Object.entries(step.params).map(([name, p]) => {
-        if (isLink(p)) return [name, { link: { ...p.link, step: to(p.link.step) } }];
-        return [name, STEPS.get(step.type)?.params[name]?.kind === 'table' ? to(String(p)) : p];
-      }),
-    ),
-    feeds: Object.fromEntries(Object.entries(step.feeds).map(([name, t]) => [name, tap(t)])),
-    ...(step.mask && { mask: tap(step.mask) }),
-  }));
+  return structuredClone(steps as Step[]).map((step) => {
+    const tables = tableParams(STEPS.get(step.type)?.params);
+    return {
+      ...step,
+      id: to(step.id),
+      params: Object.fromEntries(
+        Object.entries(step.params).map(([name, p]) => {
+          if (isLink(p)) return [name, { link: { ...p.link, step: to(p.link.step) } }];
+          return [name, tables.includes(name) ? to(String(p)) : p];
+        }),
+      ),
+      feeds: Object.fromEntries(Object.entries(step.feeds).map(([name, t]) => [name, tap(t)])),
+      ...(step.mask && { mask: tap(step.mask) }),
+    };
+  });
 }
 
 const renewed = (steps: readonly Step[]): Step[] => renamed(steps, new Map(steps.map((s) => [s.id, newId()])));
@@ -127,7 +129,9 @@ export function clipLane(shot: Shot, laneId: string): LaneClip {
   visit(laneId);
   const lanes = shot.lanes.filter((l) => wanted.has(l.id));
   const used = new Set(lanes.flatMap((l) => ('source' in l.start ? [l.start.source] : [])));
-  const tables = new Set(lanes.flatMap((l) => l.steps.map((s) => s.params.table).filter((t) => typeof t === 'string')));
+  const tables = new Set(
+    lanes.flatMap((l) => l.steps.flatMap((s) => tableParams(STEPS.get(s.type)?.params).map((name) => s.params[name]))),
+  );
   return { format: LANES, lanes, sources: shot.sources.filter((s) => used.has(s.id) || tables.has(s.id)) };
 }
 
@@ -168,10 +172,3 @@ export const pasteLanes =
     made.lane = lanes[0]!.id;
     checkReferences(s as Shot);
   };
-
-/** The steps of a lane from one to another, both included. */
-export function runOf(shot: Shot, from: string, to: string): Step[] {
-  const [a, b] = [findStep(shot, from), findStep(shot, to)];
-  if (!a || !b || a.lane.id !== b.lane.id) return a ? [a.step] : [];
-  return a.lane.steps.slice(Math.min(a.index, b.index), Math.max(a.index, b.index) + 1);
-}

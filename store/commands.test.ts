@@ -117,8 +117,10 @@ describe('commands', () => {
       (d) => void (d.sources[1]!.alphaDoubt = 'it may be straight'),
       commands.changeSource('b', { trim: { first: 2, last: 3 } }),
     );
-    const s = after(doubted, commands.changeSource('b', { alpha: 'straight', trim: undefined } as never)).sources[1]!;
+    const s = after(doubted, commands.changeSource('b', { alpha: 'straight', trim: undefined })).sources[1]!;
     expect('alphaDoubt' in s || 'trim' in s).toBe(false);
+    // All of its frames is no trim.
+    expect('trim' in after(doubted, commands.changeSource('b', { trim: { first: 1, last: 3 } })).sources[1]!).toBe(false);
     expect(() => after(two, commands.changeSource('b', { trim: { first: 3, last: 2 } }))).toThrow(/ends before it starts/);
   });
 

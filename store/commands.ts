@@ -2,9 +2,10 @@ import type { Draft } from 'immer';
 import { valueAt } from '@/core/document/curve';
 import { findStep, isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
 import { checkReferences } from '@/core/document/schema';
-import { filesOf, spanOf } from '@/core/document/media';
+import { filesOf, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
 import { usersOf } from '@/core/document/graph';
 import { ShotError } from '@/core/errors';
+import { tableParams } from '@/core/param';
 import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import { freeName, newId, newLane, newStep } from './make';
@@ -55,14 +56,17 @@ export const addSource =
     } as Draft<Source>);
     if (s.sources.filter((x) => x.kind !== 'lut').length === 1 && source.kind !== 'lut') {
       s.format = { ...source.format };
-      const rate = source.attributes?.find(([name]) => name === 'frames a second')?.[1];
-      if (source.kind === 'movie' && Number(rate) > 0) s.frameRate = Number(rate);
+      if (source.kind === 'movie') s.frameRate = ownRateOf(source) ?? s.frameRate;
       if (source.kind !== 'still') s.range = spanOf(source, s.frameRate);
     }
   };
 
+type Optional = 'trim' | 'rate' | 'duration';
+/** `undefined` takes a choice back. */
+export type SourceChange = Partial<Omit<Source, 'id' | 'kind' | Optional>> & { [K in Optional]?: Source[K] | undefined };
+
 export const changeSource =
-  (id: string, change: Partial<Omit<Source, 'id' | 'kind'>>): Change =>
+  (id: string, change: SourceChange): Change =>
   (s) => {
     const source = s.sources.find((x) => x.id === id);
     if (!source) return;
@@ -70,11 +74,15 @@ export const changeSource =
     // A choice is no guess.
     if (change.colourSpace) delete source.colourReason;
     if (change.alpha) delete source.alphaDoubt;
+    if (change.trim) {
+      const { first, last } = wholeFrames(source as Source);
+      if (change.trim.first === first && change.trim.last === last) delete source.trim;
+    }
     for (const key of ['trim', 'rate', 'duration'] as const) if (key in change && change[key] === undefined) delete source[key];
     refuseRings(s);
   };
 
-/** Puts other media in a source's place: what was chosen for it stays, what its header says is new. */
+/** Another file or sequence takes a source's place: what was chosen for it stays, what its header says is new. */
 export const replaceSource =
   (id: string, by: Source): Change =>
   (s) => {
@@ -106,7 +114,7 @@ export const removeSource =
   (id: string): Change =>
   (s) => {
     for (const l of s.lanes) {
-      const named = l.steps.find((x) => STEPS.get(x.type)?.params.table?.kind === 'table' && x.params.table === id);
+      const named = l.steps.find((x) => tableParams(STEPS.get(x.type)?.params).some((name) => x.params[name] === id));
       if (named) throw new ShotError(`the step "${named.name}" of "${l.name}" uses this table; delete it first`);
     }
     const used = s.lanes.find((l) => 'source' in l.start && l.start.source === id);

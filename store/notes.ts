@@ -1,14 +1,10 @@
+import { packTimecode, timecodeText } from '@/core/formats/exr/attributes';
 import type { Note, NoteColour, Shot } from '@/core/document/types';
 
 const quoted = (text: string): string => `"${text.replace(/"/g, '""').replace(/\r?\n/g, ' ')}"`;
 
 /** Frames as hours, minutes, seconds and frames at a whole number of frames a second. */
-export function timecode(frame: number, frameRate: number): string {
-  const rate = Math.max(1, Math.round(frameRate));
-  const f = Math.max(0, frame);
-  const parts = [Math.floor(f / rate / 3600), Math.floor(f / rate / 60) % 60, Math.floor(f / rate) % 60, f % rate];
-  return parts.map((v) => String(v).padStart(2, '0')).join(':');
-}
+export const timecode = (frame: number, frameRate: number): string => timecodeText(packTimecode(frame, Math.max(1, Math.round(frameRate))));
 
 /** All notes as comma-separated values (RFC 4180), one a line. */
 export function notesCsv({ notes, frameRate }: Shot): string {

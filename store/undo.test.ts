@@ -6,24 +6,14 @@ import type { Change } from './commands';
 import * as commands from './commands';
 import { newShot } from './make';
 import { openShot } from './shot-store';
+import { stillSource } from './testing/sources';
 
 // Saving waits on a timer, and there is no database here: time stands still.
 beforeEach(() => void jest.useFakeTimers());
 afterEach(() => void jest.useRealTimers());
 
-const source = (n: number): Source => ({
-  id: `s${n}`,
-  name: `take ${n}`,
-  kind: 'still',
-  frames: [{ frame: 1, hash: String(n % 10).repeat(64), name: 'a.png' }],
-  format: { width: 64 + n, height: 36, pixelAspect: 1 },
-  channels: ['R', 'G', 'B'],
-  container: 'PNG',
-  colourSpace: 'sRGB',
-  alpha: 'ignore',
-  missing: 'error',
-  start: 1,
-});
+/** Of a width of its own, so that formats differ. */
+const takeOf = (n: number): Source => ({ ...stillSource(`s${n}`, `take ${n}`), format: { width: 64 + n, height: 36, pixelAspect: 1 } });
 
 const types = [...STEPS.keys()];
 
@@ -37,7 +27,7 @@ function commandFrom(shot: Shot, [kind, a, b, c]: readonly [number, number, numb
   );
   switch (kind % 15) {
     case 0:
-      return commands.addSource(source(shot.sources.length + c));
+      return commands.addSource(takeOf(shot.sources.length + c));
     case 1:
       return shot.sources.length ? commands.addLane(at(shot.sources, a)!.id) : null;
     case 2:

@@ -56,10 +56,10 @@ export function parseCube(text: string, file: string): Cube {
       if (numbers.length !== 3 || !numbers.every(Number.isFinite)) wrong(i, `${word} takes three numbers`);
       return numbers as unknown as Triple;
     };
-    const range = (of: 'curves' | 'cube'): void => {
+    const range = (part: 'curves' | 'cube'): void => {
       const [low, high] = numbers;
       if (numbers.length !== 2 || !(low! < high!)) wrong(i, `${word} takes two numbers, the lower first`);
-      ranges[of] = { low: [low!, low!, low!], high: [high!, high!, high!] };
+      ranges[part] = { low: [low!, low!, low!], high: [high!, high!, high!] };
     };
     if (word === 'TITLE') title = line.slice(5).trim().replace(/^"|"$/g, '');
     else if (word === 'LUT_1D_SIZE') sizes = { ...sizes, curves: size(MAX_CURVE) };
@@ -75,10 +75,10 @@ export function parseCube(text: string, file: string): Cube {
   if (rows.length !== 3 * wanted) {
     throw new MediaError(file, `it should hold ${wanted} lines of three numbers and holds ${rows.length / 3}`);
   }
-  const table = (of: 'curves' | 'cube', from: number, count: number): Table => {
-    const { low, high } = { low: [0, 0, 0] as const, high: [1, 1, 1] as const, ...ranges.both, ...ranges[of] };
+  const table = (part: 'curves' | 'cube', from: number, count: number): Table => {
+    const { low, high } = { low: [0, 0, 0] as const, high: [1, 1, 1] as const, ...ranges.both, ...ranges[part] };
     if (!low.every((v, c) => v < high[c]!)) throw new MediaError(file, 'its DOMAIN_MAX is not above its DOMAIN_MIN');
-    return { size: sizes[of], low, high, data: Float32Array.from(rows.slice(3 * from, 3 * (from + count))) };
+    return { size: sizes[part], low, high, data: Float32Array.from(rows.slice(3 * from, 3 * (from + count))) };
   };
   return {
     title,

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { testShot, flat } from '../testing/evaluate';
 import { parseShot } from './schema';
-import { mediaFrameAt, spanOf, usedFrames } from './media';
+import { attributeOf, gapsIn, mediaFrameAt, ownRateOf, spanOf, usedFrames, wholeFrames } from './media';
 import type { Source } from './types';
 
 const base = testShot({ main: flat(4, 4, 0) }, []).sources[0]!;
@@ -24,6 +24,25 @@ describe('frames of media on the shot’s time', () => {
     expect(usedFrames(trimmed)).toEqual({ first: 12, last: 13 });
     expect([0, 1, 2, 3].map((f) => mediaFrameAt(trimmed, f, 24))).toEqual([12, 12, 13, 13]);
     expect(spanOf(trimmed, 24)).toEqual({ first: 1, last: 2 });
+    expect(wholeFrames(trimmed)).toEqual({ first: 11, last: 14 });
+  });
+
+  test('numbers that no frame has are gaps, within what is asked for', () => {
+    const frames = [3, 4, 7, 9].map((frame) => ({ frame }));
+    expect(gapsIn(frames, 3, 9)).toEqual([5, 6, 8]);
+    expect(gapsIn(frames, 1, 5)).toEqual([1, 2, 5]);
+    expect(gapsIn(frames, 1, 1e9)).toHaveLength(10_000);
+  });
+
+  test('a header’s rate counts where it is one', () => {
+    const said = (rate: string): Source => ({ ...movie, attributes: [['frames a second', rate]] });
+    expect([ownRateOf(said('29.97')), ownRateOf(said('none')), ownRateOf(said('0')), ownRateOf(movie)]).toEqual([
+      29.97,
+      undefined,
+      undefined,
+      undefined,
+    ]);
+    expect(attributeOf(said('25'), 'title')).toBeUndefined();
   });
 
   test('with a rate of its own it keeps its time: 12 a second stand two frames each, of 48 every other is seen', () => {

@@ -1,8 +1,8 @@
 import { ShotError } from '../errors';
 import type { MediaFile, MediaFrame, Source } from './types';
 
-/** The numbers of the media frames that a source uses: its first and last, or what is left of them. Throws ShotError where it has none. */
-export function usedFrames(source: Source): { first: number; last: number } {
+/** The numbers of a source's first and last media frame. Throws ShotError where it has none. */
+export function wholeFrames(source: Source): { first: number; last: number } {
   const frames = source.frames ?? [];
   const movie = source.kind === 'movie';
   const first = movie ? 1 : frames[0]?.frame;
@@ -10,8 +10,40 @@ export function usedFrames(source: Source): { first: number; last: number } {
   if (first === undefined || last === undefined) {
     throw new ShotError(`the source "${source.name}" has no frames`, { source: source.name });
   }
+  return { first, last };
+}
+
+/** Of those the ones that are used. Throws ShotError where it has none. */
+export function usedFrames(source: Source): { first: number; last: number } {
+  const { first, last } = wholeFrames(source);
   return { first: Math.max(first, source.trim?.first ?? first), last: Math.min(last, source.trim?.last ?? last) };
 }
+
+/** As many as are told of. */
+const MOST_GAPS = 10_000;
+
+/** The numbers from the first to the last that no frame of a sequence has. */
+export function gapsIn(frames: readonly { frame: number }[], first: number, last: number): number[] {
+  const has = new Set(frames.map((f) => f.frame));
+  const gaps: number[] = [];
+  for (let f = first; f <= last && gaps.length < MOST_GAPS; f++) if (!has.has(f)) gaps.push(f);
+  return gaps;
+}
+
+/** Names under which headers of several formats say the same. */
+export const SAID = { rate: 'frames a second', table: 'table' } as const;
+
+/** What a source's header says under a name. */
+export const attributeOf = (source: Source, name: string): string | undefined => source.attributes?.find(([n]) => n === name)?.[1];
+
+/** Frames a second that a movie's header says. */
+export function ownRateOf(source: Source): number | undefined {
+  const rate = Number(attributeOf(source, SAID.rate));
+  return rate > 0 ? rate : undefined;
+}
+
+/** Stands for a still's, a table's or a movie's contents: its hash, or where it lies. */
+export const contentOf = (source: Source): string => source.frames?.[0]?.hash ?? source.path ?? source.id;
 
 /** The file that holds a frame of a source. */
 export const mediaOf = (source: Source, mediaFrame: number): MediaFrame | undefined =>

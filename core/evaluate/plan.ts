@@ -1,6 +1,6 @@
 import { findCycle, laneOf, tapIndex } from '../document/graph';
 import { admit, resolveParam } from '../document/params';
-import { mediaFrameAt, mediaOf } from '../document/media';
+import { contentOf, mediaFrameAt, mediaOf } from '../document/media';
 import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
 import type { Affine } from '../geometry/affine';
@@ -8,7 +8,7 @@ import { compose } from '../geometry/affine';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, sameRect, union } from '../geometry/rect';
 import { hashText } from '../hash';
-import { scaleValue } from '../param';
+import { scaleValue, tableParams } from '../param';
 import type { Format, PictureInfo } from '../picture';
 import { COLOUR, formatRect, scaleFormat } from '../picture';
 import type { Need, StepDefinition, StepIo } from '../step';
@@ -209,8 +209,8 @@ class Planner {
   /** The sources that its parameters name; null where one is not there. */
   private tablesOf(definition: StepDefinition, p: Params): Map<string, Source> | null {
     const tables = new Map<string, Source>();
-    for (const [name, d] of Object.entries(definition.params)) {
-      if (d.kind !== 'table' || p[name] === '') continue;
+    for (const name of tableParams(definition.params)) {
+      if (p[name] === '') continue;
       const source = this.shot.sources.find((s) => s.id === p[name] && s.kind === 'lut');
       if (!source) return null;
       tables.set(name, source);
@@ -289,7 +289,7 @@ class Planner {
           io.placements,
           io.shotFormat,
           mix,
-          [...tables.values()].map((s) => s.frames?.[0]?.hash ?? s.path),
+          [...tables.values()].map(contentOf),
           inputKeys,
           mask && [mask.node.key, mask.channel, mask.invert],
           this.scale,

@@ -268,26 +268,22 @@ export function inflate(src: usize, n: i32, out: usize, room: i32, scratch: usiz
       if (e >> 28 == PLAIN) {
         if (out + 3 > stop) {
           if (out >= stop) return -1;
-          store<u8>(out, <u8>(e >> 10));
-out++;
+          store<u8>(out++, <u8>(e >> 10));
           bits >>= e & 31;
           have -= e & 31;
           continue;
         }
-        store<u8>(out, <u8>(e >> 10));
-out++;
+        store<u8>(out++, <u8>(e >> 10));
         bits >>= e & 31;
         have -= e & 31;
         e = load<u32>(literals + ((<usize>bits & ((1 << LITERAL_BITS) - 1)) << 2));
         if (e >> 28 == PLAIN) {
-          store<u8>(out, <u8>(e >> 10));
-out++;
+          store<u8>(out++, <u8>(e >> 10));
           bits >>= e & 31;
           have -= e & 31;
           e = load<u32>(literals + ((<usize>bits & ((1 << LITERAL_BITS) - 1)) << 2));
           if (e >> 28 == PLAIN) {
-            store<u8>(out, <u8>(e >> 10));
-out++;
+            store<u8>(out++, <u8>(e >> 10));
             bits >>= e & 31;
             have -= e & 31;
             continue;
@@ -306,8 +302,7 @@ out++;
       const what = e >> 28;
       if (what == PLAIN) {
         if (out >= stop) return -1;
-        store<u8>(out, <u8>(e >> 10));
-out++;
+        store<u8>(out++, <u8>(e >> 10));
         continue;
       }
       if (what == END) break;

@@ -2,7 +2,7 @@
 import CheckIcon from '@mui/icons-material/Check';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import { useEffect, useState } from 'react';
-import { usedFrames } from '@/core/document/media';
+import { gapsIn, usedFrames } from '@/core/document/media';
 import type { Shot } from '@/core/document/types';
 import type { FindingKind } from '@/core/scopes';
 import { rangesText } from '@/engine/sequences';
@@ -98,8 +98,7 @@ function useShotItems(): Item[] {
     const used = shot.lanes.some((l) => 'source' in l.start && l.start.source === source.id);
     if (source.kind === 'sequence') {
       const { first, last } = usedFrames(source);
-      const has = new Set(source.frames?.map((f) => f.frame));
-      const gaps = Array.from({ length: Math.min(10_000, last - first + 1) }, (_, i) => first + i).filter((f) => !has.has(f));
+      const gaps = gapsIn(source.frames ?? [], first, last);
       if (gaps.length)
         items.push({
           key: `gaps ${source.id}`,

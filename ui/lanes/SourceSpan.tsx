@@ -1,5 +1,5 @@
 'use client';
-import { spanOf, usedFrames } from '@/core/document/media';
+import { spanOf, usedFrames, wholeFrames } from '@/core/document/media';
 import type { Shot, Source } from '@/core/document/types';
 import { changeSource } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
@@ -11,7 +11,7 @@ type Part = 'first' | 'last' | 'all';
 /** What a drag by so many frames of the shot makes of a source: moved in time, or with frames left out at an end. */
 export function dragSpan(source: Source, part: Part, by: number, shotRate: number): Partial<Source> {
   if (part === 'all') return { start: source.start + by };
-  const whole = usedFrames({ ...source, trim: undefined } as Source);
+  const whole = wholeFrames(source);
   const used = usedFrames(source);
   // Its own frames may pass faster or slower than the shot's.
   const own = Math.round((by * (source.rate ?? shotRate)) / shotRate);

@@ -6,7 +6,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useState } from 'react';
 import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
-import { spanOf, usedFrames } from '@/core/document/media';
+import { SAID, attributeOf, gapsIn, ownRateOf, spanOf, usedFrames, wholeFrames } from '@/core/document/media';
 import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
 import { idLayers } from '@/core/formats/cryptomatte';
 import { layersOf, splitChannel } from '@/core/picture';
@@ -17,7 +17,7 @@ import { NumberField } from '../controls/NumberField';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 
-type Change = Parameters<typeof commands.changeSource>[1];
+type Change = commands.SourceChange;
 
 /** How a source is understood, what its header says, and which of its frames are used. */
 export function SourceSettings({ source, onLayers }: { source: Source; onLayers(): void }) {
@@ -28,7 +28,9 @@ export function SourceSettings({ source, onLayers }: { source: Source; onLayers(
     <div className="source-settings">
       <label>{lut ? 'Table' : 'Size'}</label>
       <span className="mono">
-        {lut ? (attribute(source, 'table') ?? source.container) : `${source.format.width}×${source.format.height} · ${source.container}`}
+        {lut
+          ? (attributeOf(source, SAID.table) ?? source.container)
+          : `${source.format.width}×${source.format.height} · ${source.container}`}
       </span>
       {!lut && <Channels source={source} onLayers={onLayers} />}
       <Choice<ColourSpace>
@@ -72,8 +74,6 @@ export function SourceSettings({ source, onLayers }: { source: Source; onLayers(
   );
 }
 
-const attribute = (source: Source, name: string): string | undefined => source.attributes?.find(([n]) => n === name)?.[1];
-
 /** "R G B A · diffuse: R G B · Z" */
 const layersText = (channels: readonly string[]): string =>
   layersOf(channels)
@@ -114,19 +114,13 @@ const IdLine = ({ name, objects }: { name: string; objects: readonly string[] })
 
 function Timing({ source, set }: { source: Source; set(c: Change): void }) {
   const shot = useShot();
-  const whole = usedFrames({ ...source, trim: undefined } as Source);
+  const whole = wholeFrames(source);
   const used = usedFrames(source);
   const span = spanOf(source, shot.frameRate);
-  const trim = (first: number, last: number): void =>
-    set({ trim: first === whole.first && last === whole.last ? undefined : { first, last } } as Change);
+  const trim = (first: number, last: number): void => set({ trim: { first, last } });
   const frames = source.frames ?? [];
-  const has = new Set(frames.map((f) => f.frame));
-  const gaps =
-    source.kind === 'movie'
-      ? []
-      : Array.from({ length: Math.min(100_000, whole.last - whole.first) }, (_, i) => whole.first + i).filter((f) => !has.has(f));
+  const gaps = source.kind === 'movie' ? [] : gapsIn(frames, whole.first, whole.last);
   const odd = frames.filter((f) => f.size);
-  const own = Number(attribute(source, 'frames a second'));
   return (
     <>
       <label title={`It has frames ${whole.first} to ${whole.last}`}>Frames</label>
@@ -151,8 +145,8 @@ function Timing({ source, set }: { source: Source; set(c: Change): void }) {
           onChange={(l) => trim(used.first, l)}
         />
       </div>
-      {gaps.length > 0 && <Fact label="Gaps" text={rangesText(gaps)} warn />}
-      {odd.length > 0 && <Fact label="Odd" text={odd.map((f) => `${f.name} is ${f.size!.join('×')}`).join(', ')} warn />}
+      {gaps.length > 0 && <Doubt label="Gaps" text={rangesText(gaps)} />}
+      {odd.length > 0 && <Doubt label="Odd" text={odd.map((f) => `${f.name} is ${f.size!.join('×')}`).join(', ')} />}
       {source.kind === 'sequence' && (
         <Choice<Missing>
           label="Missing"
@@ -178,7 +172,7 @@ function Timing({ source, set }: { source: Source; set(c: Change): void }) {
           size="small"
           value={source.rate === undefined ? 'frames' : 'own'}
           inputProps={{ 'aria-label': 'Rate' }}
-          onChange={(e) => set({ rate: e.target.value === 'own' ? own || shot.frameRate : undefined } as Change)}
+          onChange={(e) => set({ rate: e.target.value === 'own' ? (ownRateOf(source) ?? shot.frameRate) : undefined })}
         >
           <MenuItem value="frames">Frame by frame</MenuItem>
           <MenuItem value="own">Its own time</MenuItem>
@@ -211,9 +205,7 @@ function StillTiming({ source, set }: { source: Source; set(c: Change): void }) 
           size="small"
           value={always ? 'always' : 'span'}
           inputProps={{ 'aria-label': 'There' }}
-          onChange={(e) =>
-            set(e.target.value === 'always' ? ({ duration: undefined } as Change) : { start: first, duration: last - first + 1 })
-          }
+          onChange={(e) => set(e.target.value === 'always' ? { duration: undefined } : { start: first, duration: last - first + 1 })}
         >
           <MenuItem value="always">Always</MenuItem>
           <MenuItem value="span">For some frames</MenuItem>
@@ -291,7 +283,7 @@ function ProxyRow({ source }: { source: Source }) {
 }
 
 function Header({ source }: { source: Source }) {
-  const shown = (source.attributes ?? []).filter(([name]) => !name.startsWith('cryptomatte/') && name !== 'table');
+  const shown = (source.attributes ?? []).filter(([name]) => !name.startsWith('cryptomatte/') && name !== SAID.table);
   if (shown.length === 0) return null;
   return (
     <details className="header-facts">
@@ -305,11 +297,12 @@ function Header({ source }: { source: Source }) {
   );
 }
 
-const Fact = ({ label, text, warn }: { label: string; text: string; warn?: boolean }) => (
+/** Something about a source that wants a look. */
+const Doubt = ({ label, text }: { label: string; text: string }) => (
   <>
     <label>{label}</label>
-    <small className={warn ? 'doubt' : 'dust'}>
-      {warn && <WarningAmberIcon sx={{ fontSize: 13 }} />} {text}
+    <small className="doubt">
+      <WarningAmberIcon sx={{ fontSize: 13 }} /> {text}
     </small>
   </>
 );

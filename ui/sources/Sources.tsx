@@ -9,7 +9,7 @@ import LinearProgress from '@mui/material/LinearProgress';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useEffect, useRef, useState } from 'react';
-import { filesOf, spanOf } from '@/core/document/media';
+import { SAID, attributeOf, filesOf, spanOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import { layersOf } from '@/core/picture';
 import type { Access } from '@/engine/browser/media-db';
@@ -72,7 +72,7 @@ export function Sources() {
 
 function facts(s: Source, frameRate: number): string {
   const layers = layersOf(s.channels).length;
-  if (s.kind === 'lut') return `colour table · ${s.attributes?.find(([n]) => n === 'table')?.[1] ?? ''}`;
+  if (s.kind === 'lut') return `colour table · ${attributeOf(s, SAID.table) ?? ''}`;
   const { first, last } = spanOf(s, frameRate);
   const when = s.kind === 'still' ? 'still' : `${first}–${last}`;
   return [s.container, when, layers > 1 ? `${layers} layers` : s.colourSpace].join(' · ');

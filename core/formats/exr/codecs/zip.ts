@@ -57,9 +57,9 @@ export function inflate(data: Uint8Array, size: number, kernels: Kernels): Uint8
   const [method, flags] = data as unknown as [number, number];
   const valid = data.length > 2 && (method & 15) === 8 && (method * 256 + flags) % 31 === 0 && (flags & 32) === 0;
   if (!valid) throw new Error('no zlib stream');
-  // Both may be run over by a few bytes; one byte more of room shows a stream that holds more than it should.
+  // Both may be run over by 16 bytes; one byte more of room shows a stream that holds more than it should.
   const from = kernels.bytes(data.length + 16);
-  const to = kernels.bytes(size + 1 + 272);
+  const to = kernels.bytes(size + 1 + 16);
   const scratch = kernels.bytes(kernels.fn.inflateScratch());
   try {
     from.set(data);
