@@ -35,6 +35,17 @@ describe('the command line', () => {
     expect(alpha.mean).toBeLessThan(0.35);
     expect(run('convert', exr, join(folder, 'k.####.png'), '--frames', '4').status).toBe(0);
     expect(decode(readFileSync(join(folder, 'k.0004.png'))).channels).toBe(4);
+    // How a picture is written is said alike for both.
+    const how = ['--float', '--to', 'acescg', '--compression', 'piz'];
+    const small = ['render', 'docs/smallest.json', '--scale', '0.25', '--frames', '1'];
+    expect(run(...small, '--out', join(folder, 'r.exr'), ...how).status).toBe(0);
+    expect(run('convert', join(folder, 'r.exr'), join(folder, 'c.exr'), ...how).status).toBe(0);
+    const written = ['r.exr', 'c.exr'].map((name) => {
+      const [about] = JSON.parse(run('inspect', join(folder, name), '--json').out);
+      return [about.colourSpace, about.channels[0].type, about.channels.map((c: { name: string }) => c.name)];
+    });
+    expect(written[0]).toEqual(['ACEScg', 'float', expect.arrayContaining(['R', 'G', 'B'])]);
+    expect(written[1]).toEqual(written[0]);
   });
 
   test('steps lists every step with units and ranges', () => {
@@ -56,6 +67,14 @@ describe('the command line', () => {
       1,
       /no lane "x"; there are "harbour"/,
     ],
+    [
+      'bits that a kind of file has not',
+      ['render', 'docs/smallest.json', '--out', 'a.png', '--bits', '10'],
+      2,
+      /\.png is written with 8 or 16 bits/,
+    ],
+    ['a quality out of range', ['convert', 'a.png', 'b.jpg', '--quality', '0'], 2, /--quality is 1 to 100/],
+    ['an unknown space', ['convert', 'a.png', 'b.exr', '--from', 'beige'], 2, /--from is one of .*ACEScg.*, not "beige"/],
     ['a range without ####', ['render', 'demo/shots/sg010.json', '--frames', '1-2', '--out', join(folder, 'a.png')], 2, /needs ####/],
   ])('%s', (_, args, status, message) => {
     const r = run(...args);

@@ -4,12 +4,10 @@ import type { Kernels } from '@/kernels';
 import type { CdlKind } from '@/core/colour/cdl';
 import { formatCdls, parseCdl } from '@/core/colour/cdl';
 import { formatCube, parseCube } from '@/core/colour/cube';
-import { SPACE_NAMES } from '@/core/colour/spaces';
 import type { ColourSpace } from '@/core/document/types';
 import { MediaError } from '@/core/errors';
-import { WRITTEN } from '@/core/formats/exr/write';
-import type { OutputContainer, OutputSettings } from '@/core/formats/output';
-import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight, outputChannels } from '@/core/formats/output';
+import type { OutputSettings } from '@/core/formats/output';
+import { outputChannels } from '@/core/formats/output';
 import { sameRect } from '@/core/geometry/rect';
 import { copyShared } from '@/core/filters/copy';
 import type { Picture } from '@/core/picture';
@@ -22,16 +20,17 @@ import { isMovie } from '@/engine/movies';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { frameName, patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
+import { OUTPUT_FLAGS, OUTPUT_OPTIONS, outputSettings, spaceOption, wholeOption } from './output';
 
 /** Reads a file or sequence and writes it in another format, of another layer or colour space if asked; or a colour table or correction. */
 export async function convert(args: string[]): Promise<void> {
-  const { words, options } = parseArguments(args, ['half', 'float']);
-  only(options, ['layer', 'from', 'to', 'frames', 'compression', 'half', 'float', 'bits', 'quality', 'start', 'step']);
+  const { words, options } = parseArguments(args, OUTPUT_FLAGS);
+  only(options, [...OUTPUT_OPTIONS, 'layer', 'from', 'frames', 'start', 'step']);
   const [from, to] = words;
   if (!from || !to || words.length !== 2) throw new UsageError('convert takes a file to read and a file to write');
   await mkdir(dirname(userPath(to)), { recursive: true });
   if (/\.(cube|cdl|ccc|cc)$/i.test(to)) return convertText(from, to);
-  const about = outputOf(to, options);
+  const about: About = { settings: outputSettings(to, options), layer: options.get('layer'), from: spaceOption(options, 'from') };
   const found = await findFrames(userPath(from));
   const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
   const step = wholeOption(options, 'step', 1);
@@ -55,49 +54,17 @@ export async function convert(args: string[]): Promise<void> {
 }
 
 interface About {
-  container: OutputContainer;
-  from?: ColourSpace;
-  layer?: string;
+  layer?: string | undefined;
+  from?: ColourSpace | undefined;
   settings: OutputSettings;
 }
 
-function outputOf(to: string, options: ReadonlyMap<string, string>): About {
-  const space = (name: 'from' | 'to'): ColourSpace | undefined => {
-    const v = options.get(name);
-    if (v === undefined) return undefined;
-    const found = SPACE_NAMES.find((s) => s.toLowerCase() === v.toLowerCase());
-    if (!found) throw new UsageError(`--${name} is one of ${SPACE_NAMES.join(', ')}, not "${v}"`);
-    return found;
-  };
-  const compression = WRITTEN.find((c) => c === (options.get('compression') ?? 'ZIP').toUpperCase());
-  if (!compression) throw new UsageError(`--compression is one of ${WRITTEN.join(', ')}`);
-  const ending = extname(to).slice(1).toLowerCase().replace('tiff', 'tif').replace('jpeg', 'jpg');
-  const container = OUTPUT_CONTAINERS.find((c) => c === ending);
-  if (!container) throw new UsageError(`${OUTPUT_CONTAINERS.map((c) => `.${c}`).join(', ')} can be written, not "${extname(to)}"`);
-  const offered: readonly number[] = CONTAINERS[container].bits;
-  const bits = wholeOption(options, 'bits', options.has('float') ? 32 : options.has('half') ? 16 : offered[0]!);
-  if (!offered.includes(bits)) throw new UsageError(`.${container} is written with ${offered.join(' or ')} bits, not ${bits}`);
-  const quality = wholeOption(options, 'quality', DEFAULT_OUTPUT.quality);
-  if (quality < 1 || quality > 100) throw new UsageError('--quality is 1 to 100');
-  const light = isLight({ container, bits });
-  const colourSpace = space('to') ?? (light ? 'linear' : CONTAINERS[container].space);
-  const [from, layer] = [space('from'), options.get('layer')];
-  const settings = { ...DEFAULT_OUTPUT, container, compression, bits, quality, colourSpace };
-  return { container, settings, ...(from && { from }), ...(layer !== undefined && { layer }) };
-}
-
-function wholeOption(options: ReadonlyMap<string, string>, name: string, otherwise: number): number {
-  const v = Number(options.get(name) ?? otherwise);
-  if (!Number.isInteger(v)) throw new UsageError(`--${name} is a whole number`);
-  return v;
-}
-
 async function write(picture: Picture, path: string, info: MediaInfo, about: About, kernels: Kernels): Promise<Uint8Array> {
-  const { container, layer } = about;
+  const { layer } = about;
   if (layer !== undefined && !picture.channels.some((c) => splitChannel(c).layer === layer)) {
     throw new MediaError(path, `it has no layer "${layer}"`);
   }
-  const exr = container === 'exr';
+  const exr = about.settings.container === 'exr';
   const settings = {
     ...about.settings,
     alpha: info.channels.includes('A'),

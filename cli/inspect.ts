@@ -56,6 +56,7 @@ async function inspectFile(path: string) {
   const report = {
     file: path,
     container: info.container,
+    colourSpace: info.colourSpace,
     format: info.format,
     bounds: picture.bounds,
     pixels: area(picture.bounds),
@@ -79,7 +80,7 @@ function describe(r: Report): string {
       .join('')}`;
   }
   const b = r.bounds;
-  const head = `${r.file}\n  ${r.container} ${r.format.width}×${r.format.height}, pixels ${b.x0},${b.y0} to ${b.x1},${b.y1}${r.parts ? `, ${r.parts.map(partText).join('; ')}` : ''}\n`;
+  const head = `${r.file}\n  ${r.container}, ${r.colourSpace}, ${r.format.width}×${r.format.height}, pixels ${b.x0},${b.y0} to ${b.x1},${b.y1}${r.parts ? `, ${r.parts.map(partText).join('; ')}` : ''}\n`;
   const n = (v: number): string => v.toPrecision(6);
   return (
     head +

@@ -8,9 +8,10 @@ import { render } from './render';
 import { steps } from './steps';
 
 const USAGE = `ostracon inspect FILE... [--json]
-ostracon convert IN OUT [--layer L] [--from SPACE] [--to SPACE] [--frames A-B] [--compression C] [--half|--float]
-ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B] [--scale 1|0.5|0.25] [--bits 8|16] [--workers N] --out 'DIR/name.####.exr'
-ostracon steps [--json]`;
+ostracon convert IN OUT [--layer L] [--from SPACE] [--frames A-B] [--step N] [--start N] [HOW]
+ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B] [--scale 1|0.5|0.25] [--workers N] --out 'DIR/name.####.exr' [HOW]
+ostracon steps [--json]
+HOW, by the ending of what is written: [--to SPACE] [--bits 8|10|16|32] [--half|--float] [--quality 1-100] [--compression C]`;
 
 const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, steps };
 

@@ -3,7 +3,6 @@ import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Shot } from '@/core/document/types';
 import { MediaError, ShotError } from '@/core/errors';
-import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight } from '@/core/formats/output';
 import { openBundleFile } from '@/engine/node/bundle';
 import { nodeHost, openShotFile } from '@/engine/node/host';
 import { FramePool } from '@/engine/node/workers';
@@ -11,22 +10,19 @@ import type { Sink } from '@/engine/export';
 import { exportRange } from '@/engine/export';
 import { patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
+import { OUTPUT_FLAGS, OUTPUT_OPTIONS, outputSettings, wholeOption } from './output';
 
 /** Renders frames of a lane (the result unless named) to a numbered sequence. */
 export async function render(args: string[]): Promise<void> {
-  const { words, options } = parseArguments(args, []);
-  only(options, ['lane', 'frames', 'scale', 'out', 'bits', 'workers']);
+  const { words, options } = parseArguments(args, OUTPUT_FLAGS);
+  only(options, [...OUTPUT_OPTIONS, 'lane', 'frames', 'scale', 'out', 'workers']);
   const [file] = words;
   const out = options.get('out');
   if (!file || words.length !== 1) throw new UsageError('render takes one shot file or bundle');
   if (!out) throw new UsageError('render needs --out');
   const scale = Number(options.get('scale') ?? 1);
   if (![1, 0.5, 0.25].includes(scale)) throw new UsageError('--scale is 1, 0.5 or 0.25');
-  const container = OUTPUT_CONTAINERS.find((c) => c === extname(out).slice(1).toLowerCase());
-  if (!container) throw new UsageError(`--out must end in ${OUTPUT_CONTAINERS.map((c) => `.${c}`).join(', ')}, not "${extname(out)}"`);
-  const offered: readonly number[] = CONTAINERS[container].bits;
-  const bits = Number(options.get('bits') ?? offered[0]);
-  if (!offered.includes(bits)) throw new UsageError(`--bits of .${container} is ${offered.join(' or ')}`);
+  const settings = outputSettings(out, options);
 
   const path = userPath(file);
   const { shot, files } = await (path.endsWith('.ostracon') ? openBundleFile(path) : openShotFile(path));
@@ -36,15 +32,9 @@ export async function render(args: string[]): Promise<void> {
     throw new UsageError('--out needs #### in its name when more than one frame is rendered');
   }
   const frames = range.last - range.first + 1;
-  const workers = Math.min(frames, workersOf(options.get('workers')));
+  const workers = Math.min(frames, workersOf(options));
   const folder = userPath(dirname(out));
   await mkdir(folder, { recursive: true });
-  const settings = {
-    ...DEFAULT_OUTPUT,
-    container,
-    bits,
-    colourSpace: isLight({ container, bits }) ? 'linear' : CONTAINERS[container].space,
-  } as const;
   const sink: Sink = {
     write: async (name, bytes) => {
       const to = join(folder, name);
@@ -64,9 +54,9 @@ export async function render(args: string[]): Promise<void> {
 }
 
 /** One worker a core unless said. */
-function workersOf(given: string | undefined): number {
-  const count = given === undefined ? availableParallelism() : Number(given);
-  if (!Number.isInteger(count) || count < 1 || count > 64) throw new UsageError('--workers is a whole number from 1 to 64');
+function workersOf(options: ReadonlyMap<string, string>): number {
+  const count = wholeOption(options, 'workers', availableParallelism());
+  if (count < 1 || count > 64) throw new UsageError('--workers is a whole number from 1 to 64');
   return count;
 }
 
