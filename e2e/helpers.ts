@@ -73,6 +73,13 @@ export async function openLibrary(page: Page): Promise<void> {
   await expect(page.getByText('Bringing in the demo film')).toHaveCount(0, { timeout: 60_000 });
 }
 
+export async function goTo(page: Page, frame: number): Promise<void> {
+  const field = page.getByRole('textbox', { name: 'Frame', exact: true });
+  await field.click();
+  await field.fill(String(frame));
+  await field.press('Enter');
+}
+
 /** Makes a new, empty shot. */
 export async function newShot(page: Page): Promise<void> {
   await openLibrary(page);

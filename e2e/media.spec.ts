@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
-import { addStep, bringIn, drag, newShot, settled, shownAt } from './helpers';
+import { addStep, bringIn, drag, goTo, newShot, settled, shownAt } from './helpers';
 
 const ostracon = (...args: string[]): string =>
   execFileSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', ...args], { encoding: 'utf8' });
@@ -33,13 +33,6 @@ async function greys(folder: string, count: number): Promise<string[]> {
   }
   return paths;
 }
-
-const goTo = async (page: Page, frame: number): Promise<void> => {
-  const field = page.getByRole('textbox', { name: 'Frame', exact: true });
-  await field.click();
-  await field.fill(String(frame));
-  await field.press('Enter');
-};
 
 const chooseIn = async (page: Page, label: string, option: string | RegExp): Promise<void> => {
   await page.getByRole('combobox', { name: label, exact: true }).click();
@@ -117,6 +110,10 @@ test('a folder of two sequences, a movie and a pass set is four sources; layers 
     for (const layer of ['diffuse', 'CryptoObject00', 'CryptoObject01', 'objectId'])
       await dialog.getByLabel(layer, { exact: true }).check();
     await dialog.locator('#export-name').fill('chosen.####');
+    // Numbers are those of the frames until others are given.
+    await dialog.getByLabel('First frame').fill('2');
+    await expect(dialog.getByText('as in chosen.0002.exr')).toBeVisible();
+    await dialog.getByLabel('First frame').fill('1');
     await dialog.getByLabel('Numbers from').fill('1001');
   });
   const files = unzipSync(zip);
@@ -215,22 +212,35 @@ test('missing files are said and found again; another version takes a source’s
   await bringIn(page, paths);
   await drag(page, page.getByTestId('source grey'), page.getByTestId('board'));
   await settled(page, 4);
-  await page.evaluate(
-    () =>
-      new Promise<void>((done, fail) => {
-        const open = indexedDB.open('ostracon-media');
-        open.onerror = () => fail(open.error);
-        open.onsuccess = () => {
-          const t = open.result.transaction('media', 'readwrite');
-          t.objectStore('media').clear();
-          t.oncomplete = () => done();
-        };
-      }),
-  );
-  await expect(page.getByTestId('saved')).toHaveText('Saved');
-  await page.reload();
-  await expect(page.getByText('4 of 4 files are missing')).toBeVisible();
-  await expect(page.getByText(/is not in this browser's storage/).first()).toBeVisible();
+  // A page that is opened stands at the middle frame.
+  await goTo(page, 2);
+  await settled(page, 2);
+  const shown = await shownAt(page, 489, 279);
+  const forget = async (): Promise<void> => {
+    await page.evaluate(
+      () =>
+        new Promise<void>((done, fail) => {
+          const open = indexedDB.open('ostracon-media');
+          open.onerror = () => fail(open.error);
+          open.onsuccess = () => {
+            const t = open.result.transaction('media', 'readwrite');
+            t.objectStore('media').clear();
+            t.oncomplete = () => done();
+          };
+        }),
+    );
+    await expect(page.getByTestId('saved')).toHaveText('Saved');
+    await page.reload();
+    await expect(page.getByText('4 of 4 files are missing')).toBeVisible();
+    await expect(page.getByText(/is not in this browser's storage/).first()).toBeVisible();
+  };
+  await forget();
+  // The very same files change nothing in the shot, but the picture comes back.
+  await page.getByLabel('Files for grey').setInputFiles(paths);
+  await expect(page.getByText('4 of 4 files of "grey" were found.')).toBeVisible();
+  await expect(page.getByText(/is not in this browser's storage/)).toHaveCount(0);
+  await expect(async () => expect(await shownAt(page, 489, 279)).toEqual(shown)).toPass();
+  await forget();
   // One file is another than before: its name finds it, and that is said.
   await writeFile(paths[1]!, await readFile(paths[2]!));
   await page.getByLabel('Files for grey').setInputFiles(paths);

@@ -42,8 +42,10 @@ if (!existsSync(stamp) || readFileSync(stamp, 'utf8') !== key) {
   writeFileSync(stamp, key);
 }
 stage('Demo film', () => {
-  const frames = readdirSync(join(root, 'demo/media/sg010')).filter((f) => f.endsWith('.jpg'));
-  process.stdout.write(`  SG010 keeper: ${frames.length} frames in place\n`);
+  const media = join(root, 'demo/media');
+  for (const shot of readdirSync(media).sort()) {
+    process.stdout.write(`  ${shot.toUpperCase()}: ${readdirSync(join(media, shot)).length} files in place\n`);
+  }
 });
 
 const port = await freePort(Number(process.env.PORT ?? 3000));

@@ -83,6 +83,11 @@ export function openShot(shot: Shot, readOnly = false) {
       set({ shot: next, past: [...(joined ? state.past.slice(0, -1) : state.past).slice(-LIMIT), entry], future: [] });
       later();
     },
+    /** The shot is the same and what its media hold is not: whoever draws from it is told. */
+    refresh(): void {
+      set({ shot: { ...get().shot } });
+      if (get().saved !== 'saved') later();
+    },
     undo(): string | null {
       const { past, future, shot: now } = get();
       const entry = past[past.length - 1];

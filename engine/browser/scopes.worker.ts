@@ -1,4 +1,5 @@
 import { expose } from 'comlink';
+import { parseCube } from '@/core/colour/cube';
 import { SRGB } from '@/core/colour/transfer';
 import type { Rect } from '@/core/geometry/rect';
 import type { Axis, ScopePicture } from '@/core/scopes';
@@ -15,6 +16,8 @@ const api = {
   vectorscope: (p: ScopePicture, axis: ScopeAxis, box: Rect | null) => vectorscopeOf(p, AXES[axis], box),
   alpha: (p: ScopePicture) => alphaCounts(p),
   trouble: (p: ScopePicture) => findTrouble(p),
+  /** A .cube file, read here since a large one takes longer than the page may. */
+  cube: (text: string, file: string) => parseCube(text, file),
 };
 
 export type ScopeWorker = typeof api;

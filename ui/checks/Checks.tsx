@@ -24,21 +24,23 @@ interface Item {
 const FOUND: Record<FindingKind, { title: string; text: string; channel: 'colour' | 'audit'; mild?: true }> = {
   notFinite: { title: 'NaN or infinite', text: 'pixels are no numbers', channel: 'colour' },
   negative: { title: 'Negative light', text: 'pixels are below 0', channel: 'colour' },
-  alphaBelow: { title: 'Alpha below 0', text: 'pixels', channel: 'audit' },
-  alphaAbove: { title: 'Alpha above 1', text: 'pixels', channel: 'audit' },
+  alphaBelow: { title: 'Alpha below 0', text: 'pixels take more away than there is', channel: 'audit' },
+  alphaAbove: { title: 'Alpha above 1', text: 'pixels cover more than all', channel: 'audit' },
   lightWithoutAlpha: { title: 'Light where alpha is 0', text: 'pixels: they add to what lies behind', channel: 'audit', mild: true },
 };
 
 /** What is wrong or unusual in the picture that is seen and in the shot, each with a way to it. */
 export function Checks() {
-  const items = [...usePictureItems(), ...useShotItems()];
+  const picture = usePictureItems();
+  const items = [...(picture ?? []), ...useShotItems()];
   const grave = items.filter((i) => !i.mild).length;
+  const clear = picture ? 'Nothing is wrong at this frame' : 'Looking at the picture';
   return (
     <div className="board checks" role="region" aria-label="Checks">
       <div className="check head">
-        {grave === 0 ? <CheckIcon sx={{ fontSize: 15 }} /> : <WarningAmberIcon className="doubt" sx={{ fontSize: 15 }} />}
+        {grave === 0 ? picture && <CheckIcon sx={{ fontSize: 15 }} /> : <WarningAmberIcon className="doubt" sx={{ fontSize: 15 }} />}
         <span className="grow">
-          {grave === 0 ? 'Nothing is wrong at this frame' : `${grave} to look at`}
+          {grave === 0 ? clear : `${grave} to look at`}
           {items.length > grave && `, ${items.length - grave} worth knowing`}.
         </span>
       </div>
@@ -58,11 +60,11 @@ export function Checks() {
   );
 }
 
-/** The pixels of the picture on the stage. */
-function usePictureItems(): Item[] {
+/** The pixels of the picture on the stage; null until they have been looked at. */
+function usePictureItems(): Item[] | null {
   const found = useMeasured((w, p) => w.trouble({ pixels: p.pixels, region: p.region }), 'trouble');
   const { rendered, scale } = useOnStage();
-  if (!found || !rendered) return [];
+  if (!found || !rendered) return null;
   return (Object.keys(FOUND) as FindingKind[])
     .filter((k) => found[k].count > 0)
     .map((k) => {

@@ -1,5 +1,5 @@
 'use client';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { valueAt } from '@/core/document/curve';
 import { isKeyed } from '@/core/document/params';
 import { partsOf, repeatedKeys } from '@/core/document/keys';
@@ -144,16 +144,16 @@ export function Curves() {
   );
 }
 
+/** The size of the element that takes the `ref`, whenever it comes and goes. */
 function useSize() {
-  const ref = useRef<HTMLDivElement>(null);
+  const [element, ref] = useState<HTMLDivElement | null>(null);
   const [size, setSize] = useState({ width: 600, height: 150 });
   useEffect(() => {
-    const element = ref.current;
     if (!element) return undefined;
     const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
     observer.observe(element);
     return () => observer.disconnect();
-  });
+  }, [element]);
   return { ref, ...size };
 }
 

@@ -5,6 +5,7 @@ import type { Key, Step } from '@/core/document/types';
 import { setKeys } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
+import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
 import type { Track, Viewport } from './Curves';
 
@@ -19,20 +20,15 @@ interface Props {
   size: { width: number; height: number };
 }
 
-/** Follows a drag until the release; the whole of it is one step of undo. */
-function follow(e: React.PointerEvent, move: (dx: number, dy: number, gesture: string) => void): void {
-  e.stopPropagation();
+/** Follows a drag of keys: the picture keeps up at a smaller size, and the whole of it is one step of undo. */
+function dragKeys(e: React.PointerEvent, move: (dx: number, dy: number, gesture: string) => void): void {
   const gesture = newGesture();
-  const [x0, y0] = [e.clientX, e.clientY];
   view.set({ dragging: true });
-  const on = (ev: PointerEvent): void => move(ev.clientX - x0, ev.clientY - y0, gesture);
-  const off = (): void => {
-    view.set({ dragging: false });
-    window.removeEventListener('pointermove', on);
-    window.removeEventListener('pointerup', off);
-  };
-  window.addEventListener('pointermove', on);
-  window.addEventListener('pointerup', off);
+  follow(
+    e,
+    (dx, dy) => move(dx, dy, gesture),
+    () => view.set({ dragging: false }),
+  );
 }
 
 /** The keys of the active curve: chosen by a click, moved by dragging, with handles where a lone number is smooth. */
@@ -55,7 +51,7 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
     onChosen(mine);
     if (mine.size === 0) return;
     const start = keys;
-    follow(e, (dx, dy, gesture) => {
+    dragKeys(e, (dx, dy, gesture) => {
       const frames = Math.round(dx / perFrame);
       if (set(moveKeys(start, mine, { frames, part, lift: -dy / perValue }), gesture)) onChosen(new Set([...mine].map((f) => f + frames)));
     });
@@ -69,7 +65,7 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
     const [df, dv] = own ?? [(next.frame - k.frame) / 3, 0];
     const [hx, hy] = [x(k.frame + df), y(valueOf(k) + dv)];
     const drag = (e: React.PointerEvent): void =>
-      follow(e, (dx, dy, gesture) => {
+      dragKeys(e, (dx, dy, gesture) => {
         const to: [number, number] = [df + dx / perFrame, dv - dy / perValue];
         // A handle stays on its own side of the key.
         to[0] = side === 'after' ? Math.max(0.05, to[0]) : Math.min(-0.05, to[0]);
@@ -119,7 +115,6 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
         </g>
       ))}
       <SelectionBox
-        port={port}
         size={size}
         onBox={(x0, y0, x1, y1) =>
           onChosen(
@@ -133,12 +128,11 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
   );
 }
 
-/** Alt-dragging over the curves chooses the keys inside. */
+/** A strip along the upper edge: a drag that begins there chooses the keys in the box that it draws. */
 function SelectionBox({
   size,
   onBox,
 }: {
-  port: Viewport;
   size: { width: number; height: number };
   onBox(x0: number, y0: number, x1: number, y1: number): void;
 }) {
@@ -155,19 +149,14 @@ function SelectionBox({
         onPointerDown={(e) => {
           const corner = e.currentTarget.getBoundingClientRect();
           const [x0, y0] = [e.clientX - corner.left, e.clientY - corner.top];
-          follow(e, (dx, dy) => {
+          const draw = (r: Record<'x' | 'y' | 'width' | 'height', number>): void =>
+            Object.entries(r).forEach(([name, v]) => box.current?.setAttribute(name, String(v)));
+          const move = (dx: number, dy: number): void => {
             const r = { x: Math.min(x0, x0 + dx), y: Math.min(y0, y0 + dy), width: Math.abs(dx), height: Math.abs(dy) };
-            for (const [name, v] of Object.entries(r)) box.current?.setAttribute(name, String(v));
+            draw(r);
             onBox(r.x, r.y, r.x + r.width, r.y + r.height);
-          });
-          window.addEventListener(
-            'pointerup',
-            () => {
-              box.current?.setAttribute('width', '0');
-              box.current?.setAttribute('height', '0');
-            },
-            { once: true },
-          );
+          };
+          follow(e, move, () => draw({ x: 0, y: 0, width: 0, height: 0 }));
         }}
       >
         <title>Drag from this edge to choose the keys in a box</title>

@@ -65,6 +65,11 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
   const file = movie ? null : containerOf(form.kind);
   const light = file !== null && isLight(file);
   useEffect(() => setValue('colourSpace', usualSpace(form.kind)), [form.kind, setValue]);
+  // Files are numbered as the frames are, until another number is given.
+  const numbered = formState.dirtyFields.start === true;
+  useEffect(() => {
+    if (!numbered) setValue('start', form.first);
+  }, [numbered, form.first, setValue]);
   const passes = passesOfLane(shot, form.lane, Number(form.first) || shot.range.first);
   const { progress, asked, start, stop, answer } = useExport(onClose);
   const run = (to: 'download' | 'folder') => handleSubmit((values) => start(values, passes, to, slug))();

@@ -53,7 +53,7 @@ export function useExport(onDone: () => void) {
       const zip = new ZipSink();
       const sink = movie ?? (folder ? new FolderSink(folder) : zip);
       const tell = (done: number, of: number): void => setProgress({ done, of, since });
-      tell(0, names.length);
+      tell(0, filesOf(job).length);
       await exportRange(viewer.pool, shot, job, sink, viewer.pool.size, tell, signal, movie ? undefined : only);
       if (movie && movieName) {
         const blob = await movie.finish();

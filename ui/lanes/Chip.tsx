@@ -1,8 +1,6 @@
 'use client';
 import { useDraggable } from '@dnd-kit/core';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useState } from 'react';
 import { isKeyed } from '@/core/document/params';
@@ -11,6 +9,7 @@ import * as commands from '@/store/commands';
 import type { Dragged } from '../workbench/drag';
 import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
+import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import { Renamable } from './Renamable';
 
@@ -38,7 +37,6 @@ export function StartChip({ lane, label }: { lane: Lane; label: string }) {
   );
 }
 
-/** A step as drawn on a lane: hatched when off, notch when masked, dot when keyed, flag where the view is. */
 interface StepChipProps {
   step: Step;
   lane: string;
@@ -49,6 +47,7 @@ interface StepChipProps {
   front: string | undefined;
 }
 
+/** A step as drawn on a lane: hatched when off, notch when masked, dot when keyed, flag where the view is. */
 export const StepChip = memo(function StepChip({ step, lane, index, remark, front }: StepChipProps) {
   const run = useRun();
   const { session } = useBench();
@@ -66,10 +65,7 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
     disabled: renaming,
   });
   const keyed = [...Object.values(step.params), step.mix].some(isKeyed);
-  const act = (label: string, change: commands.Change) => () => {
-    setMenu(null);
-    run(label, change);
-  };
+  const act = (label: string, change: commands.Change) => () => void run(label, change);
   /** With Shift, all steps from the one that is selected to this one. */
   const choose = (more: boolean): void => {
     const { selection, run: had } = view.get();
@@ -116,49 +112,24 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
         {step.mask && <span className="notch" aria-label="masked" />}
         {keyed && <span className="d" aria-label="keyed" />}
       </button>
-      {menu && (
-        <Menu anchorEl={menu} open onClose={() => setMenu(null)}>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              view.set({ seen: { lane, after: step.id } });
-            }}
-          >
-            See the picture here (V)
-          </MenuItem>
-          <MenuItem onClick={act(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}>
-            {step.on ? 'Switch off (Q)' : 'Switch on (Q)'}
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              setRenaming(true);
-            }}
-          >
-            Rename
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              copySelected(session);
-            }}
-          >
-            Copy (Ctrl+C)
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              view.set({ dialog: 'recipes' });
-            }}
-          >
-            Keep as a recipe
-          </MenuItem>
-          <MenuItem onClick={act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))}>Duplicate</MenuItem>
-          <MenuItem onClick={act('New tap', commands.tapLane({ lane, after: step.id }))}>New lane from here</MenuItem>
-          <MenuItem onClick={act('Reset step', commands.resetStep(step.id))}>Reset</MenuItem>
-          <MenuItem onClick={act('Delete step', commands.removeStep(step.id))}>Delete</MenuItem>
-        </Menu>
-      )}
+      <RowMenu
+        anchor={menu}
+        onClose={() => setMenu(null)}
+        entries={[
+          ['See the picture here (V)', () => view.set({ seen: { lane, after: step.id } })],
+          [
+            step.on ? 'Switch off (Q)' : 'Switch on (Q)',
+            act(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on })),
+          ],
+          ['Rename', () => setRenaming(true)],
+          ['Copy (Ctrl+C)', () => copySelected(session)],
+          ['Keep as a recipe', () => view.set({ dialog: 'recipes' })],
+          ['Duplicate', act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))],
+          ['New lane from here', act('New tap', commands.tapLane({ lane, after: step.id }))],
+          ['Reset', act('Reset step', commands.resetStep(step.id))],
+          ['Delete', act('Delete step', commands.removeStep(step.id))],
+        ]}
+      />
     </>
   );
 });

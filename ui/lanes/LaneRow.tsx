@@ -4,8 +4,6 @@ import MoreVertIcon from '@mui/icons-material/MoreVert';
 import VisibilityIcon from '@mui/icons-material/Visibility';
 import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
 import IconButton from '@mui/material/IconButton';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
 import { Fragment, memo, useState } from 'react';
 import { usersOf } from '@/core/document/graph';
 import type { Lane, Shot } from '@/core/document/types';
@@ -13,6 +11,7 @@ import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
 import { tapName, useRun } from '../workbench/context';
+import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import { Thumbnail } from '../stage/Thumbnail';
 import { StartChip, StepChip, joinWord } from './Chip';
@@ -58,10 +57,7 @@ function Row({ lane, about }: Props) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
-  const act = (label: string, change: commands.Change) => () => {
-    setMenu(null);
-    run(label, change);
-  };
+  const act = (label: string, change: commands.Change) => () => void run(label, change);
   return (
     <div className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}`} data-testid={`lane ${lane.name}`}>
       <div
@@ -102,35 +98,22 @@ function Row({ lane, about }: Props) {
         >
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
-        {menu && (
-          <Menu anchorEl={menu} open onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
-            <MenuItem
-              onClick={() => {
-                setMenu(null);
-                setRenaming(true);
-              }}
-            >
-              Rename
-            </MenuItem>
-            <MenuItem
-              onClick={() => {
-                setMenu(null);
-                view.set({ seen: { lane: lane.id } });
-              }}
-            >
-              See this lane
-            </MenuItem>
-            <MenuItem onClick={act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed }))}>
-              {lane.collapsed ? 'Expand' : 'Collapse to one line'}
-            </MenuItem>
-            <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id }))}>New lane from the end of this one</MenuItem>
-            <MenuItem onClick={act('New tap', commands.tapLane({ lane: lane.id, after: '' }))}>
-              New lane from the start of this one
-            </MenuItem>
-            {!about.result && <MenuItem onClick={act('Set result', commands.setResult(lane.id))}>Make this the result</MenuItem>}
-            <MenuItem onClick={act('Delete lane', commands.removeLane(lane.id))}>Delete lane</MenuItem>
-          </Menu>
-        )}
+        <RowMenu
+          anchor={menu}
+          onClose={() => setMenu(null)}
+          entries={[
+            ['Rename', () => setRenaming(true)],
+            ['See this lane', () => view.set({ seen: { lane: lane.id } })],
+            [
+              lane.collapsed ? 'Expand' : 'Collapse to one line',
+              act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed })),
+            ],
+            ['New lane from the end of this one', act('New tap', commands.tapLane({ lane: lane.id }))],
+            ['New lane from the start of this one', act('New tap', commands.tapLane({ lane: lane.id, after: '' }))],
+            ...(about.result ? [] : ([['Make this the result', act('Set result', commands.setResult(lane.id))]] as const)),
+            ['Delete lane', act('Delete lane', commands.removeLane(lane.id))],
+          ]}
+        />
       </div>
       <div className="strip">
         <StartChip lane={lane} label={about.start} />

@@ -4,6 +4,7 @@ import type { Shot, Source } from '@/core/document/types';
 import { changeSource } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
+import { follow } from '../workbench/follow';
 import { COLUMN, left } from './time';
 
 type Part = 'first' | 'last' | 'all';
@@ -29,19 +30,11 @@ export function SourceSpan({ shot, source, top }: { shot: Shot; source: Source; 
   const perFrame = COLUMN / (shot.range.last - shot.range.first + 1);
   const press = (part: Part) => (e: React.PointerEvent) => {
     if (e.button !== 0) return;
-    e.stopPropagation();
     const gesture = newGesture();
-    const x0 = e.clientX;
-    const on = (ev: PointerEvent): void => {
-      const by = Math.round((ev.clientX - x0) / perFrame);
+    follow(e, (dx) => {
+      const by = Math.round(dx / perFrame);
       run(part === 'all' ? 'Slip source' : 'Trim source', changeSource(source.id, dragSpan(source, part, by, shot.frameRate)), gesture);
-    };
-    const off = (): void => {
-      window.removeEventListener('pointermove', on);
-      window.removeEventListener('pointerup', off);
-    };
-    window.addEventListener('pointermove', on);
-    window.addEventListener('pointerup', off);
+    });
   };
   return (
     <span

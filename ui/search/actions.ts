@@ -157,10 +157,10 @@ const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ' '
 /** The way a key event is written on the shortcuts page. */
 export function keyName(e: KeyboardEvent): string {
   const key = NAMES[e.key] ?? (e.key.length === 1 ? e.key.toUpperCase() : e.key);
-  // A shifted sign is the sign itself; letters and named keys keep the Shift.
   // Digits of the upper row keep their name under Shift, on every layout.
   const digit = /^Digit(\d)$/.exec(e.code)?.[1];
   if (digit && e.shiftKey) return `Shift+${digit}`;
+  // A shifted sign is the sign itself; letters and named keys keep the Shift.
   const shift = e.shiftKey && (/^[A-Z]$/.test(key) || key.length > 1 || key === '←' || key === '→');
   return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${shift ? 'Shift+' : ''}${key}`;
 }

@@ -18,10 +18,11 @@ import * as commands from '@/store/commands';
 import { accessOfSource } from '@/store/media';
 import { Renamable } from '../lanes/Renamable';
 import { toastError } from '../theme/toast';
-import { bringInFiles, relinkMedia, replaceMedia, useBringing } from '../workbench/bring-in';
+import { bringInFiles, relinkMedia, replaceMedia, useBringing, drawAnew } from '../workbench/bring-in';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Dragged } from '../workbench/drag';
 import { canLink, chooseToLink, filesOfField } from '../workbench/drop';
+import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import { LayerGrid } from './LayerGrid';
 import { SourceSettings } from './SourceSettings';
@@ -104,12 +105,8 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
   const purpose = useRef<typeof relinkMedia>(relinkMedia);
   const { access, missing, look } = useAccess(source);
   const drag = useDraggable({ id: `source ${source.id}`, data: { kind: 'source', id: source.id, label: source.name } satisfies Dragged });
-  const act = (label: string, change: commands.Change) => () => {
-    setMenu(null);
-    run(label, change);
-  };
+  const act = (label: string, change: commands.Change) => () => void run(label, change);
   const choose = (use: typeof relinkMedia): void => {
-    setMenu(null);
     purpose.current = use;
     files.current?.click();
   };
@@ -119,7 +116,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
       if (row && !(await askAccess(row))) break;
     }
     look();
-    bench.viewer.clear();
+    drawAnew(bench);
   };
   return (
     <>
@@ -149,22 +146,17 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         >
           <MoreVertIcon sx={{ fontSize: 14 }} />
         </IconButton>
-        {menu && (
-          <Menu anchorEl={menu} open onClose={() => setMenu(null)} onClick={(e) => e.stopPropagation()}>
-            {source.kind !== 'lut' && <MenuItem onClick={act('Add lane', commands.addLane(source.id))}>Add as a lane</MenuItem>}
-            <MenuItem
-              onClick={() => {
-                setMenu(null);
-                setRenaming(true);
-              }}
-            >
-              Rename
-            </MenuItem>
-            <MenuItem onClick={() => choose(replaceMedia)}>Replace with another version</MenuItem>
-            <MenuItem onClick={() => choose(relinkMedia)}>Find missing files</MenuItem>
-            <MenuItem onClick={act('Remove source', commands.removeSource(source.id))}>Remove</MenuItem>
-          </Menu>
-        )}
+        <RowMenu
+          anchor={menu}
+          onClose={() => setMenu(null)}
+          entries={[
+            ...(source.kind === 'lut' ? [] : ([['Add as a lane', act('Add lane', commands.addLane(source.id))]] as const)),
+            ['Rename', () => setRenaming(true)],
+            ['Replace with another version', () => choose(replaceMedia)],
+            ['Find missing files', () => choose(relinkMedia)],
+            ['Remove', act('Remove source', commands.removeSource(source.id))],
+          ]}
+        />
         <input
           ref={files}
           type="file"

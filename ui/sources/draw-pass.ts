@@ -1,3 +1,4 @@
+import { SRGB } from '@/core/colour/transfer';
 import type { LayerKind } from '@/core/layers';
 import type { Rendered } from '@/engine/host';
 
@@ -33,7 +34,7 @@ function displayOf(kind: LayerKind, rendered: Rendered): (p: Float32Array, i: nu
   switch (kind) {
     case 'colour':
     case 'light':
-      return each((v) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055));
+      return each(SRGB.encode);
     case 'normal':
       return each((v) => 0.5 + 0.5 * v);
     case 'depth':

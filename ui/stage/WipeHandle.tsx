@@ -1,5 +1,6 @@
 'use client';
 import { useRef } from 'react';
+import { follow } from '../workbench/follow';
 import { useView } from '../workbench/state';
 import { setCompare, wipeNormal } from './compare';
 import type { StagePlace } from './Stage';
@@ -15,15 +16,8 @@ export function WipeHandle({ place, format }: { place: StagePlace; format: { wid
   const [kx, ky] = [cx - ny * REACH, cy + nx * REACH];
   const drag = (move: (px: number, py: number, e: PointerEvent) => void) => (e: React.PointerEvent) => {
     if (e.button !== 0) return;
-    e.stopPropagation();
     const corner = box.current!.getBoundingClientRect();
-    const on = (ev: PointerEvent): void => move(ev.clientX - corner.left, ev.clientY - corner.top, ev);
-    const off = (): void => {
-      window.removeEventListener('pointermove', on);
-      window.removeEventListener('pointerup', off);
-    };
-    window.addEventListener('pointermove', on);
-    window.addEventListener('pointerup', off);
+    follow(e, (_dx, _dy, ev) => move(ev.clientX - corner.left, ev.clientY - corner.top, ev));
   };
   const share = (v: number): number => Math.min(1, Math.max(0, v));
   return (

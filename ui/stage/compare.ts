@@ -1,12 +1,11 @@
 import type { Shot } from '@/core/document/types';
 import { tapName } from '../workbench/context';
 import type { Compare, CompareMode, Pin } from '../workbench/state';
-import { view } from '../workbench/state';
-import { channelsOf, usePinned } from '../workbench/use-picture';
+import { useView, view } from '../workbench/state';
+import { usePinned } from '../workbench/use-picture';
 import type { OtherLook } from './look';
 import { useOnStage } from './on-stage';
 import type { StagePlace } from './Stage';
-import { useView } from '../workbench/state';
 
 export const MODES: readonly { value: CompareMode; label: string; help: string }[] = [
   { value: 'off', label: 'Off', help: 'Only what is seen' },
@@ -63,7 +62,7 @@ export function useOther(
 ): { other: OtherLook | null; flipped: { rendered: OtherLook['rendered']; scale: number } | null } {
   const compare = useView((s) => s.compare);
   const pin = useView((s) => s.pins[s.compare.pin] ?? null);
-  const picture = usePinned(compare.mode === 'off' ? null : pin, (available) => channelsOf(available, pin?.layer ?? ''));
+  const picture = usePinned(compare.mode === 'off' ? null : pin);
   const { mode } = compare;
   if (!picture || mode === 'off') return { other: null, flipped: null };
   if (mode === 'flip') return { other: null, flipped: picture };

@@ -1,3 +1,4 @@
+import { SRGB } from '@/core/colour/transfer';
 import type { Rendered } from '@/engine/host';
 
 /** A small picture for a list, drawn on a 2D canvas: over mid grey, as sRGB. */
@@ -10,7 +11,8 @@ export function drawSmall(canvas: HTMLCanvasElement, rendered: Rendered, matte =
   const image = context.createImageData(canvas.width, canvas.height);
   const fit = Math.min(canvas.width / w, canvas.height / h);
   const [dx, dy] = [(canvas.width - w * fit) / 2, (canvas.height - w * fit * Math.min(ratio, h / w)) / 2];
-  const encode = (v: number): number => 255 * (v <= 0.0031308 ? Math.max(0, v) * 12.92 : Math.min(1, 1.055 * v ** (1 / 2.4) - 0.055));
+  // What lies outside 0..255 is cut by the image's own array.
+  const encode = (v: number): number => 255 * SRGB.encode(v);
   for (let y = 0; y < canvas.height; y++) {
     for (let x = 0; x < canvas.width; x++) {
       const sx = Math.floor((x + 0.5 - dx) / fit);

@@ -1,3 +1,4 @@
+import { SRGB } from '@/core/colour/transfer';
 import type { Rendered } from '@/engine/host';
 import type { Surround } from '@/store/settings';
 import type { ViewLut } from './view-lut';
@@ -51,6 +52,6 @@ export function displayCode(v: number, transform: ViewTransform, gamma: number):
   if (transform === 'soft' && c >= 0.6) c = 0.6 + 0.4 * (1 - Math.exp((0.6 - c) / 0.4));
   c = Math.min(c, 1);
   if (transform === 'Rec.709') c **= 1 / 2.4;
-  else if (transform !== 'linear') c = c < 0.0031308 ? c * 12.92 : 1.055 * c ** (1 / 2.4) - 0.055;
+  else if (transform !== 'linear') c = SRGB.encode(c);
   return gamma === 1 ? c : c ** (1 / gamma);
 }

@@ -10,8 +10,7 @@ import { toastError } from '../theme/toast';
 export const useOnStage = create<{ rendered: Rendered | null; scale: number }>(() => ({ rendered: null, scale: 1 }));
 
 /**
- * Something that a worker finds out about the picture on the stage; the last answer stays until the next is there. A newer
- * picture is asked about when the answer to the one before has come.
+ * Something that a worker finds out about the picture on the stage; the last answer stays until the next is there.
  */
 export function useMeasured<T>(measure: ((worker: Remote<ScopeWorker>, picture: Rendered) => Promise<T>) | null, key: string): T | null {
   const rendered = useOnStage((s) => s.rendered);

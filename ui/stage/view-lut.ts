@@ -1,15 +1,15 @@
 import { useEffect, useState } from 'react';
 import type { Cube } from '@/core/colour/cube';
-import { parseCube } from '@/core/colour/cube';
 import { SPACES, matricesOf } from '@/core/colour/spaces';
 import type { Shot } from '@/core/document/types';
 import { blobOf } from '@/engine/browser/media-db';
+import { scopeWorker } from '@/engine/browser/scopes';
 import { toastError } from '../theme/toast';
 import type { ViewTransform } from '../workbench/state';
 import { view } from '../workbench/state';
 
 /** Stops of light that the table of the way into a LUT covers, and its entries. */
-const RANGE = { low: -14, high: 8 } as const;
+export const LUT_RANGE = { low: -14, high: 8 } as const;
 const ENTRIES = 4096;
 
 /** A colour table to look through: light goes into its own space first. */
@@ -23,8 +23,6 @@ export interface ViewLut {
 }
 
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-
-export const LUT_RANGE = RANGE;
 
 export const lutIdOf = (transform: ViewTransform): string | null => (transform.startsWith('lut ') ? transform.slice(4) : null);
 
@@ -42,16 +40,17 @@ export function useViewLut(shot: Shot, transform: ViewTransform): ViewLut | null
     if (!media || !space) return undefined;
     blobOf(media.hash, media.name)
       .then((b) => b.text())
-      .then((text) => {
+      .then((text) => scopeWorker().cube(text, media.name))
+      .then((cube) => {
         const { transfer } = SPACES[space];
         const encode = Float32Array.from({ length: ENTRIES }, (_, i) =>
-          transfer.encode(i === 0 ? 0 : 2 ** (RANGE.low + ((RANGE.high - RANGE.low) * i) / (ENTRIES - 1))),
+          transfer.encode(i === 0 ? 0 : 2 ** (LUT_RANGE.low + ((LUT_RANGE.high - LUT_RANGE.low) * i) / (ENTRIES - 1))),
         );
         const made = {
           key: `${media.hash} ${space}`,
           matrix: matricesOf(space)?.toSpace ?? IDENTITY,
           encode,
-          cube: parseCube(text, media.name),
+          cube,
         };
         if (live) setLut(made);
       })

@@ -71,6 +71,12 @@ export async function replaceMedia(source: Source, files: readonly GivenFile[], 
   run(bench, `Replace ${source.name}`, commands.replaceSource(source.id, by));
 }
 
+/** Media can be had that could not be before: everything is drawn anew. */
+export function drawAnew({ viewer, session }: Bench): void {
+  viewer.clear();
+  session.refresh();
+}
+
 /** Finds missing media of a source among files: by their contents first, else by their names. */
 export async function relinkMedia(source: Source, files: readonly GivenFile[], bench: Bench): Promise<void> {
   const found = await take(files, bench, false);
@@ -87,7 +93,7 @@ export async function relinkMedia(source: Source, files: readonly GivenFile[], b
   }
   if (others.size) run(bench, `Find files of ${source.name}`, commands.relinkSource(source.id, others));
   // Contents that came back change nothing in the shot, but every picture that failed for want of them.
-  else if (same) bench.viewer.clear();
+  else if (same) drawAnew(bench);
   const total = filesOf(source).length;
   if (same + others.size === 0)
     return toast('error', `None of these files is one of "${source.name}": neither contents nor names are the same.`);
@@ -96,5 +102,4 @@ export async function relinkMedia(source: Source, files: readonly GivenFile[], b
     same + others.size < total ? 'warning' : 'info',
     `${same + others.size} of ${total} files of "${source.name}" were found${changed}.`,
   );
-  bench.session.store.setState((s) => ({ ...s }));
 }

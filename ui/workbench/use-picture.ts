@@ -120,13 +120,11 @@ export function usePicture(): PictureOnScreen {
 export const playRange = (shot: Shot, inOut: { first: number; last: number } | null) => inOut ?? shot.range;
 
 /** The picture of a pin at the frame and size of the stage; the last one stays until the next is there. */
-export function usePinned(
-  pin: Pin | null,
-  channels: (available: readonly string[]) => readonly string[],
-): { rendered: Rendered; scale: number } | null {
+export function usePinned(pin: Pin | null): { rendered: Rendered; scale: number } | null {
   const { viewer } = useBench();
   const shot = useShot();
-  const { frame, scale } = useView();
+  const frame = useView((s) => s.frame);
+  const scale = useView((s) => s.scale);
   const [picture, setPicture] = useState<{ rendered: Rendered; scale: number } | null>(null);
   useEffect(() => {
     if (!pin) return undefined;
@@ -140,15 +138,21 @@ export function usePinned(
     viewer
       .fetch(
         shot,
-        requestFor(tap, frame, scale, channels(pin.layer ? shot.sources.flatMap((s) => s.channels) : RGBA)),
+        requestFor(
+          tap,
+          frame,
+          scale,
+          channelsOf(
+            shot.sources.flatMap((s) => s.channels),
+            pin.layer,
+          ),
+        ),
         'view',
         controller.signal,
       )
       .then((rendered) => !controller.signal.aborted && setPicture({ rendered, scale }))
       .catch(() => undefined);
     return () => controller.abort();
-    // The choice of channels follows from the pin.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [viewer, shot, pin, frame, scale]);
   return pin ? picture : null;
 }
