@@ -11,6 +11,22 @@ export interface MovieFigures {
   encode: number;
   forward: number;
   jump: number;
+  /** How near the frames come back to what they were, in dB of luma (PSNR). */
+  fidelity: number;
+}
+
+/** Soft stripes that move, with a little noise: code values of luma. */
+function paint(luma: Uint8Array, f: number): void {
+  for (let y = 0; y < HEIGHT; y++) {
+    for (let x = 0; x < WIDTH; x++)
+      luma[y * WIDTH + x] = 110 + 60 * Math.sin((x + 7 * f) / 60) * Math.cos(y / 45) + ((x * 7 + y * 13 + f * 5) % 4);
+  }
+}
+
+function psnr(rgb: ArrayLike<number>, luma: Uint8Array): number {
+  let sum = 0;
+  for (let i = 0; i < WIDTH * HEIGHT; i++) sum += ((219 * rgb[3 * i]!) / 65535 + 16 - luma[i]!) ** 2;
+  return 10 * Math.log10((255 ** 2 * WIDTH * HEIGHT) / sum);
 }
 
 /** Frames a second of writing an HD movie and of reading it forward, and milliseconds of a jump to any frame. */
@@ -19,11 +35,7 @@ async function measure(kind: MovieKind): Promise<MovieFigures> {
   const sink = await MovieSink.open(kind, WIDTH, HEIGHT, 24, 'high');
   const started = performance.now();
   for (let f = 0; f < FRAMES; f++) {
-    // Soft stripes that move, with a little noise.
-    for (let y = 0; y < HEIGHT; y++) {
-      for (let x = 0; x < WIDTH; x++)
-        frame[y * WIDTH + x] = 60 + 60 * Math.sin((x + 7 * f) / 60) * Math.cos(y / 45) + ((x * 7 + y * 13 + f * 5) % 4);
-    }
+    paint(frame, f);
     await sink.write('', frame);
   }
   const blob = await sink.finish();
@@ -39,8 +51,15 @@ async function measure(kind: MovieKind): Promise<MovieFigures> {
     await movie.frame(f);
     jumps.push(performance.now() - t);
   }
+  const fidelity = await Promise.all(
+    [1, 24, 48].map(async (f) => {
+      const luma = new Uint8Array(WIDTH * HEIGHT);
+      paint(luma, f - 1);
+      return psnr((await movie.frame(f)).data, luma);
+    }),
+  );
   movie.close();
-  return { megabytes: blob.size / 1e6, encode, forward, jump: median(jumps) };
+  return { megabytes: blob.size / 1e6, encode, forward, jump: median(jumps), fidelity: Math.min(...fidelity) };
 }
 
 Object.assign(globalThis, { measure });
