@@ -214,6 +214,17 @@ test('steps and lanes travel: copied in runs, kept as recipes, pasted into anoth
   await expect(page.getByRole('region', { name: 'Controls' }).getByText('Remove specks')).toBeVisible();
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.getByTestId('lane keeper').locator('.chip')).toHaveCount(5);
+
+  // Menus name lanes and steps anew.
+  await page.getByRole('button', { name: 'Menu of lane keeper', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page.keyboard.type('night keeper');
+  await page.keyboard.press('Enter');
+  await page.getByTestId('lane night keeper').getByTestId('chip Despill').click({ button: 'right' });
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page.keyboard.type('Green away');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('lane night keeper').getByTestId('chip Green away')).toBeVisible();
 });
 
 test('a shot in two tabs: the second only looks, takes over when the first is closed, and has what it saved; spans slip and trim', async ({

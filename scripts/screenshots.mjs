@@ -91,6 +91,7 @@ try {
     await field.fill(String(x));
     await field.press('Enter');
   }
+  await page.getByRole('button', { name: 'Fit', exact: true }).click();
   await page.getByRole('button', { name: 'Key at 20' }).click();
   await settled();
   await take('curves');

@@ -15,7 +15,8 @@ export function RowMenu({ anchor, onClose, entries }: { anchor: HTMLElement | nu
           key={label}
           onClick={() => {
             onClose();
-            run();
+            // After the menu has given the focus back: what is run may take it, to rename for instance.
+            setTimeout(run);
           }}
         >
           {label}

@@ -10,6 +10,8 @@ export function follow(e: React.PointerEvent, move: (dx: number, dy: number, eve
   };
   window.addEventListener('pointermove', (ev) => move(ev.clientX - x0, ev.clientY - y0, ev), { signal });
   window.addEventListener('pointerup', off, { signal });
+  // A drag chooses no text on its way.
+  window.addEventListener('selectstart', (ev) => ev.preventDefault(), { signal });
   // The browser may take the pointer away, for a touch that becomes a scroll for instance.
   window.addEventListener('pointercancel', off, { signal });
 }
