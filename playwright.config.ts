@@ -14,6 +14,8 @@ export default defineConfig({
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
+    // The test of it lets it in.
+    serviceWorkers: 'block',
     launchOptions: chromiumOptions,
   },
   webServer: {

@@ -6,6 +6,7 @@ export async function settled(page: Page, frame?: number): Promise<void> {
   const canvas = page.getByTestId('stage').locator('> canvas');
   if (frame !== undefined) await expect(canvas).toHaveAttribute('data-frame', String(frame));
   await expect(canvas).toHaveAttribute('data-scale', '1');
+  await expect(canvas).toHaveAttribute('data-drawn', 'yes');
   await expect(page.getByLabel('Computing')).toHaveCount(0);
 }
 
@@ -28,13 +29,13 @@ export async function shownAt(page: Page, x: number, y: number): Promise<number[
   return page.evaluate(
     ([px, py]) => {
       const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="stage"] > canvas')!;
-      const fit = Math.min((canvas.width - 44) / 960, (canvas.height - 44) / 540);
       const copy = document.createElement('canvas');
-      copy.width = canvas.width;
-      copy.height = canvas.height;
+      copy.width = canvas.clientWidth;
+      copy.height = canvas.clientHeight;
+      const fit = Math.min((copy.width - 44) / 960, (copy.height - 44) / 540);
       const context = copy.getContext('2d')!;
       context.drawImage(canvas, 0, 0);
-      const at = [canvas.width / 2 + (px! - 480) * fit, canvas.height / 2 + (py! - 270) * fit].map(Math.round);
+      const at = [copy.width / 2 + (px! - 480) * fit, copy.height / 2 + (py! - 270) * fit].map(Math.round);
       return [...context.getImageData(at[0]!, at[1]!, 1, 1).data.slice(0, 3)];
     },
     [x, y],

@@ -17,7 +17,7 @@ function sourceKey() {
       for (const name of readdirSync(at).sort()) if (!['media', 'build', 'node_modules'].includes(name)) walk(join(path, name));
     } else hash.update(path).update(readFileSync(at));
   };
-  ['app', 'ui', 'store', 'engine', 'core', 'kernels', 'next.config.ts', 'package-lock.json'].forEach(walk);
+  ['app', 'ui', 'store', 'engine', 'core', 'kernels', 'public', 'next.config.ts', 'package-lock.json'].forEach(walk);
   return hash.digest('hex');
 }
 

@@ -203,7 +203,7 @@ export const removeLane =
   };
 
 export const changeLane =
-  (id: string, change: Partial<Pick<Lane, 'name' | 'muted' | 'collapsed'>>): Change =>
+  (id: string, change: Partial<Pick<Lane, 'name' | 'muted' | 'collapsed' | 'locked'>>): Change =>
   (s) => {
     const lane = laneOf(s, id);
     if (change.name !== undefined) {

@@ -9,6 +9,8 @@ export interface Settings {
   workers: number;
   /** The grey around the picture. */
   surround: Surround;
+  /** Keys that were chosen in the place of the usual ones, by what they do; '' is none. */
+  keys: Record<string, string>;
 }
 
 export const SURROUNDS = ['dark', 'mid', 'light'] as const;
@@ -18,21 +20,24 @@ const schema = yup.object({
   cacheMegabytes: yup.number().integer().min(64).max(65536).required(),
   workers: yup.number().integer().min(0).max(32).required(),
   surround: yup.string().oneOf(SURROUNDS).required(),
+  keys: yup
+    .object()
+    .test('texts', 'keys are texts', (v) => Object.values(v ?? {}).every((k) => typeof k === 'string'))
+    .required(),
 });
 
 /** A quarter of the memory that the browser admits to. */
 export function defaultSettings(): Settings {
   const gigabytes = (navigator as { deviceMemory?: number }).deviceMemory ?? 4;
-  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0, surround: 'dark' };
+  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0, surround: 'dark', keys: {} };
 }
 
 /** Settings as stored; what is missing or no longer valid falls back to its default. */
 export async function loadSettings(): Promise<Settings> {
   const stored = (await db.settings.get('workbench'))?.value;
   const merged = { ...defaultSettings(), ...(typeof stored === 'object' ? stored : {}) };
-  return schema.isValidSync(merged)
-    ? { cacheMegabytes: merged.cacheMegabytes, workers: merged.workers, surround: merged.surround }
-    : defaultSettings();
+  const { cacheMegabytes, workers, surround, keys } = merged;
+  return schema.isValidSync(merged) ? { cacheMegabytes, workers, surround, keys } : defaultSettings();
 }
 
 /** Throws yup.ValidationError where a value is out of its range. */
@@ -40,3 +45,6 @@ export async function saveSettings(settings: Settings): Promise<void> {
   schema.validateSync(settings);
   await db.settings.put({ key: 'workbench', value: settings });
 }
+
+/** Changes some of them and leaves the others as they are stored. */
+export const changeSettings = async (change: Partial<Settings>): Promise<void> => saveSettings({ ...(await loadSettings()), ...change });

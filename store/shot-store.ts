@@ -4,6 +4,7 @@ import { createStore } from 'zustand/vanilla';
 import type { Shot } from '@/core/document/types';
 import type { Change } from './commands';
 import { db } from './db';
+import { refuseLocked } from './locks';
 
 enablePatches();
 
@@ -75,6 +76,7 @@ export function openShot(shot: Shot, readOnly = false) {
         change(draft);
       });
       if (forward.length === 0) return;
+      refuseLocked(state.shot, next);
       const last = state.past[state.past.length - 1];
       const joined = gesture !== undefined && last?.gesture === gesture;
       const entry: Entry = joined

@@ -56,6 +56,29 @@ export function findCycle(shot: Shot): string[] | null {
   return null;
 }
 
+/** Ids of a lane and of every lane that it is made from. */
+export function lanesBehind(shot: Shot, laneId: string, reached = new Set<string>()): Set<string> {
+  const lane = reached.has(laneId) ? undefined : laneOf(shot, laneId);
+  if (!lane) return reached;
+  reached.add(laneId);
+  if ('tap' in lane.start) lanesBehind(shot, lane.start.tap.lane, reached);
+  for (const step of lane.steps) for (const { tap } of tapsOf(step)) lanesBehind(shot, tap.lane, reached);
+  return reached;
+}
+
+/** The shot as it would be if of all lanes that joins bring only these, and what brings or makes them, were there. */
+export function soloShot(shot: Shot, ids: readonly string[]): Shot {
+  const kept = ids.map((id) => laneOf(shot, id)).filter((l) => l !== undefined);
+  if (kept.length === 0) return shot;
+  const needed = new Set(kept.flatMap((l) => [...lanesBehind(shot, l.id)]));
+  const brings = (lane: Lane): boolean => ids.some((id) => lanesBehind(shot, lane.id).has(id));
+  const brought = new Set(
+    shot.lanes.flatMap((l) => l.steps.flatMap((s) => (s.type === 'join' && s.feeds.front ? [s.feeds.front.lane] : []))),
+  );
+  const lanes = shot.lanes.map((l) => (brought.has(l.id) && !needed.has(l.id) && !brings(l) ? { ...l, muted: true } : l));
+  return { ...shot, lanes };
+}
+
 /** Lanes that refer to this one, by their start, feeds or masks, with the words for it. */
 export function usersOf(shot: Shot, laneId: string): { lane: Lane; step?: Step; use: string }[] {
   const users: { lane: Lane; step?: Step; use: string }[] = [];

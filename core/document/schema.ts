@@ -87,6 +87,7 @@ const lane = yup.object({
   steps: yup.array(step).required(),
   muted: yup.boolean().strict().required(),
   collapsed: yup.boolean().strict().required(),
+  locked: yup.boolean().strict().optional(),
 });
 
 const file = {

@@ -51,6 +51,8 @@ export interface Lane {
   /** A muted lane's joins and feeds are passed by. */
   muted: boolean;
   collapsed: boolean;
+  /** Nothing of it may be changed, by mistake or otherwise. */
+  locked?: boolean;
 }
 
 /** What the colour code values of a source mean. */

@@ -6,7 +6,6 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import FormHelperText from '@mui/material/FormHelperText';
-import LinearProgress from '@mui/material/LinearProgress';
 import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import Select from '@mui/material/Select';
@@ -25,6 +24,7 @@ import { playRange } from '../workbench/use-picture';
 import type { ExportForm } from './export-form';
 import { KINDS, containerOf, endingOf, exportSchema, movieOf, passesOfLane, usualSpace } from './export-form';
 import { canPickFolder } from './folder-sink';
+import { JobRow } from '../jobs/Jobs';
 import { useExport } from './use-export';
 
 /** Takes the range out as a numbered sequence, as a zip or into a folder; or the whole shot as a bundle. */
@@ -71,7 +71,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
     if (!numbered) setValue('start', form.first);
   }, [numbered, form.first, setValue]);
   const passes = passesOfLane(shot, form.lane, Number(form.first) || shot.range.first);
-  const { progress, asked, start, stop, answer } = useExport(onClose);
+  const { job, asked, start, answer } = useExport(onClose);
   const run = (to: 'download' | 'folder') => handleSubmit((values) => start(values, passes, to, slug))();
   const error = formState.errors;
 
@@ -96,7 +96,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
     return found && <FormHelperText error>{found}</FormHelperText>;
   };
   return (
-    <Dialog open onClose={progress ? undefined : onClose} fullWidth maxWidth="sm" aria-label="Export">
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-label="Export">
       <DialogTitle>Export</DialogTitle>
       <DialogContent>
         <div className="form">
@@ -197,7 +197,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
             </div>
           )}
         </div>
-        {progress && <Progress {...progress} />}
+        {job && <JobRow job={job} />}
         {asked && (
           <div className="ask" role="alertdialog" aria-label="Files are there already">
             <span className="grow">
@@ -214,9 +214,9 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
         )}
       </DialogContent>
       <DialogActions>
-        {progress ? (
-          <Button variant="outlined" onClick={stop}>
-            Stop
+        {job ? (
+          <Button variant="outlined" onClick={onClose}>
+            Go on with other work
           </Button>
         ) : (
           <>
@@ -243,18 +243,6 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
         )}
       </DialogActions>
     </Dialog>
-  );
-}
-
-function Progress({ done, of, since }: { done: number; of: number; since: number }) {
-  const left = done > 0 ? ((performance.now() - since) / done) * (of - done) : null;
-  return (
-    <div style={{ marginTop: 14 }}>
-      <LinearProgress variant="determinate" value={(100 * done) / Math.max(1, of)} aria-label="Export progress" />
-      <div className="mono dust" style={{ marginTop: 5 }}>
-        {done} of {of} frames{left !== null && ` · ${Math.ceil(left / 1000)} s left`}
-      </div>
-    </div>
   );
 }
 

@@ -1,5 +1,7 @@
 'use client';
 import { useDraggable, useDroppable } from '@dnd-kit/core';
+import AdjustIcon from '@mui/icons-material/Adjust';
+import LockIcon from '@mui/icons-material/LockOutlined';
 import MoreVertIcon from '@mui/icons-material/MoreVert';
 import VisibilityIcon from '@mui/icons-material/Visibility';
 import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
@@ -57,9 +59,18 @@ function Row({ lane, about }: Props) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
+  const solo = useView((s) => s.solo.includes(lane.id));
+  const toggleSolo = (): void => {
+    const { solo: had } = view.get();
+    view.set({ solo: solo ? had.filter((id) => id !== lane.id) : [...had, lane.id] });
+  };
   const act = (label: string, change: commands.Change) => () => void run(label, change);
   return (
-    <div className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}`} data-testid={`lane ${lane.name}`}>
+    <div
+      className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}`}
+      data-testid={`lane ${lane.name}`}
+      data-lane={lane.id}
+    >
       <div
         className="lane-head"
         ref={drag.setNodeRef}
@@ -82,6 +93,8 @@ function Row({ lane, about }: Props) {
         <Thumbnail tap={{ lane: lane.id }} width={50} height={28} matte={about.matte} />
         <div className="grow">
           <b className="ellipsis">
+            {solo && <AdjustIcon className="state" titleAccess="Solo" />}
+            {lane.locked && <LockIcon className="state" titleAccess="Locked" />}
             <Renamable
               name={lane.name}
               editing={renaming}
@@ -103,6 +116,11 @@ function Row({ lane, about }: Props) {
           onClose={() => setMenu(null)}
           entries={[
             ['Rename', () => setRenaming(true)],
+            [solo ? 'Solo no longer' : 'Solo: pass by the joins of other lanes', toggleSolo],
+            [
+              lane.locked ? 'Unlock' : 'Lock against changes',
+              act(lane.locked ? 'Unlock lane' : 'Lock lane', commands.changeLane(lane.id, { locked: !lane.locked })),
+            ],
             ['See this lane', () => view.set({ seen: { lane: lane.id } })],
             [
               lane.collapsed ? 'Expand' : 'Collapse to one line',

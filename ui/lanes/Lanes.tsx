@@ -1,5 +1,6 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
+import GridOnIcon from '@mui/icons-material/GridOn';
 import UnfoldLessIcon from '@mui/icons-material/UnfoldLess';
 import UnfoldMoreIcon from '@mui/icons-material/UnfoldMore';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -14,6 +15,7 @@ import type { Target } from '../workbench/drag';
 import { useRun, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { LaneRow, aboutLane } from './LaneRow';
+import { Overview } from './Overview';
 import { Playhead, Ruler } from './TimeStrip';
 
 const RULER = 24;
@@ -95,6 +97,7 @@ export function Lanes() {
   const { setNodeRef, isOver } = useDroppable({ id: 'board', data: { kind: 'board' } satisfies Target });
   const board = useRef<HTMLDivElement>(null);
   const [filter, setFilter] = useState('');
+  const [overview, setOverview] = useState(false);
   const wanted = filter.trim().toLowerCase();
   const shown = wanted ? shot.lanes.filter((l) => [l, ...l.steps].some((x) => x.name.toLowerCase().includes(wanted))) : shot.lanes;
   return (
@@ -106,12 +109,23 @@ export function Lanes() {
       className={`board${isOver ? ' over' : ''}`}
       data-testid="board"
     >
-      <Ruler head={<LaneFilter text={filter} onText={setFilter} lanes={shot.lanes} />} />
-      {shown.map((lane) => (
-        <LaneRow key={lane.id} lane={lane} about={aboutLane(shot, lane, remarks)} />
-      ))}
-      <Playhead height={RULER + shown.reduce((sum, l) => sum + (l.collapsed ? COLLAPSED : ROW), 0)} />
-      {shown.length === shot.lanes.length && <Elbows shot={shot} />}
+      <Ruler head={<LaneFilter text={filter} onText={setFilter} lanes={shot.lanes} overview={overview} onOverview={setOverview} />} />
+      {overview && (
+        <Overview
+          shot={shot}
+          remarks={remarks}
+          onGo={(id) => {
+            setOverview(false);
+            setFilter('');
+            requestAnimationFrame(() =>
+              board.current?.querySelector(`[data-lane="${CSS.escape(id)}"]`)?.scrollIntoView({ block: 'center' }),
+            );
+          }}
+        />
+      )}
+      {!overview && shown.map((lane) => <LaneRow key={lane.id} lane={lane} about={aboutLane(shot, lane, remarks)} />)}
+      {!overview && <Playhead height={RULER + shown.reduce((sum, l) => sum + (l.collapsed ? COLLAPSED : ROW), 0)} />}
+      {!overview && shown.length === shot.lanes.length && <Elbows shot={shot} />}
       {shown.length === 0 && shot.lanes.length > 0 && <div className="empty">No lane or step is called that.</div>}
       {shot.lanes.length === 0 && (
         <div className="empty">
@@ -123,7 +137,15 @@ export function Lanes() {
 }
 
 /** Finds lanes by their names or their steps', and shows a large board at a glance. */
-function LaneFilter({ text, onText, lanes }: { text: string; onText(text: string): void; lanes: readonly Lane[] }) {
+interface FilterProps {
+  text: string;
+  onText(text: string): void;
+  lanes: readonly Lane[];
+  overview: boolean;
+  onOverview(on: boolean): void;
+}
+
+function LaneFilter({ text, onText, lanes, overview, onOverview }: FilterProps) {
   const run = useRun();
   const small = lanes.every((l) => l.collapsed);
   const toggle = (): void =>
@@ -140,6 +162,15 @@ function LaneFilter({ text, onText, lanes }: { text: string; onText(text: string
         onKeyDown={(e) => e.stopPropagation()}
         onChange={(e) => onText(e.target.value)}
       />
+      <button
+        className={`pill${overview ? ' on' : ''}`}
+        title="The whole board at a glance; a click goes there"
+        aria-label="Overview of the board"
+        aria-pressed={overview}
+        onClick={() => onOverview(!overview)}
+      >
+        <GridOnIcon sx={{ fontSize: 14 }} />
+      </button>
       <button
         className="pill"
         title={small ? 'Expand all lanes' : 'One line a lane'}

@@ -1,9 +1,12 @@
 'use client';
 import { useRef } from 'react';
 import { isKeyed } from '@/core/document/params';
-import type { Lane } from '@/core/document/types';
+import type { Lane, Note } from '@/core/document/types';
 import { spanOf } from '@/core/document/media';
-import { useShot } from '../workbench/context';
+import { changeNote } from '@/store/commands';
+import { newGesture } from '../controls/NumberField';
+import { useRun, useShot } from '../workbench/context';
+import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
 import { SourceSpan } from './SourceSpan';
 import { COLUMN, left } from './time';
@@ -64,12 +67,7 @@ export function Ruler({ head }: { head: React.ReactNode }) {
           />
         )}
         {shot.notes.map((n) => (
-          <span
-            key={n.id}
-            className={`note-mark ${n.colour ?? 'clay'}${n.done ? ' done' : ''}`}
-            style={{ left: left(shot, n.frame), ...(n.last && { width: `${(100 * (n.last - n.frame + 1)) / count}%` }) }}
-            title={`${n.frame}: ${n.text}`}
-          />
+          <NoteMark key={n.id} note={n} />
         ))}
         {ticks.map((t) => (
           <span
@@ -89,6 +87,39 @@ export function Ruler({ head }: { head: React.ReactNode }) {
         ))}
       </div>
     </div>
+  );
+}
+
+/** A note on the ruler: dragged it goes to other frames, by its right end it lasts longer or shorter. A click goes there. */
+function NoteMark({ note }: { note: Note }) {
+  const shot = useShot();
+  const run = useRun();
+  const { first, last } = shot.range;
+  const count = last - first + 1;
+  const within = (f: number): number => Math.min(last, Math.max(first, f));
+  const press = (part: 'all' | 'last') => (e: React.PointerEvent) => {
+    if (e.button !== 0) return;
+    const gesture = newGesture();
+    const length = (note.last ?? note.frame) - note.frame;
+    if (part === 'all') view.set({ frame: within(note.frame), playing: false });
+    follow(e, (dx) => {
+      const by = Math.round((dx * count) / COLUMN);
+      const frame = Math.min(within(note.frame + by), last - length);
+      const end = part === 'last' ? within(Math.max(note.frame, note.frame + length + by)) : frame + length;
+      run('Move note', changeNote(note.id, part === 'last' ? { last: end } : { frame, ...(note.last && { last: end }) }), gesture);
+    });
+  };
+  const span = note.last ? { width: `${(100 * (note.last - note.frame + 1)) / count}%` } : {};
+  return (
+    <span
+      className={`note-mark ${note.colour ?? 'clay'}${note.done ? ' done' : ''}`}
+      data-testid={`note mark ${note.frame}`}
+      style={{ left: left(shot, note.frame), ...span }}
+      title={`${note.frame}: ${note.text}. Drag to move it, its right end to stretch it.`}
+      onPointerDown={press('all')}
+    >
+      <i className="end last" onPointerDown={press('last')} />
+    </span>
   );
 }
 

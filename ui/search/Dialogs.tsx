@@ -16,8 +16,10 @@ import { VersionsDialog } from '../versions/VersionsDialog';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { ACTIONS } from './actions';
+import { keysOf } from './keymap';
 import type { Entry } from './Palette';
 import { Palette } from './Palette';
+import { Shortcuts } from './Shortcuts';
 
 const close = (): void => view.set({ dialog: null });
 
@@ -30,7 +32,7 @@ export function Dialogs() {
     case 'addStep':
       return <AddStep />;
     case 'shortcuts':
-      return <Shortcuts />;
+      return <Shortcuts onClose={close} />;
     case 'export':
       return <ExportDialog onClose={close} />;
     case 'versions':
@@ -76,7 +78,7 @@ function Search() {
   const { session } = useBench();
   const steps = useAddStep();
   const entries: Entry[] = [
-    ...ACTIONS.map((a) => ({ key: a.title, title: a.title, detail: '', keys: a.keys[0] ?? '', run: () => a.run(session) })),
+    ...ACTIONS.map((a) => ({ key: a.title, title: a.title, detail: '', keys: keysOf(a)[0] ?? '', run: () => a.run(session) })),
     ...shot.lanes.map((l) => ({
       key: l.id,
       title: l.name,
@@ -94,45 +96,6 @@ function Search() {
     ...steps.map((s) => ({ ...s, title: `Add ${s.title}` })),
   ];
   return <Palette label="Search steps, lanes, frames, actions" entries={entries} onClose={close} />;
-}
-
-function Shortcuts() {
-  const [text, setText] = useState('');
-  const shown = ACTIONS.filter((a) => a.keys.length && `${a.title} ${a.keys.join(' ')}`.toLowerCase().includes(text.toLowerCase()));
-  return (
-    <Dialog open onClose={close} fullWidth maxWidth="md" aria-label="Shortcuts">
-      <DialogTitle>Shortcuts</DialogTitle>
-      <DialogContent>
-        <OutlinedInput
-          autoFocus
-          fullWidth
-          placeholder="Find a shortcut"
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          sx={{ mb: 1.5 }}
-        />
-        <div className="shortcuts">
-          {shown.map((a) => (
-            <div key={a.title}>
-              <span>{a.title}</span>
-              <kbd>{a.keys.join(' · ')}</kbd>
-            </div>
-          ))}
-          {'pan hold space middle'.includes(text.toLowerCase()) && (
-            <div>
-              <span>Pan the stage</span>
-              <kbd>Space-drag · middle button</kbd>
-            </div>
-          )}
-        </div>
-      </DialogContent>
-      <DialogActions>
-        <Button variant="outlined" onClick={close}>
-          Close
-        </Button>
-      </DialogActions>
-    </Dialog>
-  );
 }
 
 function FormatDialog() {

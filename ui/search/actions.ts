@@ -99,6 +99,11 @@ export const ACTIONS: readonly Action[] = [
     },
   ]),
   { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },
+  {
+    title: 'Work out one area only, or all',
+    keys: ['Shift+O'],
+    run: () => view.set({ areaing: !view.get().area, area: null, probing: false }),
+  },
   { title: 'Filmstrip', keys: ['Shift+F'], run: () => view.set({ filmstrip: !view.get().filmstrip }) },
   { title: 'Compare by wipe, or not', keys: ['W'], run: (s) => toggleWipe(s.store.getState().shot) },
   { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
@@ -151,6 +156,9 @@ export const ACTIONS: readonly Action[] = [
   { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },
   { title: 'See the result', keys: [], run: () => view.set({ seen: null, layer: '' }) },
 ];
+
+/** Held, not pressed: looked after by the workbench itself. */
+export const HELD: Readonly<Record<string, string>> = { B: 'hold to see before', Space: 'hold and drag to pan, press to play' };
 
 const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ' ': 'Space' };
 

@@ -73,7 +73,7 @@ export function SettingsDialog({ onClose }: { onClose(): void }) {
         </div>
       </DialogContent>
       <DialogActions>
-        <Button onClick={() => setValues(defaultSettings())}>Defaults</Button>
+        <Button onClick={() => setValues({ ...defaultSettings(), keys: values.keys })}>Defaults</Button>
         <span style={{ flex: 1 }} />
         <Button onClick={onClose}>Cancel</Button>
         <Button variant="contained" color="secondary" onClick={() => void save()}>

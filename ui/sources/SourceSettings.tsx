@@ -1,10 +1,8 @@
 'use client';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
-import { useState } from 'react';
 import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
 import { SAID, attributeOf, gapsIn, ownRateOf, spanOf, usedFrames, wholeFrames } from '@/core/document/media';
 import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
@@ -14,6 +12,8 @@ import { rangesText } from '@/engine/sequences';
 import * as commands from '@/store/commands';
 import { sizeText } from '@/store/media';
 import { NumberField } from '../controls/NumberField';
+import { JobRow } from '../jobs/Jobs';
+import { startJob, useJob } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 
@@ -234,40 +234,35 @@ function StillTiming({ source, set }: { source: Source; set(c: Change): void }) 
 
 function ProxyRow({ source }: { source: Source }) {
   const { viewer } = useBench();
-  const [progress, setProgress] = useState<{ done: number; of: number; stop: AbortController } | null>(null);
+  const title = `Proxies of ${source.name}`;
+  const job = useJob('proxy', title);
   const make = async (scale: number): Promise<void> => {
     const { first, last } = source.kind === 'still' ? { first: 1, last: 1 } : usedFrames(source);
     const has = new Set(source.frames?.map((f) => f.frame));
     const wanted = Array.from({ length: last - first + 1 }, (_, i) => first + i).filter((f) => source.kind === 'movie' || has.has(f));
-    const stop = new AbortController();
+    const running = startJob('proxy', title, 'frames', wanted.length);
     let [done, bytes] = [0, 0];
-    setProgress({ done, of: wanted.length, stop });
     const queue = [...wanted];
     const work = async (): Promise<void> => {
       for (let f = queue.shift(); f !== undefined; f = queue.shift()) {
-        bytes += await viewer.pool.makeProxy(source, f, scale, stop.signal);
-        setProgress({ done: ++done, of: wanted.length, stop });
+        bytes += await viewer.pool.makeProxy(source, f, scale, running.signal);
+        running.tell(++done, wanted.length);
       }
     };
     try {
       await Promise.all(Array.from({ length: viewer.pool.size }, work));
       toast('info', `${done} frames of "${source.name}" are kept at ${scale === 0.5 ? '½' : '¼'} size, ${sizeText(bytes)} in all.`);
     } catch (e) {
-      if (!stop.signal.aborted) toastError(e);
+      if (!running.signal.aborted) toastError(e);
     } finally {
-      setProgress(null);
+      running.end();
     }
   };
   return (
     <>
       <label>Make proxy</label>
-      {progress ? (
-        <div className="inline">
-          <span className="grow">
-            <LinearProgress variant="determinate" value={(100 * progress.done) / progress.of} aria-label="Proxy progress" />
-          </span>
-          <Button onClick={() => progress.stop.abort()}>Stop</Button>
-        </div>
+      {job ? (
+        <JobRow job={job} />
       ) : (
         <div className="inline">
           <Button variant="outlined" title="Smaller copies, ready for work at ½ size" onClick={() => void make(0.5)}>

@@ -5,7 +5,6 @@ import LinkOffIcon from '@mui/icons-material/LinkOff';
 import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
-import LinearProgress from '@mui/material/LinearProgress';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useEffect, useRef, useState } from 'react';
@@ -17,8 +16,9 @@ import { askAccess, mediaDb } from '@/engine/browser/media-db';
 import * as commands from '@/store/commands';
 import { accessOfSource } from '@/store/media';
 import { Renamable } from '../lanes/Renamable';
+import { useJob } from '../jobs/jobs';
 import { toastError } from '../theme/toast';
-import { bringInFiles, relinkMedia, replaceMedia, useBringing, drawAnew } from '../workbench/bring-in';
+import { bringInFiles, relinkMedia, replaceMedia, drawAnew } from '../workbench/bring-in';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Dragged } from '../workbench/drag';
 import { canLink, chooseToLink, filesOfField } from '../workbench/drop';
@@ -82,7 +82,7 @@ function facts(s: Source, frameRate: number): string {
 /** Whether a source's files can be had; looked up again when the source or what is brought in changes. */
 function useAccess(source: Source): { access: Access; missing: string[]; look(): void } {
   const [state, setState] = useState<{ access: Access; missing: string[] }>({ access: 'here', missing: [] });
-  const busy = useBringing((s) => s.now !== null);
+  const busy = useJob('bring in') !== undefined;
   const [turn, setTurn] = useState(0);
   useEffect(() => {
     let live = true;
@@ -190,23 +190,5 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
       {selected && <SourceSettings source={source} onLayers={() => setGrid(true)} />}
       {grid && <LayerGrid source={source} onClose={() => setGrid(false)} />}
     </>
-  );
-}
-
-/** Files that are being brought in, with a way to stop. */
-export function BringInProgress() {
-  const now = useBringing((s) => s.now);
-  if (!now) return null;
-  const left = now.done > 0 ? ((performance.now() - now.since) / now.done) * (now.of - now.done) : null;
-  return (
-    <div className="toasts">
-      <div className="toast" role="status">
-        <span>
-          Bringing in {now.done} of {now.of} files{left !== null && left > 2000 && ` · ${Math.ceil(left / 1000)} s left`}
-          <LinearProgress variant="determinate" value={(100 * now.done) / Math.max(1, now.of)} />
-        </span>
-        <Button onClick={() => now.controller.abort()}>Stop</Button>
-      </div>
-    </div>
   );
 }

@@ -9,13 +9,13 @@ import { useEffect, useState } from 'react';
 import type { Storage } from '@/store/media';
 import { freeUnused, sizeText, storage } from '@/store/media';
 import { toast, toastError } from '../theme/toast';
-import { useBringing } from '../workbench/bring-in';
+import { useJob } from '../jobs/jobs';
 
 /** What this browser keeps, as a line that opens the whole account. */
 export function StorageMeter({ before }: { before?: () => Promise<void> }) {
   const [state, setState] = useState<Storage | null>(null);
   const [open, setOpen] = useState(false);
-  const busy = useBringing((s) => s.now !== null);
+  const busy = useJob('bring in') !== undefined;
   const look = (): void => void storage().then(setState, toastError);
   useEffect(look, [busy, open]);
   if (!state) return null;

@@ -12,7 +12,6 @@ import { DragBox } from './DragBox';
 import type { StagePlace } from './Stage';
 
 /** A click takes this many pixels square. */
-const CLICK = 5;
 
 interface Props {
   place: StagePlace;
@@ -52,8 +51,9 @@ export function PickBox({ place, picking, toPicture }: Props) {
       testId="pick"
       toPicture={toPicture}
       onBox={([x0, y0, x1, y1]) => {
-        const h = x0 === x1 ? CLICK / 2 : 0;
-        void sample(x0 - h, y0 - h, x1 + h, y1 + h);
+        const h = x0 === x1 ? (view.get().sampleSize - 1) / 2 : 0;
+        const [x, y] = h ? [Math.floor(x0), Math.floor(y0)] : [x0, y0];
+        void (x0 === x1 ? sample(x - h, y - h, x + h + 1, y + h + 1) : sample(x0, y0, x1, y1));
       }}
     />
   );

@@ -26,6 +26,8 @@ const CHANNELS: readonly { value: ChannelView; label: string; tip: string }[] = 
   },
   { value: 'overlay', label: 'Cover', tip: 'Matte overlay: clay lies where the picture is not covered' },
 ];
+const SAMPLES = [1, 3, 5, 11, 25] as const;
+
 const BACKINGS: readonly { value: Backing; label: string }[] = [
   { value: 'checker', label: 'checker' },
   { value: 'black', label: 'black' },
@@ -62,6 +64,8 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
   const backing = useView((s) => s.backing);
   const scale = useView((s) => s.scale);
   const picking = useView((s) => s.picking);
+  const area = useView((s) => s.area);
+  const sampleSize = useView((s) => s.sampleSize);
   const shown = useView(useShallow(({ filmstrip, guides, burnIn, probing }) => ({ filmstrip, guides, burnIn, probing })));
   const tap = seenTap(shot, seen);
   const tables = shot.sources.filter((s) => s.kind === 'lut');
@@ -149,8 +153,13 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
         prefix=""
         label="Show"
         value=""
-        options={SHOWN.map((s) => ({ value: s.key, label: `${shown[s.key] ? '✓ ' : '\u2003'}${s.label}` }))}
-        onChoose={(key) => view.set({ [key]: !shown[key as ShownKey] })}
+        options={[
+          ...SHOWN.map((s) => ({ value: s.key, label: `${shown[s.key] ? '✓ ' : '\u2003'}${s.label}` })),
+          { value: 'area', label: area ? '✓ One area only: work out the whole frame' : '\u2003One area only: drag a box' },
+        ]}
+        onChoose={(key) =>
+          key === 'area' ? view.set({ areaing: !area, area: null, probing: false }) : view.set({ [key]: !shown[key as ShownKey] })
+        }
       />
       <Tooltip title="Probe: click or drag a box on the picture for its figures (P)">
         <button
@@ -162,10 +171,27 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
         </button>
       </Tooltip>
       <span className="grow" />
+      {area && (
+        <Tooltip describeChild title="Only this area is worked out: a click works out the whole frame again">
+          <button className="pill on" onClick={() => view.set({ area: null })}>
+            Area ×
+          </button>
+        </Tooltip>
+      )}
       {picking && (
-        <button className="pill on" onClick={() => view.set({ picking: null })}>
-          <ColorizeIcon fontSize="inherit" /> Picking · Esc
-        </button>
+        <>
+          <Choice
+            title="Pixels that a click picks from"
+            prefix=""
+            label={`${sampleSize}×${sampleSize}`}
+            value={String(sampleSize)}
+            options={SAMPLES.map((n) => ({ value: String(n), label: n === 1 ? 'One pixel' : `The mean of ${n}×${n} pixels` }))}
+            onChoose={(n) => view.set({ sampleSize: SAMPLES.find((s) => String(s) === n) ?? 5 })}
+          />
+          <button className="pill on" onClick={() => view.set({ picking: null })}>
+            <ColorizeIcon fontSize="inherit" /> Picking · Esc
+          </button>
+        </>
       )}
       <Choice
         title="Computed size"

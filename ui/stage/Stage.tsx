@@ -1,17 +1,18 @@
 'use client';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
+import { rect } from '@/core/geometry/rect';
+import { boxStatistics } from '@/core/scopes';
 import { NotePins } from '../notes/NotePins';
 import { useShot, seenTap, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
-import { CanvasDrawing } from './canvas-drawing';
 import { useOther } from './compare';
+import { AreaBox } from './AreaBox';
 import { DragBox } from './DragBox';
 import { Filmstrip } from './Filmstrip';
-import { GlDrawing } from './gl';
 import { Guides } from './Guides';
-import type { Drawing, Look } from './look';
+import type { Look } from './look';
 import { Handles } from './handles/Handles';
 import { placeOf, usePan, useWheelZoom } from './navigate';
 import { useOnStage } from './on-stage';
@@ -19,6 +20,7 @@ import { PictureBar } from './PictureBar';
 import { AuditCounts, Probe } from './Probe';
 import { PickBox } from './PickBox';
 import { useViewLut } from './view-lut';
+import { WorkerDrawing } from './worker-drawing';
 import { WipeHandle } from './WipeHandle';
 
 export interface StagePlace {
@@ -36,7 +38,7 @@ export function Stage() {
   const picture = usePicture();
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const drawing = useRef<Drawing | null>(null);
+  const drawing = useRef<WorkerDrawing | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failed, setFailed] = useState<string | null>(null);
   const [at, setAt] = useState<[number, number] | null>(null);
@@ -64,19 +66,22 @@ export function Stage() {
 
   useEffect(() => {
     const c = canvas.current!;
-    c.width = Math.max(1, Math.round(size.width * ratio));
-    c.height = Math.max(1, Math.round(size.height * ratio));
-    try {
-      drawing.current ??= makeDrawing(c);
-    } catch (e) {
-      setFailed(e instanceof Error ? e.message : String(e));
-      return;
-    }
+    drawing.current ??= new WorkerDrawing(c);
     const [x, y, z] = [place.x * ratio, place.y * ratio, place.zoom * ratio];
     const look: Look = { x, y, zoom: z, exposure, gamma, transform, lut, channel, backing, surround: v.surround, other };
-    drawing.current.draw(shown, shownScale, look);
-    c.dataset.frame = rendered ? String(picture.frame) : '';
-    c.dataset.scale = String(scale);
+    const said = { frame: rendered ? String(picture.frame) : '', scale: String(scale) };
+    c.dataset.drawn = 'no';
+    drawing.current.draw({
+      width: Math.max(1, Math.round(size.width * ratio)),
+      height: Math.max(1, Math.round(size.height * ratio)),
+      rendered: shown,
+      scale: shownScale,
+      look,
+      onDone: (problem) => {
+        setFailed(problem);
+        Object.assign(c.dataset, said, { drawn: shown && size.width ? 'yes' : 'no' });
+      },
+    });
     // What is compared is made anew with each drawing; what it is made of is listed.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [
@@ -98,6 +103,15 @@ export function Stage() {
     other?.rendered,
   ]);
 
+  useEffect(
+    () => () => {
+      // A canvas can be given to a worker once: while it stays on the page its worker stays, too.
+      const [given, to] = [canvas.current, drawing.current];
+      setTimeout(() => !given?.isConnected && to?.dispose());
+    },
+    [],
+  );
+
   const toPicture = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = box.current!.getBoundingClientRect();
     return [(e.clientX - r.left - place.x) / place.zoom, (e.clientY - r.top - place.y) / place.zoom];
@@ -112,7 +126,7 @@ export function Stage() {
       <PictureBar available={rendered?.available ?? []} zoom={place.zoom} />
       <div
         ref={box}
-        className={`picture${pan.ready ? ' pan' : ''}${picking || v.probing ? ' pick' : ''}`}
+        className={`picture${pan.ready ? ' pan' : ''}${picking || v.probing || v.areaing ? ' pick' : ''}`}
         data-testid="stage"
         onPointerDown={pan.down}
         onPointerMove={(e) => {
@@ -126,8 +140,9 @@ export function Stage() {
         {(v.guides || v.burnIn) && tap && (
           <Guides place={place} format={format} lines={v.guides} text={v.burnIn ? `${shot.name} · ${name} · ${frame}` : null} />
         )}
-        {!picking && !v.probing && compare.mode !== 'flip' && <Handles place={place} />}
+        {!picking && !v.probing && !v.areaing && compare.mode !== 'flip' && <Handles place={place} />}
         {compare.mode === 'wipe' && other && <WipeHandle place={place} format={format} />}
+        {(v.areaing || v.area) && <AreaBox place={place} toPicture={toPicture} />}
         {v.probing && (
           <DragBox
             place={place}
@@ -153,20 +168,25 @@ export function Stage() {
           {channel === 'audit' && shown && <AuditCounts />}
         </div>
         {v.before && <div className="before-flag">before</div>}
+        {!v.before && v.solo.length > 0 && (
+          <button
+            className="before-flag"
+            title="Joins of other lanes are passed by; a click brings them back"
+            onClick={() => view.set({ solo: [] })}
+          >
+            solo:{' '}
+            {shot.lanes
+              .filter((l) => v.solo.includes(l.id))
+              .map((l) => l.name)
+              .join(', ')}{' '}
+            ×
+          </button>
+        )}
         {tap && <Hud probe={at} picture={picture} name={name} wanted={frame} />}
       </div>
       {v.filmstrip && tap && <Filmstrip tap={tap} />}
     </div>
   );
-}
-
-/** WebGL2 where the browser has it; the processor draws where it has not. */
-function makeDrawing(canvas: HTMLCanvasElement): Drawing {
-  try {
-    return new GlDrawing(canvas);
-  } catch {
-    return new CanvasDrawing(canvas);
-  }
 }
 
 function EmptyStage({ hasSources }: { hasSources: boolean }) {
@@ -200,12 +220,9 @@ function Hud({
   name: string;
 }) {
   const { rendered, scale } = picture;
-  const w = rendered ? rendered.region.x1 : 0;
-  const h = rendered ? rendered.region.y1 : 0;
   const x = probe ? Math.floor(probe[0] * scale) : -1;
   const y = probe ? Math.floor(probe[1] * scale) : -1;
-  const inside = rendered && x >= 0 && y >= 0 && x < w && y < h;
-  const v = inside ? rendered.pixels.subarray(4 * (y * w + x), 4 * (y * w + x) + 4) : null;
+  const v = probe && rendered ? boxStatistics(rendered, rect(x, y, x + 1, y + 1))?.mean : null;
   const text = (n: number): string => (n < 0 ? '' : ' ') + n.toFixed(3);
   return (
     <div className="hud">

@@ -10,11 +10,11 @@ type Rgb = readonly [number, number, number];
 
 /** Draws a float picture with a 2D canvas, where the browser has no WebGL2: the same look, by the processor. */
 export class CanvasDrawing implements Drawing {
-  private readonly context: CanvasRenderingContext2D;
+  private readonly context: OffscreenCanvasRenderingContext2D;
   private codes = new Uint8ClampedArray(STEPS + 1);
   private codesOf = '';
 
-  constructor(readonly canvas: HTMLCanvasElement) {
+  constructor(readonly canvas: OffscreenCanvas) {
     const context = canvas.getContext('2d', { alpha: false });
     if (!context) throw new Error('This browser offers neither WebGL2 nor a 2D canvas, which the stage draws with.');
     this.context = context;
@@ -29,16 +29,17 @@ export class CanvasDrawing implements Drawing {
     const { region, pixels } = rendered;
     const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
     const pixel = look.zoom / scale;
-    const x0 = Math.max(0, Math.ceil(look.x - 0.5));
-    const y0 = Math.max(0, Math.ceil(look.y - 0.5));
-    const x1 = Math.min(canvas.width, Math.floor(look.x + w * pixel));
-    const y1 = Math.min(canvas.height, Math.floor(look.y + h * pixel));
+    const [left, top] = [look.x + region.x0 * pixel, look.y + region.y0 * pixel];
+    const x0 = Math.max(0, Math.ceil(left - 0.5));
+    const y0 = Math.max(0, Math.ceil(top - 0.5));
+    const x1 = Math.min(canvas.width, Math.floor(left + w * pixel));
+    const y1 = Math.min(canvas.height, Math.floor(top + h * pixel));
     if (x1 <= x0 || y1 <= y0) return;
     const image = context.createImageData(x1 - x0, y1 - y0);
     for (let y = y0; y < y1; y++) {
-      const row = Math.min(h - 1, Math.floor((y + 0.5 - look.y) / pixel)) * w;
+      const row = Math.min(h - 1, Math.floor((y + 0.5 - top) / pixel)) * w;
       for (let x = x0; x < x1; x++) {
-        const at = 4 * (row + Math.min(w - 1, Math.floor((x + 0.5 - look.x) / pixel)));
+        const at = 4 * (row + Math.min(w - 1, Math.floor((x + 0.5 - left) / pixel)));
         const to = 4 * ((y - y0) * (x1 - x0) + x - x0);
         this.pixel(pixels, at, x, y, look, image.data, to);
         image.data[to + 3] = 255;

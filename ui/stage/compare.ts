@@ -41,7 +41,9 @@ export function recallPin(slot: number): void {
   else view.set({ seen: pin.tap, layer: pin.layer, compare: compare.mode === 'flip' ? { ...compare, mode: 'off' } : compare });
 }
 
-export const setCompare = (change: Partial<Compare>): void => view.set({ compare: { ...view.get().compare, ...change } });
+/** Another way of comparing, or none, ends the comparison of two versions unless it says otherwise. */
+export const setCompare = (change: Partial<Compare>): void =>
+  view.set({ compare: { ...view.get().compare, ...(change.mode === 'off' && { base: null }), ...change } });
 
 /** Wipes against the pin that is chosen; without one what is seen now is kept as the first. */
 export function toggleWipe(shot: Shot): void {
@@ -65,8 +67,9 @@ export function useOther(
   const picture = usePinned(compare.mode === 'off' ? null : pin);
   const { mode } = compare;
   if (!picture || mode === 'off') return { other: null, flipped: null };
+  const base = compare.base?.snapshot ?? null;
   if (mode === 'flip') return { other: null, flipped: picture };
   const [x, y] = [(place.x + compare.x * format.width * place.zoom) * ratio, (place.y + compare.y * format.height * place.zoom) * ratio];
   const other: OtherLook = { ...picture, mode, wipe: [x, y, ...wipeNormal(compare.angle)], gain: compare.gain };
-  return { other, flipped: null };
+  return { other, flipped: base };
 }

@@ -11,7 +11,7 @@ in vec2 at; void main() { gl_Position = vec4(at, 0.0, 1.0); }`;
 /** Looking: nothing here touches the picture. Channel choice, exposure, backing, view transform, and dither against banding. */
 const FRAGMENT = `#version 300 es
 precision highp float;
-uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec4 place; uniform vec4 frame; uniform vec4 bounds; uniform sampler2D other; uniform vec4 otherPlace; uniform int compare; uniform vec4 wipe; uniform float differenceGain;
+uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec2 corner; uniform vec4 place; uniform vec4 frame; uniform vec4 bounds; uniform sampler2D other; uniform vec4 otherPlace; uniform vec2 otherCorner; uniform int compare; uniform vec4 wipe; uniform float differenceGain;
 uniform float gain; uniform float gamma; uniform int transform; uniform int channel; uniform int backing; uniform vec3 surround;
 out vec4 colour;
 ${LUT_SHADER}
@@ -63,8 +63,8 @@ void main() {
   vec2 half_ = vec2(canvas.x * 0.5, 0.0);
   bool right = compare == 2 && screen.x >= half_.x;
   vec2 at = right ? screen - half_ : screen;
-  vec2 uv = (at - place.xy) / place.zw / size;
-  vec2 uvOther = (at - place.xy) / otherPlace.xy / otherPlace.zw;
+  vec2 uv = ((at - place.xy) / place.zw - corner) / size;
+  vec2 uvOther = ((at - place.xy) / otherPlace.xy - otherCorner) / otherPlace.zw;
   bool over = compare == 1 && dot(screen - wipe.xy, wipe.zw) > 0.0;
   vec3 shown = surround;
   if (compare == 3 && within(uv)) {
@@ -96,7 +96,7 @@ export class GlDrawing implements Drawing {
   private readonly shown: [Rendered | null, Rendered | null] = [null, null];
   private readonly lut: GlLut;
 
-  constructor(readonly canvas: HTMLCanvasElement) {
+  constructor(readonly canvas: OffscreenCanvas) {
     const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true });
     if (!gl) throw new Error('This browser offers no WebGL2, which the stage draws with.');
     this.gl = gl;
@@ -165,9 +165,11 @@ export class GlDrawing implements Drawing {
     gl.useProgram(program);
     const at = (name: string): WebGLUniformLocation | null => gl.getUniformLocation(program, name);
     const pixel = look.zoom / scale;
+    const { region } = rendered;
     gl.uniform2f(at('canvas'), canvas.width, canvas.height);
     gl.uniform2f(at('size'), w, h);
     gl.uniform4f(at('place'), look.x, look.y, pixel, pixel);
+    gl.uniform2f(at('corner'), region.x0, region.y0);
     gl.uniform4f(at('frame'), 0, 0, rendered.format.width, rendered.format.height);
     const { x0, y0, x1, y1 } = rendered.bounds;
     gl.uniform4f(at('bounds'), x0, y0, x1, y1);
@@ -193,6 +195,7 @@ export class GlDrawing implements Drawing {
     const [w, h] = this.load(1, other.rendered);
     const pixel = zoom / other.scale;
     gl.uniform4f(at('otherPlace'), pixel, pixel, w, h);
+    gl.uniform2f(at('otherCorner'), other.rendered.region.x0, other.rendered.region.y0);
     gl.uniform4f(at('wipe'), ...other.wipe);
     gl.uniform1f(at('differenceGain'), other.gain);
   }

@@ -2,6 +2,7 @@
 import { AppRouterCacheProvider } from '@mui/material-nextjs/v16-appRouter';
 import { ThemeProvider } from '@mui/material/styles';
 import type { ReactNode } from 'react';
+import { KeepOffline } from '../offline/KeepOffline';
 import { ToastHost } from './toast';
 import { theme } from './theme';
 
@@ -11,6 +12,7 @@ export function Providers({ children }: { children: ReactNode }) {
       <ThemeProvider theme={theme}>
         {children}
         <ToastHost />
+        <KeepOffline />
       </ThemeProvider>
     </AppRouterCacheProvider>
   );

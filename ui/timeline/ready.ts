@@ -4,9 +4,9 @@ import { create } from 'zustand';
 import type { Shot } from '@/core/document/types';
 import type { Request } from '@/core/evaluate/plan';
 import { PlayClock } from './play-clock';
-import { useBench, useShot, seenTap } from '../workbench/context';
+import { useBench, seenTap } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { channelsOf, playRange, requestFor } from '../workbench/use-picture';
+import { channelsOf, playRange, stageRequest, useSeenShot } from '../workbench/use-picture';
 import { RGBA } from '@/core/picture';
 
 interface Ready {
@@ -26,7 +26,7 @@ const SLICE = 5;
 const AHEAD = 24;
 
 const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
-  const { seen, scale, layer } = view.get();
+  const { seen, scale, layer, area } = view.get();
   const tap = seenTap(shot, seen);
   const channels =
     layer === ''
@@ -35,16 +35,17 @@ const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
           shot.sources.flatMap((s) => s.channels),
           layer,
         );
-  return tap ? frames.map((f) => requestFor(tap, f, scale, channels)) : [];
+  return tap ? frames.map((f) => stageRequest(tap, f, scale, channels, area)) : [];
 };
 
 /** Plays, reads ahead, and keeps the list of frames that are ready. Lives once in the workbench. */
 export function usePlayback(): void {
   const { viewer } = useBench();
-  const shot = useShot();
+  const shot = useSeenShot();
   const playing = useView((s) => s.playing);
   const seen = useView((s) => s.seen);
   const scale = useView((s) => s.scale);
+  const area = useView((s) => s.area);
   const layer = useView((s) => s.layer);
   const inOut = useView((s) => s.inOut);
 
@@ -83,7 +84,7 @@ export function usePlayback(): void {
       viewer.onCached = () => undefined;
       clearTimeout(timer);
     };
-  }, [viewer, shot, seen, scale, layer]);
+  }, [viewer, shot, seen, scale, layer, area]);
 
   useEffect(() => {
     if (!playing) {

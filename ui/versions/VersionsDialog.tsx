@@ -9,12 +9,14 @@ import IconButton from '@mui/material/IconButton';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import { liveQuery } from 'dexie';
 import { useEffect, useState } from 'react';
+import { ShotError } from '@/core/errors';
 import type { VersionRow } from '@/store/db';
 import { db } from '@/store/db';
 import { restore, saveVersion, versionsOf } from '@/store/versions';
 import { setCompare } from '../stage/compare';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
+import type { Pin } from '../workbench/state';
 import { view } from '../workbench/state';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
 import { requestFor } from '../workbench/use-picture';
@@ -28,6 +30,7 @@ export function VersionsDialog({ onClose }: { onClose(): void }) {
   const [rows, setRows] = useState<VersionRow[] | null>(null);
   const [name, setName] = useState('');
   const [busy, setBusy] = useState(false);
+  const [against, setAgainst] = useState<VersionRow | null>(null);
   useEffect(() => {
     const watching = liveQuery(() => versionsOf(shot.id)).subscribe({ next: setRows, error: toastError });
     return () => watching.unsubscribe();
@@ -64,7 +67,7 @@ export function VersionsDialog({ onClose }: { onClose(): void }) {
           </Button>
         </div>
         {rows?.map((r) => (
-          <Version key={r.id} row={r} onClose={onClose} />
+          <Version key={r.id} row={r} against={against} onAgainst={setAgainst} onClose={onClose} />
         ))}
         {rows?.length === 0 && (
           <div className="empty">No versions yet. Undo goes back step by step; a version goes back to a point with a name.</div>
@@ -79,7 +82,15 @@ export function VersionsDialog({ onClose }: { onClose(): void }) {
   );
 }
 
-function Version({ row, onClose }: { row: VersionRow; onClose(): void }) {
+interface VersionProps {
+  row: VersionRow;
+  /** Another version that was chosen to be compared with; the shot as it is now without one. */
+  against: VersionRow | null;
+  onAgainst(row: VersionRow | null): void;
+  onClose(): void;
+}
+
+function Version({ row, against, onAgainst, onClose }: VersionProps) {
   const run = useRun();
   const { viewer, session } = useBench();
   const open = (): void => {
@@ -88,14 +99,21 @@ function Version({ row, onClose }: { row: VersionRow; onClose(): void }) {
       onClose();
     }
   };
+  /** A version's picture at this frame, as a pin that stays. */
+  const pinned = async ({ shot, name }: VersionRow): Promise<Pin> => {
+    const { frame, scale } = view.get();
+    if (shot.result === null) throw new ShotError(`version "${name}" has no result to compare`);
+    const rendered = await viewer.fetch(shot, requestFor({ lane: shot.result }, frame, scale), 'view');
+    return { label: `${name}, frame ${frame}`, tap: null, layer: '', snapshot: { rendered, scale } };
+  };
   const compare = async (): Promise<void> => {
-    const { frame, scale, pins, compare: now } = view.get();
-    if (row.shot.result === null) return toast('error', 'That version has no result to compare with.');
+    const { pins, compare: now } = view.get();
     try {
-      const rendered = await viewer.fetch(row.shot, requestFor({ lane: row.shot.result }, frame, scale), 'view');
-      const pin = { label: `${row.name}, frame ${frame}`, tap: null, layer: '', snapshot: { rendered, scale } };
+      const pin = await pinned(row);
+      // Two versions: the one stands in the place of what is seen, the other is wiped against it.
+      const base = against ? await pinned(against) : null;
       view.set({ seen: null, layer: '', pins: pins.map((p, i) => (i === now.pin ? pin : p)) });
-      setCompare({ mode: 'wipe' });
+      setCompare({ mode: 'wipe', base });
       onClose();
     } catch (e) {
       toastError(e);
@@ -114,7 +132,16 @@ function Version({ row, onClose }: { row: VersionRow; onClose(): void }) {
           {when(row.made)} · {row.shot.lanes.length} lanes
         </small>
       </span>
-      <Button onClick={() => void compare()}>Compare</Button>
+      {against?.id === row.id ? (
+        <Button onClick={() => onAgainst(null)}>Chosen ×</Button>
+      ) : against ? (
+        <Button onClick={() => void compare()}>With {against.name}</Button>
+      ) : (
+        <>
+          <Button onClick={() => void compare()}>Compare with now</Button>
+          <Button onClick={() => onAgainst(row)}>with another</Button>
+        </>
+      )}
       <Button variant="outlined" onClick={open}>
         Open
       </Button>

@@ -1,6 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
 import Link from 'next/link';
+import { usePathname } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { parseShot } from '@/core/document/schema';
 import { messageOf } from '@/core/errors';
@@ -10,6 +11,7 @@ import { db } from '@/store/db';
 import { loadSettings } from '@/store/settings';
 import type { ShotSession } from '@/store/shot-store';
 import { openShot } from '@/store/shot-store';
+import { useKeymap } from '../search/keymap';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from './context';
 import { BenchProvider } from './context';
@@ -17,7 +19,9 @@ import { view } from './state';
 import { Workbench } from './Workbench';
 
 /** Opens a shot for editing; where another tab has it, only for looking. */
-export function ShotPage({ id }: { id: string }) {
+export function ShotPage() {
+  // Without a network every shot is opened by the same kept page: the address alone says which it is.
+  const id = decodeURIComponent(usePathname().split('/').pop() ?? '');
   const [bench, setBench] = useState<Bench | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
 
@@ -42,6 +46,7 @@ export function ShotPage({ id }: { id: string }) {
       pool = new WorkerPool(settings.workers > 0 ? { size: settings.workers } : {});
       view.reset(Math.floor((shot.range.first + shot.range.last) / 2));
       view.set({ surround: settings.surround });
+      useKeymap.setState({ chosen: settings.keys });
       const session = openShot(shot, !mine);
       setBench({ session, viewer: new Viewer(pool, settings.cacheMegabytes * 2 ** 20) });
       if (!mine) takeOver(session);

@@ -10,12 +10,14 @@ import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panel
 import { Checks } from '../checks/Checks';
 import { Controls } from '../controls/Controls';
 import { Curves } from '../curves/Curves';
+import { Jobs } from '../jobs/Jobs';
 import { Lanes } from '../lanes/Lanes';
 import { Notes } from '../notes/Notes';
 import { Scopes } from '../scopes/Scopes';
 import { Dialogs } from '../search/Dialogs';
 import { ACTIONS, keyName } from '../search/actions';
-import { BringInProgress, Sources } from '../sources/Sources';
+import { keysOf } from '../search/keymap';
+import { Sources } from '../sources/Sources';
 import { Stage } from '../stage/Stage';
 import { toastError } from '../theme/toast';
 import { usePlayback } from '../timeline/ready';
@@ -90,7 +92,6 @@ export function Workbench() {
             }}
           />
         ))}
-        <BringInProgress />
         <Dialogs />
       </div>
     </DragArea>
@@ -136,6 +137,7 @@ function TopBar() {
         <span>Search steps, lanes, actions</span>
         <kbd>Ctrl K</kbd>
       </button>
+      <Jobs />
       <Button onClick={() => view.set({ dialog: 'versions' })}>Versions</Button>
       <Tooltip title={past.length ? `Undo: ${past[past.length - 1]!.label} (Ctrl+Z)` : 'Nothing to undo'}>
         <span>
@@ -183,6 +185,7 @@ function useKeys(): void {
       const { dialog, picking, full } = view.get();
       if (e.key === 'Escape') {
         if (picking) view.set({ picking: null });
+        else if (view.get().areaing) view.set({ areaing: false });
         else if (full && !dialog) view.set({ full: false });
         return;
       }
@@ -198,7 +201,7 @@ function useKeys(): void {
         if (!view.get().before) view.set({ before: true });
         return;
       }
-      const action = ACTIONS.find((a) => a.keys.includes(name));
+      const action = ACTIONS.find((a) => keysOf(a).includes(name));
       if (!action) return;
       e.preventDefault();
       action.run(session);

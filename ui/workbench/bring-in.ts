@@ -1,4 +1,3 @@
-import { create } from 'zustand';
 import { Cancelled } from '@/core/errors';
 import { filesOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
@@ -6,41 +5,29 @@ import type { BroughtIn } from '@/store/bring-in';
 import { bringIn } from '@/store/bring-in';
 import * as commands from '@/store/commands';
 import type { GivenFile } from '@/store/media';
+import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from './context';
-
-interface Progress {
-  done: number;
-  of: number;
-  since: number;
-  controller: AbortController;
-}
-
-/** What is being brought in now; one thing at a time. */
-export const useBringing = create<{ now: Progress | null }>(() => ({ now: null }));
 
 /** Reads and keeps files with progress and a way to stop; tells what was wrong with them. Null where nothing came of it. */
 async function take(files: readonly GivenFile[], bench: Bench, link: boolean): Promise<BroughtIn | null> {
   if (files.length === 0) return null;
-  if (useBringing.getState().now) {
+  if (useJobs.getState().list.some((j) => j.kind === 'bring in')) {
     toast('warning', 'Other files are still being brought in; drop these again when that is done.');
     return null;
   }
-  const controller = new AbortController();
-  const since = performance.now();
-  const tell = (done: number, of: number): void => useBringing.setState({ now: { done, of, since, controller } });
-  tell(0, files.length);
+  const job = startJob('bring in', 'Bringing in', 'files', files.length);
   try {
-    const found = await bringIn(files, bench.viewer.pool, { link, progress: tell, signal: controller.signal });
+    const found = await bringIn(files, bench.viewer.pool, { link, progress: job.tell, signal: job.signal });
     found.warnings.forEach((w) => toast('warning', w));
     found.errors.slice(0, 3).forEach((e) => toast('error', e));
     if (found.errors.length > 3) toast('error', `${found.errors.length - 3} more files could not be read.`);
     return found;
   } catch (e) {
-    if (!(e instanceof Cancelled) && !controller.signal.aborted) toastError(e);
+    if (!(e instanceof Cancelled) && !job.signal.aborted) toastError(e);
     return null;
   } finally {
-    useBringing.setState({ now: null });
+    job.end();
   }
 }
 

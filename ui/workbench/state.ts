@@ -35,6 +35,8 @@ export interface Compare {
   x: number;
   y: number;
   angle: number;
+  /** A picture that stands in the place of what is seen, where two versions are compared. */
+  base: Pin | null;
   /** What differences are multiplied by. */
   gain: number;
 }
@@ -44,6 +46,8 @@ export interface ViewState {
   selection: Selection;
   /** Steps of a lane that are chosen together, from the one index to the other. */
   run: { lane: string; from: number; to: number } | null;
+  /** Lanes that alone are joined into what is seen, where there are any. */
+  solo: readonly string[];
   /** The point that is seen; the result's end without one. */
   seen: Tap | null;
   layer: string;
@@ -61,6 +65,11 @@ export interface ViewState {
   /** Boxes are probed on the stage; x0, y0, x1, y1 in full-size pixels. */
   probing: boolean;
   probe: readonly [number, number, number, number] | null;
+  /** A box is dragged for the area that is worked out; only that box of the picture is, in full-size pixels. */
+  areaing: boolean;
+  area: readonly [number, number, number, number] | null;
+  /** Pixels of the square that a click picks a colour from. */
+  sampleSize: 1 | 3 | 5 | 11 | 25;
   /** A note's pin is being put on the picture. */
   placing: string | null;
   filmstrip: boolean;
@@ -90,6 +99,7 @@ export interface ViewState {
 const fresh: ViewState = {
   selection: null,
   run: null,
+  solo: [],
   seen: null,
   layer: '',
   channel: 'colour',
@@ -99,10 +109,13 @@ const fresh: ViewState = {
   backing: 'checker',
   surround: 'dark',
   pins: [null, null, null, null],
-  compare: { mode: 'off', pin: 0, x: 0.5, y: 0.5, angle: 0, gain: 1 },
+  compare: { mode: 'off', pin: 0, x: 0.5, y: 0.5, angle: 0, base: null, gain: 1 },
   before: false,
   probing: false,
   probe: null,
+  areaing: false,
+  area: null,
+  sampleSize: 5,
   placing: null,
   filmstrip: false,
   guides: false,

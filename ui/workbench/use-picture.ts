@@ -1,9 +1,11 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { soloShot } from '@/core/document/graph';
 import { findStep } from '@/core/document/params';
 import type { Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
+import { rect } from '@/core/geometry/rect';
 import { RGBA } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
 import type { Scale } from '@/engine/browser/scale-governor';
@@ -27,12 +29,42 @@ export const requestFor = (tap: Tap, frame: number, scale: number, channels: rea
   channels,
 });
 
+/** What the stage asks for: the same, in the area alone where one is set. */
+export function stageRequest(tap: Tap, frame: number, scale: number, channels: readonly string[], area: ViewState['area']): Request {
+  const request = requestFor(tap, frame, scale, channels);
+  if (!area) return request;
+  const [x0, y0, x1, y1] = area.map((v) => v * scale) as [number, number, number, number];
+  return { ...request, region: rect(Math.floor(x0), Math.floor(y0), Math.ceil(x1), Math.ceil(y1)) };
+}
+
 /** The shot without the step that is selected: what "before" means. Without one, as it is. */
 function withoutSelected(shot: Shot, selection: ViewState['selection']): Shot {
   const found = selection?.kind === 'step' ? findStep(shot, selection.id) : null;
   if (!found) return shot;
   const steps = found.lane.steps.map((s) => (s === found.step ? { ...s, on: false } : s));
   return { ...shot, lanes: shot.lanes.map((l) => (l === found.lane ? { ...l, steps } : l)) };
+}
+
+/** By the shot as it is, an immutable value: soloed once. */
+const soloed = new WeakMap<Shot, { of: string; shot: Shot }>();
+
+/** The shot as it is looked at: with some lanes alone, where that is wished. */
+function seenShot(shot: Shot, solo: readonly string[]): Shot {
+  if (solo.length === 0) return shot;
+  const of = solo.join(' ');
+  const known = soloed.get(shot);
+  if (known?.of === of) return known.shot;
+  const made = soloShot(shot, solo);
+  soloed.set(shot, { of, shot: made });
+  return made;
+}
+
+export function useSeenShot(): Shot {
+  const shot = useShot();
+  return seenShot(
+    shot,
+    useView((s) => s.solo),
+  );
 }
 
 export interface PictureOnScreen {
@@ -52,8 +84,8 @@ const STAND_IN = 48;
 /** The picture of the point that is seen: at the scale that keeps up while a control is dragged, then full. */
 export function usePicture(): PictureOnScreen {
   const { viewer, session } = useBench();
-  const whole = useShot();
-  const { seen, frame, scale, dragging, layer, before, selection } = useView();
+  const whole = useSeenShot();
+  const { seen, frame, scale, dragging, layer, before, selection, area } = useView();
   const held = before ? selection : null;
   const shot = useMemo(() => (held ? withoutSelected(whole, held) : whole), [whole, held]);
   const [state, setState] = useState<PictureOnScreen>(NOTHING);
@@ -69,7 +101,7 @@ export function usePicture(): PictureOnScreen {
         const tap = seenTap(edited, now.seen);
         if (edited === before || !tap) return;
         const at = now.dragging ? viewer.governor.pick(now.scale) : now.scale;
-        viewer.show(edited, requestFor(tap, now.frame, at, channels.split(' '))).catch(() => undefined);
+        viewer.show(seenShot(edited, now.solo), stageRequest(tap, now.frame, at, channels.split(' '), now.area)).catch(() => undefined);
       }),
     [session, viewer, channels],
   );
@@ -84,7 +116,7 @@ export function usePicture(): PictureOnScreen {
     last.current = { frame, shot };
     let live = true;
     const run = async (at: Scale): Promise<void> => {
-      const request = requestFor(tap, frame, at, channels.split(' '));
+      const request = stageRequest(tap, frame, at, channels.split(' '), area);
       const known = viewer.cached(shot, request);
       if (known) {
         setState({ rendered: known, scale: at, frame, error: null, busy: false });
@@ -112,7 +144,7 @@ export function usePicture(): PictureOnScreen {
     return () => {
       live = false;
     };
-  }, [viewer, shot, seen, frame, scale, dragging, channels]);
+  }, [viewer, shot, seen, frame, scale, dragging, channels, area]);
   return state;
 }
 

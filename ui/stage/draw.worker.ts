@@ -1,0 +1,46 @@
+import type { Rendered } from '@/engine/host';
+import { CanvasDrawing } from './canvas-drawing';
+import type { DrawMessage, DrawReply } from './worker-drawing';
+import { GlDrawing } from './gl';
+import type { Drawing, Look, OtherLook } from './look';
+
+/** WebGL2 where the browser has it; the processor draws where it has not. */
+function makeDrawing(canvas: OffscreenCanvas): Drawing {
+  try {
+    return new GlDrawing(canvas);
+  } catch {
+    return new CanvasDrawing(canvas);
+  }
+}
+
+const reply = (answer: DrawReply): void => self.postMessage(answer);
+
+let drawing: Drawing | null = null;
+let canvas: OffscreenCanvas | null = null;
+/** The picture and what it is compared with, as they came last: they are sent once. */
+const pictures: [Rendered | null, Rendered | null] = [null, null];
+let lut: Look['lut'] = null;
+
+function draw(message: DrawMessage): void {
+  if (message.canvas) canvas = message.canvas;
+  if (!canvas) throw new Error('the stage has no canvas yet');
+  if (canvas.width !== message.width) canvas.width = message.width;
+  if (canvas.height !== message.height) canvas.height = message.height;
+  if (message.picture !== 'same') pictures[0] = message.picture;
+  if (message.other !== 'same') pictures[1] = message.other;
+  if (message.lut !== 'same') lut = message.lut;
+  drawing ??= makeDrawing(canvas);
+  const { compare } = message;
+  const other: OtherLook | null = compare && pictures[1] ? { ...compare, rendered: pictures[1] } : null;
+  drawing.draw(pictures[0], message.scale, { ...message.look, lut, other });
+}
+
+self.onmessage = ({ data }: MessageEvent<DrawMessage>): void => {
+  try {
+    draw(data);
+    // The next drawing may begin when this one is on its way to the screen.
+    requestAnimationFrame(() => reply({ error: null }));
+  } catch (e) {
+    reply({ error: e instanceof Error ? e.message : String(e) });
+  }
+};

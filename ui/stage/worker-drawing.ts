@@ -1,0 +1,84 @@
+import type { Rendered } from '@/engine/host';
+import type { Look, OtherLook } from './look';
+
+type Sent<T> = T | null | 'same';
+
+/** What the drawing worker is sent: pictures and tables only where they are others than before. */
+export interface DrawMessage {
+  canvas?: OffscreenCanvas;
+  width: number;
+  height: number;
+  scale: number;
+  picture: Sent<Rendered>;
+  other: Sent<Rendered>;
+  lut: Sent<NonNullable<Look['lut']>>;
+  look: Omit<Look, 'lut' | 'other'>;
+  compare: Omit<OtherLook, 'rendered'> | null;
+}
+
+export interface DrawReply {
+  error: string | null;
+}
+
+export interface StageDrawing {
+  width: number;
+  height: number;
+  rendered: Rendered | null;
+  scale: number;
+  look: Look;
+  /** Told when it is on the screen, or why it is not; a drawing that a newer one overtook is never told of. */
+  onDone(error: string | null): void;
+}
+
+/**
+ * Draws on a canvas from a worker, so that the page never waits for the drawing. While one drawing is under way only the newest
+ * wish is kept.
+ */
+export class WorkerDrawing {
+  private readonly worker = new Worker(new URL('./draw.worker.ts', import.meta.url), { type: 'module' });
+  private offscreen: OffscreenCanvas | null;
+  private sent: { picture: Rendered | null; other: Rendered | null; lut: Look['lut'] } = { picture: null, other: null, lut: null };
+  private running: StageDrawing | null = null;
+  private next: StageDrawing | null = null;
+
+  constructor(canvas: HTMLCanvasElement) {
+    this.offscreen = canvas.transferControlToOffscreen();
+    this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => {
+      const done = this.running;
+      this.running = null;
+      if (this.next) this.start(this.next);
+      else done?.onDone(data.error);
+    };
+  }
+
+  draw(wish: StageDrawing): void {
+    if (this.running) this.next = wish;
+    else this.start(wish);
+  }
+
+  dispose(): void {
+    this.worker.terminate();
+  }
+
+  private start(wish: StageDrawing): void {
+    this.running = wish;
+    this.next = null;
+    const { width, height, scale, rendered, look } = wish;
+    const { lut, other, ...rest } = look;
+    const { sent } = this;
+    const message: DrawMessage = {
+      width,
+      height,
+      scale,
+      picture: rendered === sent.picture ? 'same' : rendered,
+      other: !other || other.rendered === sent.other ? 'same' : other.rendered,
+      lut: lut === sent.lut ? 'same' : lut,
+      look: rest,
+      compare: other && { scale: other.scale, mode: other.mode, wipe: other.wipe, gain: other.gain },
+    };
+    this.sent = { picture: rendered, other: other?.rendered ?? sent.other, lut };
+    const canvas = this.offscreen;
+    this.offscreen = null;
+    this.worker.postMessage(canvas ? { ...message, canvas } : message, canvas ? [canvas] : []);
+  }
+}
