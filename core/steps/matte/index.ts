@@ -1,6 +1,23 @@
 import { choke } from './choke';
 import { combineMattes } from './combine-mattes';
 import { despill } from './despill';
+import { differenceKey } from './difference-key';
+import { extendColour } from './extend-colour';
+import { lumaKey } from './luma-key';
 import { screenKey } from './screen-key';
+import { screenPlate } from './screen-plate';
+import { softenMatte } from './soften-matte';
+import { tidyMatte } from './tidy-matte';
 
-export const matteSteps = [screenKey, despill, choke, combineMattes];
+export const matteSteps = [
+  screenKey,
+  lumaKey,
+  differenceKey,
+  screenPlate,
+  despill,
+  choke,
+  softenMatte,
+  tidyMatte,
+  combineMattes,
+  extendColour,
+];

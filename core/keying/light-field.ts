@@ -1,0 +1,69 @@
+/** Weighted least squares by normal equations and Gauss's elimination; for a handful of unknowns. */
+function solve(a: Float64Array[], b: Float64Array): Float64Array {
+  const n = b.length;
+  for (let k = 0; k < n; k++) {
+    let pivot = k;
+    for (let i = k + 1; i < n; i++) if (Math.abs(a[i]![k]!) > Math.abs(a[pivot]![k]!)) pivot = i;
+    [a[k], a[pivot]] = [a[pivot]!, a[k]!];
+    [b[k], b[pivot]] = [b[pivot]!, b[k]!];
+    const p = a[k]![k]!;
+    for (let i = k + 1; i < n; i++) {
+      const f = a[i]![k]! / p;
+      if (f === 0) continue;
+      for (let j = k; j < n; j++) a[i]![j]! -= f * a[k]![j]!;
+      b[i]! -= f * b[k]!;
+    }
+  }
+  const x = new Float64Array(n);
+  for (let i = n - 1; i >= 0; i--) {
+    let sum = b[i]!;
+    for (let j = i + 1; j < n; j++) sum -= a[i]![j]! * x[j]!;
+    x[i] = sum / a[i]![i]!;
+  }
+  return x;
+}
+
+const DEGREE = 4;
+/** Added to the diagonal: where samples leave a shape open the fit stays level there. */
+const RIDGE = 1e-6;
+
+/** Products of powers of x and y up to the degree. */
+function terms(x: number, y: number, out: Float64Array): void {
+  let k = 0;
+  for (let i = 0; i <= DEGREE; i++) for (let j = 0; i + j <= DEGREE; j++) out[k++] = x ** i * y ** j;
+}
+const TERMS = ((DEGREE + 1) * (DEGREE + 2)) / 2;
+
+/** A smooth surface over the picture, with x and y from −1 to 1. */
+export class LightField {
+  private readonly scratch = new Float64Array(TERMS);
+
+  private constructor(private readonly coefficients: Float64Array) {}
+
+  at(x: number, y: number): number {
+    terms(x, y, this.scratch);
+    let sum = 0;
+    for (let k = 0; k < TERMS; k++) sum += this.coefficients[k]! * this.scratch[k]!;
+    return sum;
+  }
+
+  /** The quartic that is nearest to the values in the least-squares sense; samples of weight 0 are left out. */
+  static fit(samples: readonly { x: number; y: number; value: number; weight: number }[]): LightField {
+    const a = Array.from({ length: TERMS }, () => new Float64Array(TERMS));
+    const b = new Float64Array(TERMS);
+    const t = new Float64Array(TERMS);
+    let total = 0;
+    for (const s of samples) {
+      if (s.weight === 0) continue;
+      terms(s.x, s.y, t);
+      total += s.weight;
+      for (let i = 0; i < TERMS; i++) {
+        const w = s.weight * t[i]!;
+        b[i]! += w * s.value;
+        for (let j = 0; j < TERMS; j++) a[i]![j]! += w * t[j]!;
+      }
+    }
+    for (let i = 0; i < TERMS; i++) a[i]![i]! += RIDGE * Math.max(1, total);
+    return new LightField(solve(a, b));
+  }
+}

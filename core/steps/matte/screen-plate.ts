@@ -1,0 +1,228 @@
+import type { Kernels, Plane } from '@/kernels';
+import { gaussianBlur } from '../../filters/gaussian';
+import { growGrey, morphologyPad } from '../../filters/morphology';
+import { copyInto, copyShared } from '../../filters/copy';
+import { pushPull } from '../../filters/push-pull';
+import type { Rect } from '../../geometry/rect';
+import { area, grow, height, union, width } from '../../geometry/rect';
+import { colour, integer, number } from '../../param';
+import { COLOUR } from '../../picture';
+import type { RenderContext } from '../../step';
+import { defineStep } from '../../step';
+import { LightField } from '../../keying/light-field';
+import { screenOrder } from './screen-key';
+
+/** Of the first look, which knows the screen only as one colour: uneven light must not be taken for the subject. */
+const FIRST_TOLERANCE = 0.55;
+
+const offsetsOf = (frames: number, apart: number): number[] =>
+  Array.from({ length: frames }, (_, i) => (i - Math.floor(frames / 2)) * apart);
+
+export const screenPlate = defineStep({
+  type: 'screenPlate',
+  title: 'Screen plate',
+  family: 'Matte',
+  summary: 'Makes a clean screen of the plate itself: the subject goes, and the screen’s colour is filled in from around it.',
+  params: {
+    screenColour: colour('Screen colour', [0.045, 0.254, 0.073], { pick: true, group: 'Screen' }),
+    tolerance: number('Counts as screen', 0.18, [0, 0.6], {
+      min: 0.01,
+      max: 0.95,
+      group: 'Screen',
+      help: 'Coverage up to which a pixel is taken to be screen, measured against the screen around it.',
+    }),
+    away: number('Away from subject', 6, [0, 40], {
+      unit: 'px',
+      min: 0,
+      max: 400,
+      pixels: true,
+      group: 'Screen',
+      help: 'Screen this near to the subject is not trusted: it carries blur and soft shadow.',
+    }),
+    calm: number('Calm the noise', 2, [0, 10], {
+      unit: 'px',
+      min: 0,
+      max: 100,
+      pixels: true,
+      group: 'Screen',
+      help: 'For telling screen and subject apart only.',
+    }),
+    smooth: number('Smoothness', 4, [0, 60], { unit: 'px', min: 0, max: 500, pixels: true, group: 'Filling' }),
+    frames: integer('Frames', 1, [1, 9], {
+      min: 1,
+      max: 15,
+      animatable: false,
+      group: 'Filling',
+      help: 'The median over several frames sees the screen behind a subject that moves. For a camera that stands still.',
+    }),
+    apart: integer('Frames apart', 6, [1, 24], { min: 1, max: 240, animatable: false, group: 'Filling' }),
+  },
+  feeds: [{ name: 'subject', title: 'Subject', help: 'A matte of what is no screen, in the place of telling by colour alone.' }],
+  writes: (_, channels) => channels.filter((c) => c === 'A' || (COLOUR as readonly string[]).includes(c)),
+  frames: (p, { frame }) => ({ main: offsetsOf(p.frames, p.apart).map((d) => frame + d) }),
+  needs: (p, want, io) => {
+    const region = union(io.inputs.main!.bounds, want.region);
+    return [
+      ...offsetsOf(p.frames, p.apart).map((d) => ({ input: 'main', frame: io.frame + d, region, channels: COLOUR })),
+      { input: 'subject', region, channels: ['A'] },
+    ];
+  },
+  render(ctx, p, out) {
+    const looks = offsetsOf(p.frames, p.apart).flatMap((d) => {
+      const tile = ctx.tile('main', ctx.frame + d);
+      return tile
+        ? [
+            lookAt(
+              ctx,
+              p,
+              COLOUR.map((c) => tile.planes[c]!),
+              tile.region,
+              d === 0,
+            ),
+          ]
+        : [];
+    });
+    const region = union(ctx.inputs.main!.bounds, out.region);
+    const { planes, weight } = looks.length === 1 ? looks[0]! : medianOf(looks, area(region));
+    pushPull(planes, weight, width(region), height(region));
+    COLOUR.forEach((c, k) => {
+      const to = out.planes[c];
+      if (!to) return;
+      const filled = ctx.scratch(area(region));
+      filled.set(planes[k]!);
+      if (p.smooth > 0) gaussianBlur(ctx.kernels, filled, region, to, out.region, p.smooth, p.smooth, region);
+      else copyShared(filled, region, to, out.region);
+    });
+    out.planes.A?.fill(1);
+  },
+});
+
+interface Look {
+  /** Colour times weight. */
+  planes: Float32Array[];
+  weight: Float32Array;
+}
+
+interface Settings {
+  screenColour: readonly number[];
+  tolerance: number;
+  away: number;
+  calm: number;
+}
+
+/** What of a frame is screen, measured against smooth light on it. */
+function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], region: Rect, now: boolean): Look {
+  const { kernels } = ctx;
+  const n = area(region);
+  const calm = given.map((plane) => {
+    const to = ctx.scratch(n);
+    if (p.calm > 0) gaussianBlur(kernels, plane, region, to, region, p.calm, p.calm, region);
+    else to.set(plane);
+    return to;
+  });
+  const subject = now ? ctx.tile('subject')?.planes.A : undefined;
+  const weigh = (screen: readonly Plane[], tolerance: number): Look => {
+    ctx.poll();
+    const weight = screenShare(kernels, calm, screen, p.screenColour, tolerance, region, ctx);
+    if (subject) for (let i = 0; i < n; i++) weight[i]! *= 1 - Math.min(1, Math.max(0, subject[i]!));
+    const far = p.away > 0 ? shrink(kernels, weight, region, p.away, () => ctx.poll()) : weight;
+    const look: Look = { planes: given.map((plane) => plane.map((v, i) => v * far[i]!)), weight: Float32Array.from(far) };
+    if (far !== weight) kernels.give(far);
+    return look;
+  };
+  return weigh(evenLight(ctx, calm, subject, p, region), p.tolerance);
+}
+
+/** Every so many pixels a sample is taken for the light on the screen. */
+const APART = 6;
+/** How often samples that turn out to be no bare screen are left out and the light is fitted anew. */
+const ROUNDS = 5;
+
+/**
+ * The screen as smooth light on one colour, through whatever stands before it: fitted to what may be screen, and again to what
+ * the fit does not find covered. A thin cloth takes away from the screen what no light adds, so it falls out on one side.
+ */
+function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Plane | undefined, p: Settings, region: Rect): Plane[] {
+  const [w, h] = [width(region), height(region)];
+  const [k, q, r] = screenOrder(p.screenColour);
+  const stands = (c: (i: number) => number): number => c(k) - Math.max(c(q), c(r));
+  const own = stands((i) => p.screenColour[i]!);
+  const samples: { x: number; y: number; i: number; d: number; value: number; weight: number }[] = [];
+  for (let y = APART >> 1; y < h; y += APART) {
+    for (let x = APART >> 1; x < w; x += APART) {
+      const i = y * w + x;
+      const d = stands((c) => calm[c]![i]!);
+      if (d < (1 - FIRST_TOLERANCE) * own || (subject && subject[i]! > 0.05)) continue;
+      samples.push({ x: (2 * x) / w - 1, y: (2 * y) / h - 1, i, d, value: d, weight: 1 });
+    }
+  }
+  let field = LightField.fit(samples);
+  for (let round = 0; round < ROUNDS; round++) {
+    ctx.poll();
+    for (const s of samples) s.weight = s.d < (1 - p.tolerance) * field.at(s.x, s.y) ? 0 : 1;
+    field = LightField.fit(samples);
+  }
+  return COLOUR.map((_, c) => {
+    const fit = LightField.fit(samples.map((s) => ({ ...s, value: calm[c]![s.i]! })));
+    const to = ctx.scratch(w * h);
+    // The surface is smooth: every few pixels are enough.
+    for (let y = 0; y < h; y++) {
+      const v = (2 * y) / h - 1;
+      for (let x = 0; x < w; x += APART) {
+        const [from, next] = [fit.at((2 * x) / w - 1, v), fit.at((2 * (x + APART)) / w - 1, v)];
+        const end = Math.min(w, x + APART);
+        for (let u = x; u < end; u++) to[y * w + u] = from + ((next - from) * (u - x)) / APART;
+      }
+    }
+    return to;
+  });
+}
+
+/** 1 where a pixel is screen, falling to 0 at the tolerance. */
+function screenShare<P>(
+  kernels: Kernels,
+  planes: readonly Plane[],
+  screen: readonly Plane[],
+  colour: readonly number[],
+  tolerance: number,
+  region: Rect,
+  ctx: RenderContext<P>,
+): Plane {
+  const n = area(region);
+  const share = ctx.scratch(n);
+  const raw = ctx.scratch(n);
+  const order = screenOrder(colour);
+  const [a, b, c] = order.map((k) => planes[k]!.byteOffset) as [number, number, number];
+  const [d, e, f] = order.map((k) => screen[k]!.byteOffset) as [number, number, number];
+  kernels.fn.colourDifference(a, b, c, d, e, f, share.byteOffset, raw.byteOffset, n, 1, 0.6 * tolerance, tolerance, 0, 0, 1);
+  kernels.fn.affine(share.byteOffset, share.byteOffset, n, -1, 1);
+  return share;
+}
+
+/** A pool plane. */
+function shrink(kernels: Kernels, plane: Plane, region: Rect, radius: number, poll: () => void): Plane {
+  const reach = grow(region, morphologyPad(radius));
+  const wide = copyInto(kernels, plane, region, reach);
+  const small = growGrey(kernels, wide, reach, region, -radius, region, poll);
+  kernels.give(wide);
+  return small;
+}
+
+/** The median of what is known, channel by channel. */
+function medianOf(looks: readonly Look[], n: number): Look {
+  const weight = new Float32Array(n);
+  const planes = COLOUR.map(() => new Float32Array(n));
+  const known: number[] = [];
+  for (let i = 0; i < n; i++) {
+    for (let k = 0; k < planes.length; k++) {
+      known.length = 0;
+      for (const l of looks) if (l.weight[i]! > 0.5) known.push(l.planes[k]![i]! / l.weight[i]!);
+      if (known.length === 0) continue;
+      known.sort((a, b) => a - b);
+      const m = known.length >> 1;
+      planes[k]![i] = known.length % 2 ? known[m]! : (known[m - 1]! + known[m]!) / 2;
+      weight[i] = 1;
+    }
+  }
+  return { planes, weight };
+}

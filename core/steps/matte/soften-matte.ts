@@ -1,0 +1,61 @@
+import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
+import { grow, intersect, isEmpty, union } from '../../geometry/rect';
+import { choice, number } from '../../param';
+import { COLOUR, formatRect } from '../../picture';
+import { defineStep, pixelsOf } from '../../step';
+import { carryColour, followAlpha, matteWrites } from './follow-alpha';
+import { copyShared } from '../../filters/copy';
+
+export const softenMatte = defineStep({
+  type: 'softenMatte',
+  title: 'Soften matte',
+  family: 'Matte',
+  summary: "Softens a matte's edge: into it, out of it, or both ways.",
+  params: {
+    size: number('Size', 2, [0, 30], { unit: 'px', min: 0, max: 500, pixels: true, help: 'Standard deviation of the Gaussian.' }),
+    direction: choice('Direction', 'both', [
+      { value: 'inward', title: 'Inward', help: 'What was empty stays empty.' },
+      { value: 'both', title: 'Both ways' },
+      { value: 'outward', title: 'Outward', help: 'What was solid stays solid.' },
+    ]),
+    follow: followAlpha,
+  },
+  feeds: [],
+  neutral: (p) => p.size === 0,
+  bounds: (p, io) => {
+    const { bounds, format } = io.inputs.main!;
+    if (p.direction === 'inward') return bounds;
+    return intersect(grow(bounds, Math.ceil(3 * p.size)), union(bounds, formatRect(format)));
+  },
+  writes: (p, channels) => matteWrites(p.follow, channels),
+  needs: (p, want, io) => [
+    {
+      input: 'main',
+      region: intersect(gaussianRegion(want.region, p.size, p.size), union(io.inputs.main!.bounds, want.region)),
+      channels: p.follow ? [...COLOUR, 'A'] : ['A'],
+    },
+  ],
+  render(ctx, p, out) {
+    const { fn } = ctx.kernels;
+    const n = pixelsOf(out);
+    const from = ctx.tile('main')!;
+    if (isEmpty(from.region)) return Object.values(out.planes).forEach((plane) => void plane.fill(0));
+    const { format, bounds } = ctx.inputs.main!;
+    const soft = out.planes.A ?? ctx.scratch(n);
+    gaussianBlur(ctx.kernels, from.planes.A!, from.region, soft, out.region, p.size, p.size, union(formatRect(format), bounds));
+    const cut = (c: string): number => {
+      const to = ctx.scratch(n).fill(0);
+      copyShared(from.planes[c]!, from.region, to, out.region);
+      return to.byteOffset;
+    };
+    const a = soft.byteOffset;
+    if (p.direction !== 'both') {
+      // The blurred edge is ½ where the hard one was: the half of the ramp on one side is stretched to the whole.
+      const inward = p.direction === 'inward';
+      fn.affine(a, a, n, 2, inward ? -1 : 0);
+      fn.clampPlane(a, a, n, 0, 1);
+      (inward ? fn.minPlane : fn.maxPlane)(a, cut('A'), a, n);
+    }
+    if (p.follow) carryColour(ctx, from, a, out, cut);
+  },
+});
