@@ -56,9 +56,9 @@ export const keyScreen =
     const clean = { screenPlate: { lane: screen.id } };
     const core = branch('core', [
       { type: 'blur', name: 'Calm the noise', params: { size: 0.8, channels: 'colour' } },
-      { type: 'screenKey', name: 'Hard key', params: { ...colour, ...HARD, low: 0.55, high: 0.75 }, feeds: clean },
+      { type: 'screenKey', name: 'Hard key', params: { ...colour, ...HARD, low: 0.45, high: 0.6 }, feeds: clean },
       { type: 'tidyMatte', name: 'Close holes', params: { holes: 24, specks: 24, follow: false } },
-      { type: 'choke', name: 'Shrink', params: { radius: -2.5, follow: false } },
+      { type: 'choke', name: 'Shrink', params: { radius: -1.5, follow: false } },
       { type: 'softenMatte', name: 'Soften', params: { size: 1, direction: 'inward', follow: false } },
     ]);
     const garbage = branch('garbage', [
@@ -76,7 +76,7 @@ export const keyScreen =
           'Screen key',
           lane.steps.map((x) => x.name),
         ),
-        params: { ...colour, balance: 1, low: 0.06, high: 0.88, toe: 0.1, shoulder: 0.05, gamma: 1.12 },
+        params: { ...colour, balance: 1, low: 0.06, high: 0.86, toe: 0.1, shoulder: 0.05, gamma: 1.12 },
         feeds: { ...clean, inside: { lane: core.id }, outside: { lane: garbage.id } },
       }),
       stepOf({ type: 'despill', name: 'Despill', params: { ...colour, share: 0.6 } }),

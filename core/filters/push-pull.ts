@@ -6,49 +6,58 @@ interface Level {
   h: number;
 }
 
+/** Sums of four samples, those beyond the edge left out. */
+function sumFour(from: Float32Array, w: number, h: number, to: Float32Array): void {
+  const hw = (w + 1) >> 1;
+  for (let y = 0, o = 0; 2 * y < h; y++) {
+    const a = 2 * y * w;
+    const b = 2 * y + 1 < h ? a + w : -1;
+    const whole = w >> 1;
+    if (b >= 0)
+      for (let x = 0, i = 0; x < whole; x++, i += 2) to[o + x] = from[a + i]! + from[a + i + 1]! + from[b + i]! + from[b + i + 1]!;
+    else for (let x = 0, i = 0; x < whole; x++, i += 2) to[o + x] = from[a + i]! + from[a + i + 1]!;
+    if (w & 1) to[o + whole] = from[a + w - 1]! + (b >= 0 ? from[b + w - 1]! : 0);
+    o += hw;
+  }
+}
+
 /** Half the size; a sample is the weighted mean of four, and fully known as soon as what lies under it adds up to one. */
 function push({ planes, weight, w, h }: Level): Level {
   const [hw, hh] = [(w + 1) >> 1, (h + 1) >> 1];
-  const next: Level = { planes: planes.map(() => new Float32Array(hw * hh)), weight: new Float32Array(hw * hh), w: hw, h: hh };
-  for (let y = 0; y < hh; y++) {
-    const [a, b] = [2 * y * w, Math.min(2 * y + 1, h - 1) * w];
-    const below = 2 * y + 1 < h ? 1 : 0;
-    for (let x = 0; x < hw; x++) {
-      const [l, r] = [2 * x, Math.min(2 * x + 1, w - 1)];
-      const beside = 2 * x + 1 < w ? 1 : 0;
-      const i = y * hw + x;
-      const sum = weight[a + l]! + beside * weight[a + r]! + below * (weight[b + l]! + beside * weight[b + r]!);
-      if (sum <= 0) continue;
-      const known = Math.min(1, sum);
-      next.weight[i] = known;
-      const k = known / sum;
-      for (let c = 0; c < planes.length; c++) {
-        const p = planes[c]!;
-        next.planes[c]![i] = k * (p[a + l]! + beside * p[a + r]! + below * (p[b + l]! + beside * p[b + r]!));
-      }
-    }
-  }
+  const half = (from: Float32Array): Float32Array => {
+    const to = new Float32Array(hw * hh);
+    sumFour(from, w, h, to);
+    return to;
+  };
+  const next: Level = { planes: planes.map(half), weight: half(weight), w: hw, h: hh };
+  const known = next.weight;
+  for (const p of next.planes) for (let i = 0; i < known.length; i++) if (known[i]! > 1) p[i]! /= known[i]!;
+  for (let i = 0; i < known.length; i++) if (known[i]! > 1) known[i] = 1;
   return next;
 }
 
-/** Puts what a coarser level knows under a finer one, bilinearly, where that one does not know everything itself. */
-function pull(fine: Level, coarse: Level): void {
-  const { w, h } = fine;
+/** Adds what a coarser plane holds, bilinearly, by how much of the finer one is open. */
+function addOpen(fine: Float32Array, open: Float32Array, w: number, h: number, coarse: Float32Array, cw: number, ch: number): void {
   for (let y = 0; y < h; y++) {
-    const y0 = y >> 1;
-    const y1 = Math.min(coarse.h - 1, Math.max(0, y0 + (y & 1 ? 1 : -1)));
-    for (let x = 0; x < w; x++) {
-      const i = y * w + x;
-      const open = 1 - fine.weight[i]!;
-      if (open <= 0) continue;
+    const y0 = (y >> 1) * cw;
+    const y1 = Math.min(ch - 1, Math.max(0, (y >> 1) + (y & 1 ? 1 : -1))) * cw;
+    for (let x = 0, i = y * w; x < w; x++, i++) {
+      const share = open[i]!;
+      if (share <= 0) continue;
       const x0 = x >> 1;
-      const x1 = Math.min(coarse.w - 1, Math.max(0, x0 + (x & 1 ? 1 : -1)));
-      const [a, b, c, d] = [y0 * coarse.w + x0, y0 * coarse.w + x1, y1 * coarse.w + x0, y1 * coarse.w + x1];
-      const mix = (p: Float32Array): number => 0.5625 * p[a]! + 0.1875 * (p[b]! + p[c]!) + 0.0625 * p[d]!;
-      fine.weight[i]! += open * mix(coarse.weight);
-      for (let k = 0; k < fine.planes.length; k++) fine.planes[k]![i]! += open * mix(coarse.planes[k]!);
+      const beside = x & 1 ? x0 + 1 : x0 - 1;
+      const x1 = beside < 0 ? 0 : beside >= cw ? cw - 1 : beside;
+      fine[i]! += share * (0.5625 * coarse[y0 + x0]! + 0.1875 * (coarse[y0 + x1]! + coarse[y1 + x0]!) + 0.0625 * coarse[y1 + x1]!);
     }
   }
+}
+
+/** Puts what a coarser level knows under a finer one where that one does not know everything itself. */
+function pull({ planes, weight, w, h }: Level, coarse: Level): void {
+  const open = new Float32Array(weight.length);
+  for (let i = 0; i < open.length; i++) open[i] = 1 - weight[i]!;
+  planes.forEach((p, k) => addOpen(p, open, w, h, coarse.planes[k]!, coarse.w, coarse.h));
+  addOpen(weight, open, w, h, coarse.weight, coarse.w, coarse.h);
 }
 
 /**

@@ -15,8 +15,9 @@ export interface FoundScreen {
 }
 
 /** How far the strongest channel must stand above the next, as a share of itself, for a pixel to be saturated. */
-const SATURATED = 0.3;
-const DARKEST = 0.01;
+const SATURATED = 0.42;
+/** Scene-linear light under which a strong colour is night, not a lit screen. */
+const DARKEST = 0.06;
 const BINS = 32;
 /** Chromaticity bins around the fullest one that still count as the same colour. */
 const REACH = 4;

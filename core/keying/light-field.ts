@@ -27,10 +27,10 @@ const DEGREE = 4;
 /** Added to the diagonal: where samples leave a shape open the fit stays level there. */
 const RIDGE = 1e-6;
 
-/** Products of powers of x and y up to the degree. */
+/** Products of powers of x and y up to the degree, x the slower. */
 function terms(x: number, y: number, out: Float64Array): void {
   let k = 0;
-  for (let i = 0; i <= DEGREE; i++) for (let j = 0; i + j <= DEGREE; j++) out[k++] = x ** i * y ** j;
+  for (let i = 0, px = 1; i <= DEGREE; i++, px *= x) for (let j = 0, p = px; i + j <= DEGREE; j++, p *= y) out[k++] = p;
 }
 const TERMS = ((DEGREE + 1) * (DEGREE + 2)) / 2;
 
@@ -47,6 +47,24 @@ export class LightField {
     return sum;
   }
 
+  /** Fills a plane of w × h pixels, row by row a polynomial of x. */
+  fill(to: Float32Array, w: number, h: number): void {
+    const row = new Float64Array(DEGREE + 1);
+    for (let y = 0; y < h; y++) {
+      const v = (2 * y + 1) / h - 1;
+      for (let i = 0, k = 0; i <= DEGREE; i++) {
+        let sum = 0;
+        for (let j = 0, p = 1; i + j <= DEGREE; j++, p *= v) sum += this.coefficients[k++]! * p;
+        row[i] = sum;
+      }
+      const [a, b, c, d, e] = row as unknown as [number, number, number, number, number];
+      for (let x = 0, i = y * w; x < w; x++, i++) {
+        const u = (2 * x + 1) / w - 1;
+        to[i] = a + u * (b + u * (c + u * (d + u * e)));
+      }
+    }
+  }
+
   /** The quartic that is nearest to the values in the least-squares sense; samples of weight 0 are left out. */
   static fit(samples: readonly { x: number; y: number; value: number; weight: number }[]): LightField {
     const a = Array.from({ length: TERMS }, () => new Float64Array(TERMS));
@@ -59,10 +77,12 @@ export class LightField {
       total += s.weight;
       for (let i = 0; i < TERMS; i++) {
         const w = s.weight * t[i]!;
+        const row = a[i]!;
         b[i]! += w * s.value;
-        for (let j = 0; j < TERMS; j++) a[i]![j]! += w * t[j]!;
+        for (let j = i; j < TERMS; j++) row[j]! += w * t[j]!;
       }
     }
+    for (let i = 0; i < TERMS; i++) for (let j = 0; j < i; j++) a[i]![j] = a[j]![i]!;
     for (let i = 0; i < TERMS; i++) a[i]![i]! += RIDGE * Math.max(1, total);
     return new LightField(solve(a, b));
   }

@@ -121,6 +121,7 @@ function Row({ lane, about }: Props) {
               lane.locked ? 'Unlock' : 'Lock against changes',
               act(lane.locked ? 'Unlock lane' : 'Lock lane', commands.changeLane(lane.id, { locked: !lane.locked })),
             ],
+            ['Key a screen (K)', () => view.set({ selection: { kind: 'lane', id: lane.id }, dialog: 'keyScreen' })],
             ['See this lane', () => view.set({ seen: { lane: lane.id } })],
             [
               lane.collapsed ? 'Expand' : 'Collapse to one line',

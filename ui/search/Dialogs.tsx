@@ -10,6 +10,7 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { NumberField } from '../controls/NumberField';
 import { ExportDialog } from '../export/ExportDialog';
+import { KeyScreenDialog } from '../keying/KeyScreenDialog';
 import { RecipesDialog } from '../recipes/RecipesDialog';
 import { SettingsDialog } from '../settings/SettingsDialog';
 import { VersionsDialog } from '../versions/VersionsDialog';
@@ -37,6 +38,8 @@ export function Dialogs() {
       return <ExportDialog onClose={close} />;
     case 'versions':
       return <VersionsDialog onClose={close} />;
+    case 'keyScreen':
+      return <KeyScreenDialog onClose={close} />;
     case 'recipes':
       return <RecipesDialog onClose={close} />;
     case 'settings':

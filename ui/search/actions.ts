@@ -150,6 +150,7 @@ export const ACTIONS: readonly Action[] = [
   { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
   { title: 'Copy steps or lane', keys: ['Ctrl+C'], run: copySelected },
   { title: 'Paste steps or lanes', keys: ['Ctrl+V'], run: pasteCopied },
+  { title: 'Key a screen', keys: ['K'], run: () => view.set({ dialog: 'keyScreen' }) },
   { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
   { title: 'Settings', keys: [], run: () => view.set({ dialog: 'settings' }) },
   { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },

@@ -92,7 +92,7 @@ export interface ViewState {
   dragging: boolean;
   full: boolean;
   picking: Picking | null;
-  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | null;
+  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | 'keyScreen' | null;
   tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'notes';
 }
 

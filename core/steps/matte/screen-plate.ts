@@ -126,15 +126,15 @@ function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], 
     const weight = screenShare(kernels, calm, screen, p.screenColour, tolerance, region, ctx);
     if (subject) for (let i = 0; i < n; i++) weight[i]! *= 1 - Math.min(1, Math.max(0, subject[i]!));
     const far = p.away > 0 ? shrink(kernels, weight, region, p.away, () => ctx.poll()) : weight;
-    const look: Look = { planes: given.map((plane) => plane.map((v, i) => v * far[i]!)), weight: Float32Array.from(far) };
+    const look: Look = { planes: given.map((plane) => product(plane, far)), weight: Float32Array.from(far) };
     if (far !== weight) kernels.give(far);
     return look;
   };
   return weigh(evenLight(ctx, calm, subject, p, region), p.tolerance);
 }
 
-/** Every so many pixels a sample is taken for the light on the screen. */
-const APART = 6;
+/** Samples that are taken for the light on the screen, about. */
+const SAMPLES = 6000;
 /** How often samples that turn out to be no bare screen are left out and the light is fitted anew. */
 const ROUNDS = 5;
 
@@ -148,12 +148,13 @@ function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Pl
   const stands = (c: (i: number) => number): number => c(k) - Math.max(c(q), c(r));
   const own = stands((i) => p.screenColour[i]!);
   const samples: { x: number; y: number; i: number; d: number; value: number; weight: number }[] = [];
-  for (let y = APART >> 1; y < h; y += APART) {
-    for (let x = APART >> 1; x < w; x += APART) {
+  const apart = Math.max(1, Math.round(Math.sqrt((w * h) / SAMPLES)));
+  for (let y = apart >> 1; y < h; y += apart) {
+    for (let x = apart >> 1; x < w; x += apart) {
       const i = y * w + x;
       const d = stands((c) => calm[c]![i]!);
       if (d < (1 - FIRST_TOLERANCE) * own || (subject && subject[i]! > 0.05)) continue;
-      samples.push({ x: (2 * x) / w - 1, y: (2 * y) / h - 1, i, d, value: d, weight: 1 });
+      samples.push({ x: (2 * x + 1) / w - 1, y: (2 * y + 1) / h - 1, i, d, value: d, weight: 1 });
     }
   }
   let field = LightField.fit(samples);
@@ -165,17 +166,15 @@ function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Pl
   return COLOUR.map((_, c) => {
     const fit = LightField.fit(samples.map((s) => ({ ...s, value: calm[c]![s.i]! })));
     const to = ctx.scratch(w * h);
-    // The surface is smooth: every few pixels are enough.
-    for (let y = 0; y < h; y++) {
-      const v = (2 * y) / h - 1;
-      for (let x = 0; x < w; x += APART) {
-        const [from, next] = [fit.at((2 * x) / w - 1, v), fit.at((2 * (x + APART)) / w - 1, v)];
-        const end = Math.min(w, x + APART);
-        for (let u = x; u < end; u++) to[y * w + u] = from + ((next - from) * (u - x)) / APART;
-      }
-    }
+    fit.fill(to, w, h);
     return to;
   });
+}
+
+function product(a: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(a.length);
+  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!;
+  return out;
 }
 
 /** 1 where a pixel is screen, falling to 0 at the tolerance. */

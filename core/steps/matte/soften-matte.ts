@@ -6,6 +6,8 @@ import { defineStep, pixelsOf } from '../../step';
 import { carryColour, followAlpha, matteWrites } from './follow-alpha';
 import { copyShared } from '../../filters/copy';
 
+const ROUNDING = 1e-5;
+
 export const softenMatte = defineStep({
   type: 'softenMatte',
   title: 'Soften matte',
@@ -49,6 +51,9 @@ export const softenMatte = defineStep({
       return to.byteOffset;
     };
     const a = soft.byteOffset;
+    // Sums of weights end a rounding away from 1: what is solid or empty all around is so exactly.
+    fn.affine(a, a, n, 1 + 2 * ROUNDING, -ROUNDING);
+    fn.clampPlane(a, a, n, 0, 1);
     if (p.direction !== 'both') {
       // The blurred edge is ½ where the hard one was: the half of the ramp on one side is stretched to the whole.
       const inward = p.direction === 'inward';

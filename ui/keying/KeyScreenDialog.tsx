@@ -1,0 +1,133 @@
+'use client';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import LinearProgress from '@mui/material/LinearProgress';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import { useEffect, useState } from 'react';
+import { SRGB } from '@/core/colour/transfer';
+import { lanesBehind } from '@/core/document/graph';
+import type { FoundScreen, ScreenSample } from '@/core/keying/find-screen';
+import { findScreen } from '@/core/keying/find-screen';
+import { messageOf } from '@/core/errors';
+import { keyScreen } from '@/store/key-screen';
+import { toast } from '../theme/toast';
+import { useBench, useRun, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { requestFor } from '../workbench/use-picture';
+
+/** Frames that are looked at for the screen's colour. */
+const LOOKS = 5;
+const SCALE = 0.25;
+const NOWHERE = 'none';
+
+const css = (colour: readonly number[]): string =>
+  `rgb(${colour.map((c) => Math.round(255 * SRGB.encode(Math.min(1, Math.max(0, c))))).join(' ')})`;
+
+/** One command from a plate to a key in layers: the screen is looked for, then lanes and steps are made like any others. */
+export function KeyScreenDialog({ onClose }: { onClose(): void }) {
+  const shot = useShot();
+  const run = useRun();
+  const { viewer } = useBench();
+  const selection = useView((s) => s.selection);
+  const laneId =
+    selection?.kind === 'lane'
+      ? selection.id
+      : selection?.kind === 'step'
+        ? shot.lanes.find((l) => l.steps.some((s) => s.id === selection.id))?.id
+        : undefined;
+  const lane = shot.lanes.find((l) => l.id === (laneId ?? shot.result));
+  // A lane that this one is made from cannot have it laid over.
+  const behind = lane ? shot.lanes.filter((l) => l !== lane && !lanesBehind(shot, lane.id).has(l.id)) : [];
+  const joined = lane && behind.find((l) => l.steps.some((s) => s.type === 'join' && s.feeds.front?.lane === lane.id));
+  const usual = joined ?? behind.find((l) => l.id === shot.result) ?? behind.find((l) => 'source' in l.start);
+  const [over, setOver] = useState<string>(usual?.id ?? NOWHERE);
+  const [found, setFound] = useState<FoundScreen | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const id = lane?.id;
+
+  useEffect(() => {
+    if (!id) return undefined;
+    const controller = new AbortController();
+    const { first, last } = shot.range;
+    const frames = [...new Set(Array.from({ length: LOOKS }, (_, i) => Math.round(first + (i * (last - first)) / (LOOKS - 1))))];
+    const look = async (frame: number): Promise<ScreenSample> => {
+      const r = await viewer.fetch(shot, requestFor({ lane: id }, frame, SCALE), 'view', controller.signal);
+      return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
+    };
+    Promise.allSettled(frames.map(look)).then((looks) => {
+      if (controller.signal.aborted) return;
+      // Frames that are missing are passed by, as long as there is one to look at.
+      const samples = looks.flatMap((l) => (l.status === 'fulfilled' ? [l.value] : []));
+      const [first] = looks;
+      if (samples.length === 0 && first?.status === 'rejected') return setProblem(messageOf(first.reason));
+      const screen = findScreen(samples);
+      setFound(screen);
+      if (!screen)
+        setProblem(
+          'No screen was found: no strong, even colour fills enough of this lane. Add a Screen key and pick its colour on the stage instead.',
+        );
+    });
+    return () => controller.abort();
+    // It is looked for once, when the dialog opens.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [id, viewer]);
+
+  if (!lane) return null;
+  const key = (): void => {
+    if (!found) return;
+    const target = over === NOWHERE ? {} : { over };
+    if (!run('Key a screen', keyScreen({ lane: lane.id, screenColour: found.colour, ...target }))) return;
+    view.set({ seen: over === NOWHERE ? { lane: lane.id } : null, selection: { kind: 'lane', id: lane.id } });
+    toast(
+      'info',
+      `"${lane.name}" is keyed: its core, garbage and screen are lanes of their own. Switch any of their steps off to see what it does.`,
+    );
+    onClose();
+  };
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="xs">
+      <DialogTitle>Key the screen of {lane.name}</DialogTitle>
+      <DialogContent>
+        <div className="form">
+          <label>Screen</label>
+          {found ? (
+            <div className="inline" data-testid="found-screen">
+              <span className="swatch" style={{ background: css(found.colour) }} />
+              <span className="mono">{found.colour.map((c) => c.toFixed(3)).join(' ')}</span>
+              <span className="dust">{Math.round(100 * found.share)} % of the frame</span>
+            </div>
+          ) : problem ? (
+            <div className="error" role="alert">
+              {problem}
+            </div>
+          ) : (
+            <LinearProgress aria-label="Looking for the screen" />
+          )}
+          <label>Lay over</label>
+          <Select size="small" value={over} inputProps={{ 'aria-label': 'Lay over' }} onChange={(e) => setOver(e.target.value)}>
+            {behind.map((l) => (
+              <MenuItem key={l.id} value={l.id}>
+                {l.name}
+              </MenuItem>
+            ))}
+            <MenuItem value={NOWHERE}>Nothing yet</MenuItem>
+          </Select>
+        </div>
+        <p className="dust">
+          Makes a clean screen of the plate, a core and a garbage matte from hard keys, a soft key between them, takes spill off and carries
+          colour under the edge. Everything is lanes and steps that you can change.
+        </p>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Cancel</Button>
+        <Button variant="contained" color="secondary" disabled={!found} onClick={key}>
+          Key it
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
