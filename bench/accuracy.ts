@@ -1,98 +1,140 @@
 // npm run accuracy: measures the demo shots against the generator's truth and writes docs/accuracy.md.
 import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { SG010, renderKeeper } from '@/demo/sg010';
-import type { Shot, Step } from '@/core/document/types';
+import { dirname, join } from 'node:path';
+import type { Shot } from '@/core/document/types';
+import { RGBA } from '@/core/picture';
+import type { PlateOptions } from '@/demo/sg010';
+import { SG010 } from '@/demo/sg010';
 import { nodeHost, openShotFile } from '@/engine/node/host';
-import type { MatteErrors } from './matting';
-import { matteErrors, partialBand } from './matting';
+import type { KeyFigures, KeyTruth, Renderer } from './keying';
+import { bareKey, keyFigures, meanFigures, oneCommand, plateOnly, truthOf, writeUnseen } from './keying';
 
-const FRAMES = [1, 8, 16, 24, 32, 40, 48];
 const root = process.env.OSTRACON_ROOT ?? '.';
-
-const { shot, files } = await openShotFile(join(root, 'demo/shots/sg010.json'));
-const host = await nodeHost(files);
-
-async function alphaAt(doc: Shot, lane: string, after: string, frame: number): Promise<Float32Array> {
-  const { pixels } = await host.render(doc, { tap: { lane, after }, frame, scale: 1, channels: ['R', 'G', 'B', 'A'] });
-  return Float32Array.from({ length: pixels.length / 4 }, (_, i) => pixels[4 * i + 3]!);
-}
-
-/** The plate with one screen key that has the shot's screen colour and nothing else. */
-function bare(low: number, high: number): Shot {
-  const key: Step = {
-    id: 'bare',
-    type: 'screenKey',
-    name: 'bare',
-    on: true,
-    mix: 1,
-    feeds: {},
-    params: { screenColour: [0.047, 0.256, 0.075], low, high },
-  };
-  const lane = { ...shot.lanes.find((l) => l.id === 'keeper')!, steps: [key] };
-  return { ...shot, lanes: [lane], result: lane.id };
-}
+const every = (first: number, last: number, step = 1): number[] =>
+  Array.from({ length: Math.floor((last - first) / step) + 1 }, (_, i) => first + i * step);
+/** `npm run accuracy -- 4` looks at every fourth frame only. */
+const STEP = Number(process.argv[2] ?? 1);
 
 interface Row {
   name: string;
-  whole: MatteErrors;
-  band: MatteErrors;
+  figures: KeyFigures;
 }
-const zero = (): MatteErrors => ({ sad: 0, mse: 0, gradient: 0 });
-const add = (a: MatteErrors, b: MatteErrors, share: number): void => {
-  a.sad += b.sad * share;
-  a.mse += b.mse * share;
-  a.gradient += b.gradient * share;
-};
 
-const truths = FRAMES.map((frame) => {
-  process.stdout.write(`truth of frame ${frame}\n`);
-  return { frame, alpha: renderKeeper(frame, SG010).alpha };
-});
-const { width, height } = SG010;
+async function figuresOf(
+  host: Renderer,
+  shot: Shot,
+  tap: { lane: string; after?: string },
+  truths: readonly KeyTruth[],
+): Promise<KeyFigures> {
+  const list: KeyFigures[] = [];
+  for (const t of truths) list.push(keyFigures((await host.render(shot, { tap, frame: t.frame, scale: 1, channels: RGBA })).pixels, t));
+  return meanFigures(list);
+}
 
-async function measure(name: string, matte: (frame: number) => Promise<Float32Array>): Promise<Row> {
-  const row: Row = { name, whole: zero(), band: zero() };
-  for (const { frame, alpha } of truths) {
-    const got = await matte(frame);
-    add(row.whole, matteErrors(got, alpha, width, height), 1 / FRAMES.length);
-    add(row.band, matteErrors(got, alpha, width, height, partialBand(alpha, width, height, 3)), 1 / FRAMES.length);
+/** All rows of one plate: what the one command makes, after each of its steps, and the bare key with its best constants. */
+async function plateRows(
+  host: Renderer,
+  plate: Shot,
+  truths: readonly KeyTruth[],
+  finished?: { shot: Shot; after: string },
+): Promise<Row[]> {
+  const lane = plate.result!;
+  const made = await oneCommand(plate, host, [truths[0]!.frame, truths[truths.length >> 1]!.frame, truths[truths.length - 1]!.frame]);
+  const steps = made.lanes.find((l) => l.id === lane)!.steps;
+  const rows: Row[] = [{ name: '**Key a screen**, as made', figures: await figuresOf(host, made, { lane }, truths) }];
+  for (const s of steps.slice(0, -1)) {
+    rows.push({ name: `… up to ${s.name}`, figures: await figuresOf(host, made, { lane, after: s.id }, truths) });
   }
-  return row;
-}
-
-const rows: Row[] = [await measure("the demo shot's matte", (f) => alphaAt(shot, 'keeper', 'keeper-key', f))];
-rows.push(await measure('bare key, thresholds 0 and 1', (f) => alphaAt(bare(0, 1), 'keeper', 'bare', f)));
-let best = { mse: Infinity, low: 0, high: 1 };
-const middle = truths[3]!;
-for (const low of [0, 0.05, 0.1, 0.15, 0.2, 0.3, 0.4]) {
-  for (const high of [0.6, 0.7, 0.8, 0.9, 1]) {
-    const e = matteErrors(await alphaAt(bare(low, high), 'keeper', 'bare', middle.frame), middle.alpha, width, height);
-    if (e.mse < best.mse) best = { mse: e.mse, low, high };
+  if (finished)
+    rows.push({ name: "the demo shot's own key", figures: await figuresOf(host, finished.shot, { lane, after: finished.after }, truths) });
+  const colour = steps[0]!.params.screenColour as number[];
+  rows.push({ name: 'bare key, thresholds 0 and 1', figures: await figuresOf(host, bareKey(plate, colour, 0, 1), { lane }, truths) });
+  let best = { mse: Infinity, low: 0, high: 1 };
+  const middle = [truths[truths.length >> 1]!];
+  for (const low of [0, 0.05, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5]) {
+    for (const high of [0.6, 0.7, 0.8, 0.9, 1]) {
+      const { mse } = (await figuresOf(host, bareKey(plate, colour, low, high), { lane }, middle)).whole;
+      if (mse < best.mse) best = { mse, low, high };
+    }
   }
+  rows.push({
+    name: `bare key, best constant thresholds (${best.low}, ${best.high})`,
+    figures: await figuresOf(host, bareKey(plate, colour, best.low, best.high), { lane }, truths),
+  });
+  return rows;
 }
-rows.push(
-  await measure(`bare key, best constant thresholds (${best.low}, ${best.high})`, (f) =>
-    alphaAt(bare(best.low, best.high), 'keeper', 'bare', f),
-  ),
-);
 
 const n = (v: number): string => v.toPrecision(3);
-const table = [
-  '| matte | SAD, whole | MSE, whole | gradient, whole | SAD, band | MSE, band | gradient, band |',
-  '|---|---|---|---|---|---|---|',
-  ...rows.map((r) => `| ${r.name} | ${[r.whole, r.band].flatMap((e) => [n(e.sad), n(e.mse), n(e.gradient)]).join(' | ')} |`),
-].join('\n');
+const percent = (v: number): string => `${(100 * v).toFixed(2)} %`;
+const line = (cells: readonly string[]): string => `| ${cells.join(' | ')} |`;
+
+function tables(rows: readonly Row[]): string {
+  return [
+    line(['matte', 'SAD, whole', 'SAD, band', 'MSE, band', 'gradient, band', 'gradient, whole', 'MSE, hair', 'MSE, cape']),
+    line(Array<string>(8).fill('---')),
+    ...rows.map(({ name, figures: f }) =>
+      line([name, ...[f.whole.sad, f.band.sad, f.band.mse, f.band.gradient, f.whole.gradient, f.hair, f.cape].map(n)]),
+    ),
+    '',
+    line([
+      'matte and colour',
+      'solid is 1',
+      'empty is 0',
+      'solid is 1, away from the band',
+      'empty is 0, away',
+      'ΔE2000 over black',
+      'over white',
+    ]),
+    line(Array<string>(7).fill('---')),
+    ...rows.map(({ name, figures: f }) =>
+      line([name, percent(f.solid), percent(f.empty), percent(f.solidAway), percent(f.emptyAway), n(f.overBlack), n(f.overWhite)]),
+    ),
+  ].join('\n');
+}
+
+const truthsOf = (frames: readonly number[], o: PlateOptions): KeyTruth[] =>
+  frames.map((f) => {
+    process.stdout.write(`truth of frame ${f}\n`);
+    return truthOf(f, o);
+  });
+
+const { shot, files } = await openShotFile(join(root, 'demo/shots/sg010.json'));
+const frames = every(1, 48, STEP);
+const keeper = await plateRows(await nodeHost(files), plateOnly(shot, 'keeper'), truthsOf(frames, SG010), { shot, after: 'keeper-key' });
+
+/** Another seed, a blue screen in another light; nothing was chosen by it. */
+const UNSEEN: PlateOptions = { ...SG010, seed: 4711, screen: [0.05, 0.1, 0.34], noise: 0.022 };
+const unseenFrames = every(1, 48, 8 * STEP);
+const unseenTruths = truthsOf(
+  every(1, unseenFrames.length).map((_, i) => unseenFrames[i]!),
+  UNSEEN,
+);
+const pattern = await writeUnseen('blue', unseenTruths);
+const blueShot = {
+  ...JSON.parse(JSON.stringify({ ...plateOnly(shot, 'keeper'), id: 'unseen', name: 'unseen' })),
+  sources: [{ id: 'src-keeper', name: 'plate', path: 'plate.####.jpg', colourSpace: 'Rec.709' }],
+};
+const blueFile = join(dirname(pattern), 'shot.json');
+writeFileSync(blueFile, JSON.stringify(blueShot));
+const opened = await openShotFile(blueFile);
+const blue = await plateRows(await nodeHost(opened.files), opened.shot, unseenTruths);
+
 const text = `# Accuracy
 
 Measured by \`npm run accuracy\` against the generator's truth; figures are what they are.
 
-## SG010 keeper: the matte, mean of frames ${FRAMES.join(', ')}
-
 SAD in thousands of pixels, MSE per pixel, gradient error in thousands (derivatives of a Gaussian, σ 1.4). The band is every pixel of partial true
-coverage grown by 3 px. The stand and the tape are not part of the true matte, so a key that keeps them is charged for them.
+coverage grown by 3 px. The stand and the tape are not part of the true matte, so a key that keeps them is charged for them. "Hair" are partial
+pixels that hair covers, "cape" the other partial ones that the cape covers. ΔE2000 is the mean over the band of the element laid over black and over white,
+against the true colour and coverage without spill.
 
-${table}
+## SG010 keeper, ${frames.length} frames
+
+${tables(keeper)}
+
+## A blue plate that nothing was tuned on, ${unseenFrames.length} frames
+
+${tables(blue)}
 `;
 writeFileSync(join(root, 'docs/accuracy.md'), text);
-process.stdout.write(`\n${table}\n`);
+process.stdout.write(`\n${text}\n`);

@@ -68,6 +68,16 @@ export function renderKeeper(frame: number, o: PlateOptions): PlateFrame {
   return { width, height, plate, alpha, foreground: clean };
 }
 
+/** Coverage of the cape alone and of the hair alone, whatever stands before or behind them. */
+export function keeperParts(frame: number, o: PlateOptions): { cape: Float32Array; hair: Float32Array } {
+  const { width, height } = o;
+  const scale = width / 960;
+  const alphaOf = ({ data }: Layer): Float32Array => Float32Array.from({ length: width * height }, (_, i) => Math.min(1, data[4 * i + 3]!));
+  const cape = newLayer(width, height);
+  renderCape(cape, frame, scale, o);
+  return { cape: alphaOf(cape), hair: alphaOf(hairLayer(width, height, growHair(o.seed + 1), frame, scale)) };
+}
+
 /** The lit screen, its seam, crosses and hot spot; the stand and the tape that are to be thrown away. */
 function screenAt(x: number, y: number, o: PlateOptions, out: [number, number, number]): void {
   const hot = 0.34 * Math.exp(-(((x - 690) / 210) ** 2 + ((y - 150) / 150) ** 2));

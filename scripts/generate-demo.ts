@@ -3,12 +3,12 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker, isMainThread, parentPort, workerData } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
-import sharp from 'sharp';
-import { REC709, SRGB } from '@/core/colour/transfer';
+import { SRGB } from '@/core/colour/transfer';
 import { writePng } from '@/core/formats/codes';
 import { makeKernels } from '@/engine/wasm';
 import { passSet } from '@/demo/pass-set';
 import { renderHarbour } from '@/demo/harbour';
+import { writePlate } from '@/demo/plate-file';
 import { renderQuay } from '@/demo/quay';
 import { FRAMES, SG010, renderKeeper } from '@/demo/sg010';
 import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
@@ -16,14 +16,6 @@ import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
 const root = process.env.OSTRACON_ROOT ?? '.';
 const fileOf = (shot: string, name: string, frame: number, ending: string): string =>
   join(root, 'demo/media', shot, `${name}.${String(frame).padStart(4, '0')}.${ending}`);
-
-/** A plate as a camera's recorder would write it: Rec.709 code values, JPEG 4:2:0. */
-async function writePlate(light: Float32Array, width: number, height: number, path: string): Promise<void> {
-  const codes = Buffer.from(light.map((v) => Math.min(255, Math.max(0, Math.round(255 * REC709.encode(Math.max(0, v)))))));
-  await sharp(codes, { raw: { width, height, channels: 3 } })
-    .jpeg({ quality: 92, chromaSubsampling: '4:2:0' })
-    .toFile(path);
-}
 
 function harbour(): void {
   const [width, height] = [960, 540];

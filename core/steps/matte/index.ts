@@ -2,6 +2,7 @@ import { choke } from './choke';
 import { combineMattes } from './combine-mattes';
 import { despill } from './despill';
 import { differenceKey } from './difference-key';
+import { edgeDetail } from './edge-detail';
 import { extendColour } from './extend-colour';
 import { lumaKey } from './luma-key';
 import { screenKey } from './screen-key';
@@ -19,5 +20,6 @@ export const matteSteps = [
   softenMatte,
   tidyMatte,
   combineMattes,
+  edgeDetail,
   extendColour,
 ];

@@ -1,0 +1,157 @@
+import { guidedFilter } from '../../filters/guided';
+import { pushPull } from '../../filters/push-pull';
+import { closedFormMatting } from '../../keying/closed-form';
+import type { Rect } from '../../geometry/rect';
+import { area, height, union, width } from '../../geometry/rect';
+import { choice, integer, number, toggle } from '../../param';
+import { COLOUR } from '../../picture';
+import type { RenderContext } from '../../step';
+import { defineStep } from '../../step';
+import { copyShared } from '../../filters/copy';
+
+/** Coverage from which a matte counts as solid, and under 1 less which as empty. */
+const SURE = 0.995;
+
+export const edgeDetail = defineStep({
+  type: 'edgeDetail',
+  title: 'Edge detail',
+  family: 'Matte',
+  summary: 'Finds coverage anew where it is in doubt, from the colours on both sides: hair, fur and thin cloth.',
+  params: {
+    method: choice('Method', 'closedForm', [
+      { value: 'closedForm', title: 'Closed form: the finest, seconds a frame' },
+      { value: 'guided', title: 'Guided filter: quick' },
+    ]),
+    band: integer('Band', 4, [0, 40], {
+      unit: 'px',
+      min: 0,
+      max: 200,
+      pixels: true,
+      help: 'Without the feeds, doubt is where the matte is partial, grown by this.',
+    }),
+    noise: number('Noise', 0.01, [0.001, 0.05], {
+      min: 1e-5,
+      max: 1,
+      decimals: 4,
+      help: 'Differences of colour smaller than this are no edge.',
+    }),
+    radius: integer('Radius', 6, [1, 30], { unit: 'px', min: 1, max: 100, pixels: true, group: 'Guided filter' }),
+    iterations: integer('Iterations at most', 60, [10, 300], { min: 1, max: 2000, animatable: false, group: 'Closed form' }),
+    recolour: toggle('Take the background off', true, {
+      animatable: false,
+      help: 'What the background adds to a partial pixel is taken off, so that its colour is the subject’s own.',
+    }),
+  },
+  feeds: [
+    { name: 'plate', title: 'Plate', help: 'The picture whose colours decide; this one’s own without it.' },
+    { name: 'background', title: 'Background', help: 'What lies behind, a screen plate for instance; worked out from around without it.' },
+    { name: 'inside', title: 'Inside', help: 'Solid for sure where this is.' },
+    { name: 'outside', title: 'Outside', help: 'Empty for sure where this is.' },
+    { name: 'where', title: 'Where', help: 'Coverage is found anew only where this matte is.' },
+  ],
+  writes: (p, channels) => channels.filter((c) => c === 'A' || (p.recolour && (COLOUR as readonly string[]).includes(c))),
+  needs: (p, want, io) => {
+    const region = union(io.inputs.main!.bounds, want.region);
+    return [
+      { input: 'main', region, channels: [...COLOUR, 'A'] },
+      { input: 'plate', region, channels: COLOUR },
+      { input: 'background', region, channels: p.recolour ? COLOUR : [] },
+      ...['inside', 'outside', 'where'].map((input) => ({ input, region, channels: ['A'] })),
+    ];
+  },
+  render(ctx, p, out) {
+    const main = ctx.tile('main')!;
+    const { region } = main;
+    const [w, h] = [width(region), height(region)];
+    const plate = ctx.tile('plate');
+    const colour = COLOUR.map((c) => (plate ?? main).planes[c]!) as unknown as [Float32Array, Float32Array, Float32Array];
+    const { alpha, unknown } = trimap(ctx, p.band, main.planes.A!, region);
+    const before = main.planes.A!;
+    if (p.method === 'guided') {
+      const found = guidedFilter(colour, before, w, h, Math.max(1, p.radius), p.noise * p.noise);
+      for (let i = 0; i < alpha.length; i++) if (unknown[i]) alpha[i] = found[i]!;
+    } else {
+      closedFormMatting(
+        { width: w, height: h, colour, unknown, alpha },
+        { epsilon: 9 * p.noise * p.noise, iterations: p.iterations, tolerance: 1e-4, poll: () => ctx.poll() },
+      );
+    }
+    for (let i = 0; i < alpha.length; i++) if (unknown[i]) alpha[i] = Math.min(1, Math.max(0, alpha[i]!));
+    const give = (c: string, plane: Float32Array): void => {
+      const to = out.planes[c];
+      if (to) copyShared(plane, region, to, out.region);
+    };
+    give('A', alpha);
+    if (!p.recolour) return;
+    const given = ctx.tile('background');
+    const behind = given ? COLOUR.map((c) => given.planes[c]!) : around(colour, alpha, w, h, () => ctx.poll());
+    COLOUR.forEach((c, k) => {
+      if (!out.planes[c]) return;
+      const own = main.planes[c]!;
+      const made = Float32Array.from(own);
+      for (let i = 0; i < made.length; i++) {
+        if (!unknown[i]) continue;
+        const a = alpha[i]!;
+        made[i] = a <= 0 ? 0 : Math.max(0, colour[k]![i]! - (1 - a) * behind[k]![i]!);
+      }
+      give(c, made);
+    });
+  },
+});
+
+/** Which pixels are in doubt, and coverage where it is not; in doubt, what it was. */
+function trimap<P>(ctx: RenderContext<P>, band: number, matte: Float32Array, region: Rect): { alpha: Float32Array; unknown: Uint8Array } {
+  const [w, h] = [width(region), height(region)];
+  const inside = ctx.tile('inside')?.planes.A;
+  const outside = ctx.tile('outside')?.planes.A;
+  const where = ctx.tile('where')?.planes.A;
+  const alpha = Float32Array.from(matte);
+  let unknown: Uint8Array = new Uint8Array(area(region));
+  if (inside || outside) {
+    for (let i = 0; i < alpha.length; i++) {
+      if (inside && inside[i]! >= SURE) alpha[i] = 1;
+      else if (outside && outside[i]! >= SURE) alpha[i] = 0;
+      else unknown[i] = 1;
+    }
+  } else {
+    for (let i = 0; i < alpha.length; i++) unknown[i] = +(matte[i]! > 1 - SURE && matte[i]! < SURE);
+    unknown = widen(unknown, w, h, Math.round(band));
+  }
+  if (where) for (let i = 0; i < alpha.length; i++) if (where[i]! < 0.5) [unknown[i], alpha[i]] = [0, matte[i]!];
+  return { alpha, unknown };
+}
+
+/** Flags grown by a square of a radius, along rows and then columns. */
+function widen(flags: Uint8Array, w: number, h: number, radius: number): Uint8Array {
+  if (radius < 1) return flags;
+  const along = (from: Uint8Array, lines: number, length: number, step: number, apart: number): Uint8Array => {
+    const to = new Uint8Array(from.length);
+    for (let l = 0; l < lines; l++) {
+      let last = -Infinity;
+      for (let k = 0, i = l * apart; k < length; k++, i += step) {
+        if (from[i]) last = k;
+        to[i] = +(k - last <= radius);
+      }
+      last = Infinity;
+      for (let k = length - 1, i = l * apart + (length - 1) * step; k >= 0; k--, i -= step) {
+        if (from[i]) last = k;
+        if (last - k <= radius) to[i] = 1;
+      }
+    }
+    return to;
+  };
+  return along(along(flags, h, w, 1, w), w, h, w, 1);
+}
+
+/** What the background would be everywhere, carried in from where nothing covers it. */
+function around(colour: readonly Float32Array[], alpha: Float32Array, w: number, h: number, poll: () => void): Float32Array[] {
+  const weight = Float32Array.from(alpha, (a) => +(a <= 1 - SURE));
+  const planes = colour.map((c) => {
+    const plane = new Float32Array(c.length);
+    for (let i = 0; i < plane.length; i++) plane[i] = c[i]! * weight[i]!;
+    return plane;
+  });
+  poll();
+  pushPull(planes, weight, w, h);
+  return planes;
+}
