@@ -69,6 +69,12 @@ export interface LayerParam extends Common {
   default: string;
 }
 
+/** Colours picked from the picture in boxes, as JSON of `ColourSample[]` (core/keying/samples.ts); '' is none. */
+export interface SamplesParam extends Common {
+  kind: 'samples';
+  default: string;
+}
+
 /** A colour table among the shot's sources, by its id; '' is none. */
 export interface TableParam extends Common {
   kind: 'table';
@@ -76,7 +82,17 @@ export interface TableParam extends Common {
 }
 
 export type ParamDefinition =
-  LayerParam | TableParam | NumberParam | IntegerParam | ToggleParam | ChoiceParam | ColourParam | TripleParam | PointParam | BoxParam;
+  | SamplesParam
+  | LayerParam
+  | TableParam
+  | NumberParam
+  | IntegerParam
+  | ToggleParam
+  | ChoiceParam
+  | ColourParam
+  | TripleParam
+  | PointParam
+  | BoxParam;
 
 export type ParamSchema = Record<string, ParamDefinition>;
 
@@ -89,7 +105,7 @@ type ValueOf<D extends ParamDefinition> = D extends ToggleParam
     ? T
     : D extends NumberParam | IntegerParam
       ? number
-      : D extends LayerParam | TableParam
+      : D extends LayerParam | TableParam | SamplesParam
         ? string
         : D extends PointParam
           ? readonly [number, number]
@@ -175,6 +191,14 @@ export const layer = (title: string, more: Options<LayerParam> = {}): LayerParam
 
 export const table = (title: string, more: Options<TableParam> = {}): TableParam => ({
   kind: 'table',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+export const samples = (title: string, more: Options<SamplesParam> = {}): SamplesParam => ({
+  kind: 'samples',
   title,
   default: '',
   animatable: false,

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { bringIn, drag, expectShown, newShot, settled, shownAt } from './helpers';
+import { addStep, bringIn, drag, expectShown, goTo, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
 
 const media = join(process.cwd(), 'demo/media/sg010');
 const plates = [22, 23, 24, 25, 26].map((f) => join(media, `keeper.${String(f).padStart(4, '0')}.jpg`));
@@ -61,4 +61,41 @@ test('a plate without a screen says so', async ({ page }) => {
   await page.keyboard.press('k');
   await expect(page.getByText('No screen was found')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Key it' })).toBeDisabled();
+});
+
+test('a region key from samples, marked on several frames, joins the key; the report tells where it is worst', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG010 keeper').click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Menu of lane keeper core', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'New lane from the start of this one' }).click();
+  await page.getByTestId('lane keeper core tap').getByText('keeper core tap', { exact: true }).first().click();
+  await addStep(page, 'Range key');
+  await page.keyboard.press('v');
+  await page.keyboard.press('a');
+  const controls = page.getByRole('region', { name: 'Controls' });
+  await controls.getByRole('button', { name: 'Mark screen' }).click();
+  await drag(page, await stagePoint(page, 780, 440), await stagePoint(page, 880, 500));
+  await expect(page.getByTestId('sample screen 24')).toBeVisible();
+  await drag(page, await stagePoint(page, 300, 60), await stagePoint(page, 380, 120));
+  await goTo(page, 40);
+  await drag(page, await stagePoint(page, 620, 100), await stagePoint(page, 700, 160));
+  await expect(page.getByTestId('sample screen 40')).toBeVisible();
+  await controls.getByRole('button', { name: 'Mark subject' }).click();
+  await drag(page, await stagePoint(page, 430, 430), await stagePoint(page, 500, 500));
+  await drag(page, await stagePoint(page, 430, 150), await stagePoint(page, 480, 170));
+  await page.keyboard.press('Escape');
+  // The screen is empty, the coat solid.
+  await expectShown(page, 840, 300, [0, 0, 0], 8);
+  await expectShown(page, 460, 470, [255, 255, 255], 8);
+  await page.getByRole('button', { name: 'Remove the screen sample of frame 40' }).click();
+  await expect(page.getByTestId('sample screen 40')).toHaveCount(0);
+
+  await page.getByRole('tab', { name: /Checks/ }).click();
+  await page.getByRole('button', { name: 'Measure every frame' }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible({ timeout: 90_000 });
+  const worst = page.getByTitle(/^Screen colour left at the edge. Go/);
+  const frame = /at (\d+)/.exec((await worst.textContent())!)![1]!;
+  await worst.click();
+  await expect(page.getByRole('textbox', { name: 'Frame', exact: true })).toHaveValue(frame.padStart(4, '0'));
 });

@@ -42,6 +42,7 @@ export function admit(d: ParamDefinition, value: Value): Value {
     }
     case 'toggle':
       return typeof value === 'boolean' ? value : d.default;
+    case 'samples':
     case 'layer':
     case 'table':
       return typeof value === 'string' ? value : d.default;

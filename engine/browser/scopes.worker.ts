@@ -2,6 +2,8 @@ import { expose } from 'comlink';
 import { parseCube } from '@/core/colour/cube';
 import { SRGB } from '@/core/colour/transfer';
 import type { Rect } from '@/core/geometry/rect';
+import type { KeyedPicture } from '@/core/keying/matte-report';
+import { matteFigures } from '@/core/keying/matte-report';
 import type { Axis, ScopePicture } from '@/core/scopes';
 import { alphaCounts, findTrouble, histogramOf, vectorscopeOf, waveformOf } from '@/core/scopes';
 
@@ -16,6 +18,8 @@ const api = {
   vectorscope: (p: ScopePicture, axis: ScopeAxis, box: Rect | null) => vectorscopeOf(p, AXES[axis], box),
   alpha: (p: ScopePicture) => alphaCounts(p),
   trouble: (p: ScopePicture) => findTrouble(p),
+  /** Figures of a keyed frame against the one before it. */
+  matte: (p: KeyedPicture, before: KeyedPicture | null, screenColour: readonly number[]) => matteFigures(p, before, screenColour),
   /** A .cube file, read here since a large one takes longer than the page may. */
   cube: (text: string, file: string) => parseCube(text, file),
 };

@@ -11,6 +11,7 @@ import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
 import { useShot } from '../workbench/context';
 import { view } from '../workbench/state';
+import { MatteReport } from './MatteReport';
 
 interface Item {
   key: string;
@@ -44,6 +45,7 @@ export function Checks() {
           {items.length > grave && `, ${items.length - grave} worth knowing`}.
         </span>
       </div>
+      <MatteReport />
       {items.map((i) => (
         <div key={i.key} className={`check${i.mild ? ' mild' : ''}`}>
           <span className="grow">

@@ -16,6 +16,7 @@ import * as commands from '@/store/commands';
 import { useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { LinkLine, useParamMenu } from './ParamMenu';
+import { SamplesField } from './SamplesField';
 import { NumberField, newGesture, useGesture } from './NumberField';
 
 interface RowProps {
@@ -113,6 +114,8 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
           ))}
         </Select>
       );
+    case 'samples':
+      return <SamplesField value={value as string} set={set} step={step.id} name={name} />;
     case 'table':
       return <TableField value={value as string} set={set} title={d.title} />;
     case 'layer':

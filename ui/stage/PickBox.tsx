@@ -2,6 +2,7 @@
 import { findStep } from '@/core/document/params';
 import { rect } from '@/core/geometry/rect';
 import { COLOUR, formatRect } from '@/core/picture';
+import { parseSamples, sampleBox, writeSamples } from '@/core/keying/samples';
 import { intersect, isEmpty } from '@/core/geometry/rect';
 import { setParams } from '@/store/commands';
 import { toast, toastError } from '../theme/toast';
@@ -11,15 +12,16 @@ import { useView, view } from '../workbench/state';
 import { DragBox } from './DragBox';
 import type { StagePlace } from './Stage';
 
-/** A click takes this many pixels square. */
-
 interface Props {
   place: StagePlace;
   picking: Picking;
   toPicture(e: { clientX: number; clientY: number }): [number, number];
 }
 
-/** Picks a colour from what the step is given: a click, or a box that is dragged. The mean is set and the spread told. */
+/**
+ * Picks a colour from what the step is given: a click, or a box that is dragged. The mean is set and the spread told. Samples are
+ * marked one after the other until that is ended.
+ */
 export function PickBox({ place, picking, toPicture }: Props) {
   const { viewer } = useBench();
   const shot = useShot();
@@ -35,6 +37,14 @@ export function PickBox({ place, picking, toPicture }: Props) {
       const whole = await viewer.fetch(shot, { tap, frame, scale: 1, channels: [...COLOUR, 'A'] }, 'view');
       const region = intersect(rect(Math.floor(x0), Math.floor(y0), Math.ceil(x1), Math.ceil(y1)), formatRect(whole.format));
       if (isEmpty(region)) return;
+      if (picking.of) {
+        const had = found.step.params[picking.param];
+        const list = typeof had === 'string' ? parseSamples(had) : [];
+        const { x0, y0, x1, y1 } = region;
+        const made = sampleBox(whole.pixels, whole.region.x1, [x0, y0, x1, y1], frame, picking.of);
+        run(`Mark ${picking.of}`, setParams(picking.step, { [picking.param]: writeSamples([...list, made]) }, frame));
+        return;
+      }
       const { mean, spread } = statistics(whole.pixels, whole.region.x1, region);
       if (run('Pick colour', setParams(picking.step, { [picking.param]: mean }, frame))) {
         toast('info', `Picked ${mean.map((v) => v.toFixed(3)).join(' ')}, spread ±${spread.map((v) => v.toFixed(3)).join(' ')}`);

@@ -14,6 +14,8 @@ export type Selection = { kind: 'step'; id: string } | { kind: 'lane'; id: strin
 export interface Picking {
   step: string;
   param: string;
+  /** Of samples: what the boxes are marked as. */
+  of?: 'screen' | 'subject';
 }
 
 /** A view that is kept for comparing: a point that is worked out anew, or a picture as it was. */

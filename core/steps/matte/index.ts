@@ -5,6 +5,7 @@ import { differenceKey } from './difference-key';
 import { edgeDetail } from './edge-detail';
 import { extendColour } from './extend-colour';
 import { lumaKey } from './luma-key';
+import { rangeKey } from './range-key';
 import { screenKey } from './screen-key';
 import { screenPlate } from './screen-plate';
 import { softenMatte } from './soften-matte';
@@ -12,6 +13,7 @@ import { tidyMatte } from './tidy-matte';
 
 export const matteSteps = [
   screenKey,
+  rangeKey,
   lumaKey,
   differenceKey,
   screenPlate,

@@ -1,0 +1,127 @@
+import { deltaE2000, labOf } from '../colour/delta-e';
+import { components } from '../filters/components';
+import { pushPull } from '../filters/push-pull';
+
+/** Interleaved premultiplied scene-linear RGBA. */
+export interface KeyedPicture {
+  pixels: Float32Array;
+  width: number;
+  height: number;
+}
+
+/** What a matte should not have, at one frame. */
+export interface MatteFigures {
+  /** Pixels that are not solid and lie wholly inside what is. */
+  holes: number;
+  /** Pixels of coverage apart from the subject. */
+  specks: number;
+  /** Mean change of partial coverage from the frame before that no shift of it explains, 0..1; null for a first frame. */
+  chatter: number | null;
+  /** Mean ΔE2000 at the edge between the colour and the same without the screen's. */
+  spill: number;
+  /** Mean ΔE2000 at the edge between the colour and that of the solid pixels beside it. */
+  fringe: number;
+}
+export const MATTE_FIGURES = ['holes', 'specks', 'chatter', 'spill', 'fringe'] as const satisfies readonly (keyof MatteFigures)[];
+
+const EMPTY = 0.02;
+const SOLID = 0.98;
+/** A piece of less than this share of the largest is a speck. */
+const SPECK = 0.05;
+/** Coverage whose colour is judged: thinner has too little of it. */
+const JUDGED = { least: 0.15, most: 0.95 };
+/** The edge's solid neighbours: levels of the pyramid that carries their colour out. */
+const LEVELS = 4;
+
+const alphaOf = ({ pixels }: KeyedPicture): Float32Array => Float32Array.from({ length: pixels.length / 4 }, (_, i) => pixels[4 * i + 3]!);
+
+function holesIn(a: Float32Array, w: number, h: number): number {
+  const { labels, sizes } = components(
+    Uint8Array.from(a, (v) => +(v < SOLID)),
+    w,
+    h,
+  );
+  // What reaches emptiness that goes on to the frame's edge, or the edge itself, is outside or an edge: not a hole.
+  const open = new Uint8Array(sizes.length);
+  for (let x = 0; x < w; x++) open[labels[x]!] = open[labels[(h - 1) * w + x]!] = 1;
+  for (let y = 0; y < h; y++) open[labels[y * w]!] = open[labels[y * w + w - 1]!] = 1;
+  return sizes.reduce((sum, size, k) => sum + (k > 0 && !open[k] ? size : 0), 0);
+}
+
+function specksIn(a: Float32Array, w: number, h: number): number {
+  const { sizes } = components(
+    Uint8Array.from(a, (v) => +(v > EMPTY)),
+    w,
+    h,
+  );
+  const most = Math.max(0, ...sizes);
+  return sizes.reduce((sum, size, k) => sum + (k > 0 && size < SPECK * most ? size : 0), 0);
+}
+
+const BLOCK = 16;
+const SHIFT = 4;
+
+/** How far two mattes differ where they are partial, block by block, after the shift that explains most of it. */
+function chatterOf(a: Float32Array, before: Float32Array, w: number, h: number): number {
+  let [sum, count] = [0, 0];
+  for (let y0 = 0; y0 < h; y0 += BLOCK) {
+    for (let x0 = 0; x0 < w; x0 += BLOCK) {
+      const at: number[] = [];
+      for (let y = y0; y < Math.min(h, y0 + BLOCK); y++) {
+        for (let x = x0; x < Math.min(w, x0 + BLOCK); x++) if (a[y * w + x]! > EMPTY && a[y * w + x]! < SOLID) at.push(y * w + x);
+      }
+      if (at.length === 0) continue;
+      let least = Infinity;
+      for (let v = -SHIFT; v <= SHIFT && least > 0; v++) {
+        for (let u = -SHIFT; u <= SHIFT; u++) {
+          let d = 0;
+          for (const i of at) {
+            const [x, y] = [(i % w) + u, Math.floor(i / w) + v];
+            d += Math.abs(a[i]! - before[Math.min(h - 1, Math.max(0, y)) * w + Math.min(w - 1, Math.max(0, x))]!);
+            if (d >= least) break;
+          }
+          least = Math.min(least, d);
+        }
+      }
+      sum += least;
+      count += at.length;
+    }
+  }
+  return count ? sum / count : 0;
+}
+
+/** Spill and fringe at the edge. `primary` is the screen's channel, 0..2. */
+function edgeColour({ pixels, width: w, height: h }: KeyedPicture, a: Float32Array, primary: number): { spill: number; fringe: number } {
+  const weight = Float32Array.from(a, (v) => +(v >= SOLID));
+  const inside = [0, 1, 2].map((c) => weight.map((k, i) => k * pixels[4 * i + c]!));
+  pushPull(inside, weight, w, h, LEVELS);
+  const [q, r] = [0, 1, 2].filter((c) => c !== primary) as [number, number];
+  let [spill, fringe, edge, beside] = [0, 0, 0, 0];
+  for (let i = 0; i < a.length; i++) {
+    const cover = a[i]!;
+    if (cover < JUDGED.least || cover > JUDGED.most) continue;
+    const own = [0, 1, 2].map((c) => pixels[4 * i + c]! / cover) as [number, number, number];
+    const clean = [...own] as [number, number, number];
+    clean[primary] = Math.min(own[primary]!, (own[q]! + own[r]!) / 2);
+    const lab = labOf(...own);
+    spill += deltaE2000(lab, labOf(...clean));
+    edge++;
+    if (weight[i]! < 0.2) continue;
+    fringe += deltaE2000(lab, labOf(inside[0]![i]! / weight[i]!, inside[1]![i]! / weight[i]!, inside[2]![i]! / weight[i]!));
+    beside++;
+  }
+  return { spill: edge ? spill / edge : 0, fringe: beside ? fringe / beside : 0 };
+}
+
+/** Figures of a keyed picture; `before` is the frame before it at the same size, where there is one. */
+export function matteFigures(p: KeyedPicture, before: KeyedPicture | null, screenColour: readonly number[]): MatteFigures {
+  const { width: w, height: h } = p;
+  const a = alphaOf(p);
+  const primary = screenColour.indexOf(Math.max(...screenColour));
+  return {
+    holes: holesIn(a, w, h),
+    specks: specksIn(a, w, h),
+    chatter: before ? chatterOf(a, alphaOf(before), w, h) : null,
+    ...edgeColour(p, a, primary),
+  };
+}

@@ -1,0 +1,67 @@
+import * as yup from 'yup';
+import { ShotError } from '../errors';
+
+/** Colours that somebody marked in the picture. */
+export interface ColourSample {
+  /** Where and when they were taken, for showing them again: x0, y0, x1, y1 in full-size pixels. */
+  frame: number;
+  box: number[];
+  of: 'screen' | 'subject';
+  /** Scene-linear R, G, B after each other. */
+  colours: number[];
+}
+
+const finite = yup
+  .number()
+  .strict()
+  .required()
+  .test('finite', 'a number', (v) => Number.isFinite(v));
+const schema = yup
+  .array(
+    yup.object({
+      frame: finite,
+      box: yup.array(finite).length(4).required(),
+      of: yup.string().oneOf(['screen', 'subject']).required(),
+      colours: yup
+        .array(finite)
+        .required()
+        .test('threes', 'three numbers a colour', (v) => v.length % 3 === 0),
+    }),
+  )
+  .required();
+
+/** The samples of a parameter's text. Throws ShotError where it is none. */
+export function parseSamples(text: string): ColourSample[] {
+  if (text === '') return [];
+  try {
+    return schema.validateSync(JSON.parse(text)) as ColourSample[];
+  } catch {
+    throw new ShotError('its samples are damaged; remove them and pick anew');
+  }
+}
+
+export const writeSamples = (list: readonly ColourSample[]): string => (list.length ? JSON.stringify(list) : '');
+
+/** Pixels that a sample keeps of its box. */
+const MOST = 64;
+
+/** A sample of a box of interleaved RGBA pixels: evenly spread ones of it, those of no finite colour left out. */
+export function sampleBox(
+  pixels: Float32Array,
+  width: number,
+  box: readonly [number, number, number, number],
+  frame: number,
+  of: ColourSample['of'],
+): ColourSample {
+  const [x0, y0, x1, y1] = box;
+  const step = Math.max(1, Math.sqrt(((x1 - x0) * (y1 - y0)) / MOST));
+  const colours: number[] = [];
+  for (let y = y0 + step / 2; y < y1; y += step) {
+    for (let x = x0 + step / 2; x < x1; x += step) {
+      const i = 4 * (Math.floor(y) * width + Math.floor(x));
+      const colour = [pixels[i]!, pixels[i + 1]!, pixels[i + 2]!];
+      if (colour.every(Number.isFinite)) colours.push(...colour.map((v) => Number(v.toPrecision(5))));
+    }
+  }
+  return { frame, box: [...box], of, colours };
+}

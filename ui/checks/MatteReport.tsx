@@ -1,0 +1,167 @@
+'use client';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import { useState } from 'react';
+import { Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import type { Lane, Shot } from '@/core/document/types';
+import { Cancelled, messageOf } from '@/core/errors';
+import type { KeyedPicture, MatteFigures } from '@/core/keying/matte-report';
+import { scopeWorker } from '@/engine/browser/scopes';
+import { JobRow } from '../jobs/Jobs';
+import { startJob, useJob } from '../jobs/jobs';
+import { toast } from '../theme/toast';
+import { useBench, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { requestFor } from '../workbench/use-picture';
+
+type Row = MatteFigures & { frame: number };
+
+const CHARTS: readonly { key: keyof MatteFigures; title: string; help: string; digits: number }[] = [
+  { key: 'holes', title: 'Holes, px', help: 'Pixels inside the subject that are not solid', digits: 0 },
+  { key: 'specks', title: 'Specks, px', help: 'Coverage apart from the subject', digits: 0 },
+  { key: 'chatter', title: 'Chatter', help: 'Change of partial coverage that no motion explains', digits: 3 },
+  { key: 'spill', title: 'Spill, ΔE', help: 'Screen colour left at the edge', digits: 1 },
+  { key: 'fringe', title: 'Fringe, ΔE', help: 'Edge colour against the solid colour beside it', digits: 1 },
+];
+
+/** Figures are of the picture at half its size: a matte's trouble is larger than a pixel, and it takes a quarter of the time. */
+const SCALE = 0.5;
+
+/** The step whose screen colour is known, and after which the element stands alone: before anything is joined to it. */
+function keyOf(lane: Lane): { colour: readonly number[]; after: string } | null {
+  const key = lane.steps.find((s) => s.type === 'screenKey' && s.on);
+  const colour = key?.params.screenColour;
+  if (!key || !Array.isArray(colour)) return null;
+  const joined = lane.steps.findIndex((s) => s.type === 'join');
+  const last = lane.steps[joined < 0 ? lane.steps.length - 1 : joined - 1]!;
+  return { colour: colour as number[], after: last.id };
+}
+
+const keyedLanes = (shot: Shot): Lane[] =>
+  shot.lanes.filter((l) => keyOf(l) && l.steps.some((s) => s.type === 'screenKey' && s.params.output !== 'matte'));
+
+/** What a key leaves to be desired, frame by frame; a click on a chart goes to the frame. */
+export function MatteReport() {
+  const shot = useShot();
+  const { viewer } = useBench();
+  const job = useJob('key');
+  const selection = useView((s) => s.selection);
+  const lanes = keyedLanes(shot);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [rows, setRows] = useState<{ lane: string; shot: Shot; list: readonly Row[] } | null>(null);
+  const lane =
+    lanes.find((l) => l.id === chosen) ??
+    lanes.find((l) => selection && (l.id === selection.id || l.steps.some((s) => s.id === selection.id))) ??
+    lanes[0];
+  if (!lane) return null;
+
+  const measure = async (): Promise<void> => {
+    const key = keyOf(lane)!;
+    const { first, last } = shot.range;
+    const running = startJob('key', `Measuring ${lane.name}`, 'frames', last - first + 1);
+    const list: Row[] = [];
+    const look = async (frame: number): Promise<KeyedPicture> => {
+      const tap = { lane: lane.id, after: key.after };
+      const r = await viewer.fetch(shot, requestFor(tap, frame, SCALE), 'view', running.signal);
+      return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
+    };
+    try {
+      let before: KeyedPicture | null = null;
+      let next = look(first);
+      for (let frame = first; frame <= last; frame++) {
+        const now: KeyedPicture = await next;
+        // The next frame is worked out while this one is measured.
+        next = frame < last ? look(frame + 1) : next;
+        next.catch(() => undefined);
+        list.push({ frame, ...(await scopeWorker().matte(now, before, key.colour)) });
+        before = now;
+        running.tell(list.length, last - first + 1);
+        setRows({ lane: lane.id, shot, list: [...list] });
+      }
+    } catch (e) {
+      if (!(e instanceof Cancelled)) toast('error', `The matte of "${lane.name}" was not measured to the end: ${messageOf(e)}`);
+    } finally {
+      running.end();
+    }
+  };
+
+  const shown = rows?.lane === lane.id ? rows : null;
+  return (
+    <section className="matte-report" aria-label="Matte report">
+      <div className="check head">
+        <b>Matte of</b>
+        <Select
+          size="small"
+          value={lane.id}
+          inputProps={{ 'aria-label': 'Lane of the report' }}
+          onChange={(e) => setChosen(e.target.value)}
+        >
+          {lanes.map((l) => (
+            <MenuItem key={l.id} value={l.id}>
+              {l.name}
+            </MenuItem>
+          ))}
+        </Select>
+        <span className="grow">
+          {shown && shown.shot !== shot && !job && <span className="dust">measured before the last change</span>}
+        </span>
+        {job ? (
+          <JobRow job={job} />
+        ) : (
+          <Button variant="outlined" onClick={() => void measure()}>
+            {shown ? 'Measure again' : 'Measure every frame'}
+          </Button>
+        )}
+      </div>
+      {shown && (
+        <div className="report-charts">
+          {CHARTS.map((c) => (
+            <Chart key={c.key} chart={c} rows={shown.list} />
+          ))}
+        </div>
+      )}
+    </section>
+  );
+}
+
+function Chart({ chart, rows }: { chart: (typeof CHARTS)[number]; rows: readonly Row[] }) {
+  const frame = useView((s) => s.frame);
+  const worst = rows.reduce((a, b) => ((b[chart.key] ?? 0) > (a[chart.key] ?? 0) ? b : a));
+  const go = (to: number): void => view.set({ frame: to, playing: false });
+  return (
+    <figure>
+      <figcaption title={chart.help}>
+        {chart.title}
+        <button className="pill" onClick={() => go(worst.frame)} title={`${chart.help}. Go to the worst frame.`}>
+          worst {(worst[chart.key] ?? 0).toFixed(chart.digits)} at {worst.frame}
+        </button>
+      </figcaption>
+      <ResponsiveContainer width="100%" height={72}>
+        <LineChart
+          data={[...rows]}
+          margin={{ top: 4, right: 4, bottom: 0, left: 0 }}
+          onClick={({ activeLabel }) => activeLabel !== undefined && go(Number(activeLabel))}
+        >
+          <XAxis dataKey="frame" type="number" domain={['dataMin', 'dataMax']} hide />
+          <YAxis
+            width={34}
+            tickCount={3}
+            tick={{ fontSize: 9.5, fill: 'var(--ash)' }}
+            axisLine={false}
+            tickLine={false}
+            domain={[0, 'auto']}
+          />
+          <Tooltip
+            formatter={(v) => Number(v).toFixed(chart.digits)}
+            labelFormatter={(f) => `frame ${f}`}
+            contentStyle={{ background: 'var(--shelf)', border: '1px solid var(--line)', fontSize: 11, padding: '3px 7px' }}
+            itemStyle={{ color: 'var(--bone)' }}
+          />
+          <ReferenceLine x={frame} stroke="var(--clay)" />
+          <Line dataKey={chart.key} name={chart.title} stroke="var(--glaze)" strokeWidth={1.3} dot={false} isAnimationActive={false} />
+        </LineChart>
+      </ResponsiveContainer>
+    </figure>
+  );
+}
