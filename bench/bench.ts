@@ -11,6 +11,7 @@ import { benchEngine } from './engine';
 import { benchFilters } from './filters';
 import { benchFormats } from './formats';
 import { benchKernels } from './kernels';
+import { benchKeys } from './keys';
 import { benchMovies } from './movies';
 import { benchPage } from './page';
 import { benchShots } from './shots';
@@ -40,6 +41,7 @@ async function main(): Promise<void> {
     ['Files', () => benchFormats(kernels)],
     ['Movies', () => benchMovies(root)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
+    ['Keys', () => benchKeys(root, new URL(import.meta.url))],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
   ];
