@@ -20,18 +20,17 @@ export function components(set: Uint8Array, w: number, h: number): Components {
     for (let x = 0; x < w; x++) {
       const i = row + x;
       if (!set[i]) continue;
-      let label = x > 0 ? labels[i - 1]! : 0;
-      if (y > 0) {
-        for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) {
-          const above = labels[i - w + u - x]!;
-          if (!above) continue;
-          if (!label) label = find(above);
-          else if (above !== label) {
-            const [a, b] = [find(above), find(label)];
-            if (a !== b) parent[Math.max(a, b)] = Math.min(a, b);
-            label = Math.min(a, b);
-          }
-        }
+      // The pixel above touches all other neighbours; without it those at the left touch each other, and one at the right may not.
+      let label = y > 0 ? labels[i - w]! : 0;
+      if (!label) {
+        label = (x > 0 && (labels[i - 1]! || (y > 0 ? labels[i - w - 1]! : 0))) || 0;
+        const right = y > 0 && x + 1 < w ? labels[i - w + 1]! : 0;
+        if (right && label && right !== label) {
+          const a = find(right);
+          const b = find(label);
+          parent[Math.max(a, b)] = Math.min(a, b);
+          label = Math.min(a, b);
+        } else label ||= right;
       }
       if (!label) {
         label = parent.length;

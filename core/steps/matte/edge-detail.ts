@@ -68,8 +68,7 @@ export const edgeDetail = defineStep({
     const { alpha, unknown } = trimap(ctx, p.band, main.planes.A!, region);
     const before = main.planes.A!;
     if (p.method === 'guided') {
-      const found = guidedFilter(colour, before, w, h, Math.max(1, p.radius), p.noise * p.noise);
-      for (let i = 0; i < alpha.length; i++) if (unknown[i]) alpha[i] = found[i]!;
+      guided(colour, before, unknown, alpha, w, h, Math.max(1, p.radius), p.noise * p.noise, () => ctx.poll());
     } else {
       closedFormMatting(
         { width: w, height: h, colour, unknown, alpha },
@@ -119,6 +118,44 @@ function trimap<P>(ctx: RenderContext<P>, band: number, matte: Float32Array, reg
   }
   if (where) for (let i = 0; i < alpha.length; i++) if (where[i]! < 0.5) [unknown[i], alpha[i]] = [0, matte[i]!];
   return { alpha, unknown };
+}
+
+/** Pixels of a block's side. */
+const BLOCK = 96;
+
+/** The guided filter where something is in doubt: block by block, each with what it reads around it. */
+function guided(
+  colour: readonly [Float32Array, Float32Array, Float32Array],
+  matte: Float32Array,
+  unknown: Uint8Array,
+  alpha: Float32Array,
+  w: number,
+  h: number,
+  radius: number,
+  epsilon: number,
+  poll: () => void,
+): void {
+  for (let y0 = 0; y0 < h; y0 += BLOCK) {
+    poll();
+    for (let x0 = 0; x0 < w; x0 += BLOCK) {
+      const [x1, y1] = [Math.min(w, x0 + BLOCK), Math.min(h, y0 + BLOCK)];
+      let any = false;
+      for (let y = y0; y < y1 && !any; y++) any = unknown.subarray(y * w + x0, y * w + x1).includes(1);
+      if (!any) continue;
+      const pad = 2 * radius;
+      const [left, top] = [Math.max(0, x0 - pad), Math.max(0, y0 - pad)];
+      const [bw, bh] = [Math.min(w, x1 + pad) - left, Math.min(h, y1 + pad) - top];
+      const cut = (plane: Float32Array): Float32Array => {
+        const to = new Float32Array(bw * bh);
+        for (let y = 0; y < bh; y++) to.set(plane.subarray((top + y) * w + left, (top + y) * w + left + bw), y * bw);
+        return to;
+      };
+      const found = guidedFilter([cut(colour[0]), cut(colour[1]), cut(colour[2])], cut(matte), bw, bh, radius, epsilon);
+      for (let y = y0; y < y1; y++) {
+        for (let x = x0; x < x1; x++) if (unknown[y * w + x]) alpha[y * w + x] = found[(y - top) * bw + x - left]!;
+      }
+    }
+  }
 }
 
 /** Flags grown by a square of a radius, along rows and then columns. */

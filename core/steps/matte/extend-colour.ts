@@ -1,5 +1,7 @@
 import { pushPull } from '../../filters/push-pull';
-import { grow, height, intersect, union, width } from '../../geometry/rect';
+import { copyShared } from '../../filters/copy';
+import type { Rect } from '../../geometry/rect';
+import { EMPTY, grow, height, intersect, union, width } from '../../geometry/rect';
 import { number } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep } from '../../step';
@@ -41,38 +43,45 @@ export const extendColour = defineStep({
   render(ctx, p, out) {
     const from = ctx.tile('main')!;
     const { region } = from;
-    const [w, h] = [width(region), height(region)];
+    const w = width(region);
     const alpha = from.planes.A!;
-    const weight = new Float32Array(w * h);
-    for (let i = 0; i < weight.length; i++) weight[i] = +(alpha[i]! >= p.solid);
     const own = COLOUR.map((c) => from.planes[c]!);
-    const carried = own.map((plane) => {
-      const made = new Float32Array(w * h);
-      for (let i = 0; i < made.length; i++) if (weight[i]) made[i] = plane[i]! / alpha[i]!;
-      return made;
-    });
+    // Far from anything covered there is nothing to carry.
+    const busy = coveredRect(alpha, region, 2 ** levelsFor(p.distance));
+    const [bw, bh] = [width(busy), height(busy)];
+    const at = (y: number): number => (busy.y0 + y - region.y0) * w + busy.x0 - region.x0;
+    const weight = new Float32Array(bw * bh);
+    const carried = own.map(() => new Float32Array(bw * bh));
+    for (let y = 0, o = 0; y < bh; y++) {
+      for (let i = at(y), end = i + bw; i < end; i++, o++) {
+        const a = alpha[i]!;
+        if (a < p.solid) continue;
+        weight[o] = 1;
+        for (let k = 0; k < own.length; k++) carried[k]![o] = own[k]![i]! / a;
+      }
+    }
     ctx.poll();
-    pushPull(carried, weight, w, h, levelsFor(p.distance));
+    pushPull(carried, weight, bw, bh, levelsFor(p.distance));
     ctx.poll();
     const ow = width(out.region);
     COLOUR.forEach((c, k) => {
       const to = out.planes[c];
       if (!to) return;
       const [mine, theirs] = [own[k]!, carried[k]!];
-      for (let y = out.region.y0; y < out.region.y1; y++) {
-        let i = (y - region.y0) * w + out.region.x0 - region.x0;
-        let o = (y - out.region.y0) * ow;
-        for (let x = 0; x < ow; x++, i++, o++) {
+      copyShared(mine, region, to, out.region);
+      const inside = intersect(busy, out.region);
+      for (let y = inside.y0; y < inside.y1; y++) {
+        let i = (y - region.y0) * w + inside.x0 - region.x0;
+        let b = (y - busy.y0) * bw + inside.x0 - busy.x0;
+        let o = (y - out.region.y0) * ow + inside.x0 - out.region.x0;
+        for (let x = inside.x0; x < inside.x1; x++, i++, b++, o++) {
           const a = alpha[i]!;
+          const known = weight[b]!;
+          if (a <= 0 || a >= p.solid || known <= 0) continue;
           const was = mine[i]!;
-          if (a <= 0 || a >= p.solid || weight[i]! <= 0) {
-            to[o] = was;
-            continue;
-          }
           // Only the last of its reach fades out.
-          const known = Math.min(1, 4 * weight[i]!);
-          const share = known * (1 - p.keep * a);
-          to[o] = was + share * ((a * theirs[i]!) / weight[i]! - was);
+          const share = Math.min(1, 4 * known) * (1 - p.keep * a);
+          to[o] = was + share * ((a * theirs[b]!) / known - was);
         }
       }
     });
@@ -85,3 +94,24 @@ const snap = (r: { x0: number; y0: number; x1: number; y1: number }, step: numbe
   x1: Math.ceil(r.x1 / step) * step,
   y1: Math.ceil(r.y1 / step) * step,
 });
+
+/** The least rectangle, in whole steps from the region's corner, that holds all that is covered. */
+function coveredRect(alpha: Float32Array, region: Rect, step: number): Rect {
+  const w = width(region);
+  let [x0, y0, x1, y1] = [Infinity, Infinity, 0, 0];
+  for (let y = 0, i = 0; y < height(region); y++) {
+    for (let x = 0; x < w; x++, i++) {
+      if (alpha[i]! <= 0) continue;
+      if (x < x0) x0 = x;
+      if (x >= x1) x1 = x + 1;
+      if (y < y0) y0 = y;
+      y1 = y + 1;
+    }
+  }
+  if (x1 === 0) return EMPTY;
+  const down = (v: number): number => Math.floor(v / step) * step;
+  return intersect(
+    { x0: region.x0 + down(x0), y0: region.y0 + down(y0), x1: region.x0 + down(x1) + step, y1: region.y0 + down(y1) + step },
+    region,
+  );
+}
