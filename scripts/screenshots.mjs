@@ -109,6 +109,15 @@ try {
   await page.getByRole('tab', { name: /^Checks/ }).click();
   await settled();
   await take('checks');
+  await page.getByRole('button', { name: 'Measure every frame' }).click();
+  await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 120_000 });
+  await settled();
+  await take('matte-report');
+  await page.getByRole('tab', { name: 'Lanes' }).click();
+  await page.getByRole('button', { name: 'Overview of the board' }).click();
+  await settled();
+  await take('overview');
+  await page.getByRole('button', { name: 'Overview of the board' }).click();
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   await page.waitForTimeout(600);
   await take('export');
