@@ -133,7 +133,6 @@ export function closedFormMatting(problem: MattingProblem, { epsilon, iterations
   const r = new Float64Array(n);
   const z = new Float64Array(n);
   const p = new Float64Array(n);
-  let [rz, first] = [0, 0];
   const precondition = (): number => {
     let sum = 0;
     for (const i of open) {
@@ -143,7 +142,8 @@ export function closedFormMatting(problem: MattingProblem, { epsilon, iterations
     return sum;
   };
   for (const i of open) r[i] = -ax[i]!;
-  first = rz = precondition();
+  const first = precondition();
+  let rz = first;
   for (const i of open) p[i] = z[i]!;
   let done = 0;
   while (done < iterations && rz > tolerance * tolerance * first && rz > 0) {

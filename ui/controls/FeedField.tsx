@@ -7,7 +7,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
 import type { Tap } from '@/core/document/types';
 import type { Target } from '../workbench/drag';
-import { tapName, useShot } from '../workbench/context';
+import { tapName, useBench, useShotState } from '../workbench/context';
 import { Thumbnail } from '../stage/Thumbnail';
 
 interface Props {
@@ -23,7 +23,8 @@ interface Props {
 
 /** A side input: shows what it gets; choose a lane or a point of one, or drop a lane, chip or source on it. */
 export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props) {
-  const shot = useShot();
+  const { session } = useBench();
+  const name = useShotState(({ shot }) => (tap ? tapName(shot, tap) : 'none'));
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const drop = useDroppable({
     id: `feed ${step} ${feed ?? 'mask'}`,
@@ -41,36 +42,38 @@ export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props)
       </Tooltip>
       <button
         className={`feedbox${tap ? '' : ' none'}${drop.isOver ? ' over' : ''}`}
-        aria-label={`${title}: ${tap ? tapName(shot, tap) : 'none'}`}
+        aria-label={`${title}: ${name}`}
         onClick={(e) => setAnchor(e.currentTarget)}
       >
         {tap && <Thumbnail tap={tap} width={30} height={17} matte={matte} />}
-        <span className="ellipsis">{tap ? tapName(shot, tap) : 'none'}</span>
+        <span className="ellipsis">{name}</span>
       </button>
       <span />
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        <MenuItem selected={!tap} onClick={() => choose(null)}>
-          none
-        </MenuItem>
-        {shot.lanes.flatMap((l) => [
-          <ListSubheader key={`${l.id} head`}>{l.name}</ListSubheader>,
-          <MenuItem key={l.id} selected={tap?.lane === l.id && tap.after === undefined} onClick={() => choose({ lane: l.id })}>
-            {l.name}
-          </MenuItem>,
-          <MenuItem
-            key={`${l.id} start`}
-            selected={tap?.lane === l.id && tap.after === ''}
-            onClick={() => choose({ lane: l.id, after: '' })}
-          >
-            ▸ start
-          </MenuItem>,
-          ...l.steps.map((s) => (
-            <MenuItem key={s.id} selected={tap?.after === s.id} onClick={() => choose({ lane: l.id, after: s.id })}>
-              ▸ {s.name}
-            </MenuItem>
-          )),
-        ])}
-      </Menu>
+      {anchor && (
+        <Menu anchorEl={anchor} open onClose={() => setAnchor(null)}>
+          <MenuItem selected={!tap} onClick={() => choose(null)}>
+            none
+          </MenuItem>
+          {session.store.getState().shot.lanes.flatMap((l) => [
+            <ListSubheader key={`${l.id} head`}>{l.name}</ListSubheader>,
+            <MenuItem key={l.id} selected={tap?.lane === l.id && tap.after === undefined} onClick={() => choose({ lane: l.id })}>
+              {l.name}
+            </MenuItem>,
+            <MenuItem
+              key={`${l.id} start`}
+              selected={tap?.lane === l.id && tap.after === ''}
+              onClick={() => choose({ lane: l.id, after: '' })}
+            >
+              ▸ start
+            </MenuItem>,
+            ...l.steps.map((s) => (
+              <MenuItem key={s.id} selected={tap?.after === s.id} onClick={() => choose({ lane: l.id, after: s.id })}>
+                ▸ {s.name}
+              </MenuItem>
+            )),
+          ])}
+        </Menu>
+      )}
     </div>
   );
 }

@@ -14,7 +14,7 @@ import type { Param, Shot, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
 import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
-import { useRun, useShot } from '../workbench/context';
+import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 
 interface Target {
@@ -73,7 +73,7 @@ export function LinkLine({
 
 /** What can be done with a parameter besides changing it: a menu at its label, and the list of what it may follow. */
 export function useParamMenu(step: Step, name: string, d: ParamDefinition, param: Param | undefined, value: Value) {
-  const shot = useShot();
+  const { session } = useBench();
   const run = useRun();
   const { frame } = view.get();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -126,7 +126,7 @@ export function useParamMenu(step: Step, name: string, d: ParamDefinition, param
             <Autocomplete
               open
               autoHighlight
-              options={targetsFor(shot, step, name, d)}
+              options={targetsFor(session.store.getState().shot, step, name, d)}
               noOptionsText="No other step has a parameter of this kind."
               renderInput={(props) => <TextField {...props} autoFocus size="small" placeholder="Lane, step or parameter" />}
               onChange={(_, t) => {

@@ -6,14 +6,15 @@ import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
-import { useState } from 'react';
+import { memo, useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { SRGB } from '@/core/colour/transfer';
 import { admit, isKeyed, isLink, resolveParam } from '@/core/document/params';
 import type { Param, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
 import { passesOf } from '@/core/layers';
 import * as commands from '@/store/commands';
-import { useRun, useShot } from '../workbench/context';
+import { useRun, useShotPart, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { LinkLine, useParamMenu } from './ParamMenu';
 import { SamplesField } from './SamplesField';
@@ -25,17 +26,25 @@ interface RowProps {
   definition: ParamDefinition;
 }
 
-/** One parameter: label, field and key diamond, all from its definition. */
-export function ParamRow({ step, name, definition: d }: RowProps) {
-  const shot = useShot();
+const paramOf = (step: Step, name: string): Param | undefined => (name === 'mix' ? step.mix : step.params[name]);
+
+/** One parameter: label, field and key diamond, all from its definition. Drawn anew only where its own value is another. */
+export const ParamRow = memo(
+  Row,
+  (a, b) =>
+    a.step.id === b.step.id && a.name === b.name && a.definition === b.definition && paramOf(a.step, a.name) === paramOf(b.step, b.name),
+);
+
+function Row({ step, name, definition: d }: RowProps) {
   const run = useRun();
-  const moves = isKeyed(name === 'mix' ? step.mix : step.params[name]) || isLink(name === 'mix' ? step.mix : step.params[name]);
+  const param = paramOf(step, name);
+  const moves = isKeyed(param) || isLink(param);
   // A constant is the same at every frame: its row is not drawn for each.
   const shownAt = useView((s) => (moves ? s.frame : null));
   const frame = shownAt ?? view.get().frame;
   const [problem, setProblem] = useState<string | null>(null);
-  const param: Param | undefined = name === 'mix' ? step.mix : step.params[name];
-  const value = admit(d, resolveParam(shot, param, d.default, frame));
+  // What it follows may change while its own parameter stays.
+  const value = useShotState(useShallow(({ shot }) => admit(d, resolveParam(shot, param, d.default, frame))));
   const changed = name === 'mix' ? step.mix !== 1 : param !== undefined;
   const set = (v: Value, gesture?: string): void =>
     void run(`Change ${d.title.toLowerCase()}`, commands.setParams(step.id, { [name]: v }, view.get().frame), gesture);
@@ -277,8 +286,8 @@ function ColourField({
 }
 
 function LayerField({ value, set, title }: { value: string; set(v: Value): void; title: string }) {
-  const shot = useShot();
-  const layers = [...new Set(passesOf(['R', ...shot.sources.flatMap((s) => s.channels)]).map((p) => p.name))];
+  const sources = useShotPart('sources');
+  const layers = [...new Set(passesOf(['R', ...sources.flatMap((s) => s.channels)]).map((p) => p.name))];
   const all = layers.includes(value) ? layers : [...layers, value];
   return (
     <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
@@ -292,8 +301,7 @@ function LayerField({ value, set, title }: { value: string; set(v: Value): void;
 }
 
 function TableField({ value, set, title }: { value: string; set(v: Value): void; title: string }) {
-  const shot = useShot();
-  const tables = shot.sources.filter((s) => s.kind === 'lut');
+  const tables = useShotPart('sources').filter((s) => s.kind === 'lut');
   return (
     <>
       <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>

@@ -22,12 +22,19 @@ const RULER = 24;
 const ROW = 42;
 const COLLAPSED = 24;
 
-/** Milliseconds that a frame must stand before its remarks are looked for. */
+/** Milliseconds that a frame and the shot must stand before their remarks are looked for. */
 const REST = 200;
 
 /** What the plans of all lanes have to say at a frame. */
 export function useRemarks(): Remark[] {
-  const shot = useShot();
+  const edited = useShot();
+  const [shot, setShot] = useState(edited);
+  // Planning every lane takes longer than a drag's step may: it is done once edits rest.
+  useEffect(() => {
+    if (edited === shot) return undefined;
+    const timer = setTimeout(() => setShot(edited), REST);
+    return () => clearTimeout(timer);
+  }, [edited, shot]);
   // While frames pass, the remarks of the one at which that began are good enough.
   const still = useView((s) => (s.playing ? null : s.frame));
   const [frame, setFrame] = useState(still ?? 1);

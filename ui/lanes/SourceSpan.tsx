@@ -24,7 +24,7 @@ export function dragSpan(source: Source, part: Part, by: number, shotRate: numbe
 }
 
 /** Where a source's frames stand: dragged as a whole it slips in time, at an end frames are left out or taken in again. */
-export function SourceSpan({ shot, source, top }: { shot: Shot; source: Source; top: number }) {
+export function SourceSpan({ shot, source, top }: { shot: Pick<Shot, 'range' | 'frameRate'>; source: Source; top: number }) {
   const run = useRun();
   const { first, last } = spanOf(source, shot.frameRate);
   const perFrame = COLUMN / (shot.range.last - shot.range.first + 1);

@@ -5,7 +5,7 @@ import type { Lane, Note } from '@/core/document/types';
 import { spanOf } from '@/core/document/media';
 import { changeNote } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
-import { useRun, useShot } from '../workbench/context';
+import { useRun, useShotPart } from '../workbench/context';
 import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
 import { SourceSpan } from './SourceSpan';
@@ -13,11 +13,11 @@ import { COLUMN, left } from './time';
 import { useReady } from '../timeline/ready';
 
 function useScrub() {
-  const shot = useShot();
+  const range = useShotPart('range');
   const down = useRef(false);
   const go = (e: React.PointerEvent): void => {
     const r = e.currentTarget.getBoundingClientRect();
-    const { first, last } = shot.range;
+    const { first, last } = range;
     const f = first + Math.floor(((e.clientX - r.left) / r.width) * (last - first + 1));
     view.set({ frame: Math.min(last, Math.max(first, f)), playing: false });
   };
@@ -38,7 +38,7 @@ function useScrub() {
 }
 
 export function Ruler({ head }: { head: React.ReactNode }) {
-  const shot = useShot();
+  const shot = { range: useShotPart('range'), notes: useShotPart('notes') };
   const inOut = useView((s) => s.inOut);
   const { ready } = useReady();
   const scrub = useScrub();
@@ -92,7 +92,7 @@ export function Ruler({ head }: { head: React.ReactNode }) {
 
 /** A note on the ruler: dragged it goes to other frames, by its right end it lasts longer or shorter. A click goes there. */
 function NoteMark({ note }: { note: Note }) {
-  const shot = useShot();
+  const shot = { range: useShotPart('range') };
   const run = useRun();
   const { first, last } = shot.range;
   const count = last - first + 1;
@@ -135,7 +135,7 @@ function runs(frames: readonly number[]): [number, number][] {
 }
 
 export function TimeStrip({ lane }: { lane: Lane }) {
-  const shot = useShot();
+  const shot = { range: useShotPart('range'), sources: useShotPart('sources'), frameRate: useShotPart('frameRate') };
   const selection = useView((s) => (s.selection?.kind === 'step' ? s.selection.id : null));
   const scrub = useScrub();
   const { start } = lane;
@@ -164,7 +164,7 @@ export function TimeStrip({ lane }: { lane: Lane }) {
 
 /** One line through all rows, on a layer of its own: a frame that passes moves it and paints nothing anew. */
 export function Playhead({ height }: { height: number }) {
-  const { first, last } = useShot().range;
+  const { first, last } = useShotPart('range');
   const frame = useView((s) => s.frame);
   const x = (COLUMN * (frame - first + 0.5)) / (last - first + 1);
   return (

@@ -4,7 +4,6 @@ import type { Shot } from '@/core/document/types';
 export const COLUMN = 352;
 
 /** Frames to per cent of the strip's width; a frame stands in the middle of its share. */
-export const left = (shot: Shot, frame: number): string => {
-  const { first, last } = shot.range;
+export const left = ({ range: { first, last } }: Pick<Shot, 'range'>, frame: number): string => {
   return `${(100 * (frame - first + 0.5)) / (last - first + 1)}%`;
 };

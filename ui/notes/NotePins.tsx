@@ -2,7 +2,7 @@
 import type { StagePlace } from '../stage/Stage';
 import { DragBox } from '../stage/DragBox';
 import { changeNote } from '@/store/commands';
-import { useRun, useShot } from '../workbench/context';
+import { useRun, useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 
 interface Props {
@@ -12,11 +12,11 @@ interface Props {
 
 /** Pins of the notes at the frame that is seen; while one is being placed, a click puts it down. */
 export function NotePins({ place, toPicture }: Props) {
-  const shot = useShot();
+  const notes = useShotPart('notes');
   const run = useRun();
   const frame = useView((s) => s.frame);
   const placing = useView((s) => s.placing);
-  const here = shot.notes.filter((n) => n.at && !n.done && frame >= n.frame && frame <= (n.last ?? n.frame));
+  const here = notes.filter((n) => n.at && !n.done && frame >= n.frame && frame <= (n.last ?? n.frame));
   return (
     <>
       {here.map((n) => (

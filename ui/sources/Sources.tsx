@@ -19,7 +19,7 @@ import { Renamable } from '../lanes/Renamable';
 import { useJob } from '../jobs/jobs';
 import { toastError } from '../theme/toast';
 import { bringInFiles, relinkMedia, replaceMedia, drawAnew } from '../workbench/bring-in';
-import { useBench, useRun, useShot } from '../workbench/context';
+import { useBench, useRun, useShotPart } from '../workbench/context';
 import type { Dragged } from '../workbench/drag';
 import { canLink, chooseToLink, filesOfField } from '../workbench/drop';
 import { RowMenu } from '../workbench/RowMenu';
@@ -31,7 +31,7 @@ import { StorageMeter } from './StorageMeter';
 
 /** What was brought in: thumbnails, facts, and how the pixels are understood. */
 export function Sources() {
-  const shot = useShot();
+  const sources = useShotPart('sources');
   const selection = useView((s) => s.selection);
   const bench = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
@@ -61,7 +61,7 @@ export function Sources() {
         </Menu>
       </div>
       <div className="scroll">
-        {shot.sources.map((s) => (
+        {sources.map((s) => (
           <SourceRow key={s.id} source={s} selected={selection?.kind === 'source' && selection.id === s.id} />
         ))}
         <div className="dropzone">Drop files or a folder</div>
@@ -97,7 +97,7 @@ function useAccess(source: Source): { access: Access; missing: string[]; look():
 function SourceRow({ source, selected }: { source: Source; selected: boolean }) {
   const run = useRun();
   const bench = useBench();
-  const { frameRate } = useShot();
+  const frameRate = useShotPart('frameRate');
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const [grid, setGrid] = useState(false);

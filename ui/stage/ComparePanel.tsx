@@ -4,13 +4,13 @@ import Popover from '@mui/material/Popover';
 import Slider from '@mui/material/Slider';
 import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
-import { useShot } from '../workbench/context';
+import { useBench } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { MODES, pinSeen, recallPin, setCompare } from './compare';
 
 /** The compare pill of the picture bar, with the four pins and the ways of comparing. */
 export function ComparePanel() {
-  const shot = useShot();
+  const { session } = useBench();
   const pins = useView((s) => s.pins);
   const compare = useView((s) => s.compare);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -20,7 +20,7 @@ export function ComparePanel() {
     if (value !== 'off' && !pins[compare.pin]) {
       const first = pins.findIndex((p) => p !== null);
       if (first >= 0) setCompare({ pin: first });
-      else pinSeen(shot, compare.pin, true);
+      else pinSeen(session.store.getState().shot, compare.pin, true);
     }
     setCompare({ mode: value });
   };
@@ -62,8 +62,11 @@ export function ComparePanel() {
               <button className="pill grow" disabled={!pin} aria-label={`Compare with pin ${i + 1}`} onClick={() => setCompare({ pin: i })}>
                 {pin ? <b className="ellipsis">{pin.label}</b> : <span className="ash">empty</span>}
               </button>
-              <Button onClick={() => pinSeen(shot, i, false)}>Pin</Button>
-              <Button onClick={() => pinSeen(shot, i, true)} title="Keeps the picture as it is now, whatever changes">
+              <Button onClick={() => pinSeen(session.store.getState().shot, i, false)}>Pin</Button>
+              <Button
+                onClick={() => pinSeen(session.store.getState().shot, i, true)}
+                title="Keeps the picture as it is now, whatever changes"
+              >
                 Keep
               </Button>
               <Button disabled={!pin} onClick={() => recallPin(i)}>

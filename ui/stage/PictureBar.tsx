@@ -8,7 +8,7 @@ import { SPACES } from '@/core/colour/spaces';
 import { passesOf } from '@/core/layers';
 import { useShallow } from 'zustand/react/shallow';
 import { ComparePanel } from './ComparePanel';
-import { seenTap, tapName, useShot } from '../workbench/context';
+import { seenTap, tapName, useShotPart, useShotState } from '../workbench/context';
 import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 
@@ -54,8 +54,14 @@ const SHOWN: readonly { key: ShownKey; label: string }[] = [
 export const PictureBar = memo(Bar, (a, b) => a.zoom === b.zoom && a.available.join() === b.available.join());
 
 function Bar({ available, zoom }: { available: readonly string[]; zoom: number }) {
-  const shot = useShot();
+  const sources = useShotPart('sources');
   const seen = useView((s) => s.seen);
+  // Names alone: an edit of a step is nothing that is shown here.
+  const label = useShotState(({ shot }) => {
+    const tap = seenTap(shot, seen);
+    return tap ? tapName(shot, tap) : 'nothing';
+  });
+  const lanes = useShotState(useShallow(({ shot }) => shot.lanes.flatMap((l) => [l.id, l.name])));
   const layer = useView((s) => s.layer);
   const channel = useView((s) => s.channel);
   const exposure = useView((s) => s.exposure);
@@ -67,8 +73,7 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
   const area = useView((s) => s.area);
   const sampleSize = useView((s) => s.sampleSize);
   const shown = useView(useShallow(({ filmstrip, guides, burnIn, probing }) => ({ filmstrip, guides, burnIn, probing })));
-  const tap = seenTap(shot, seen);
-  const tables = shot.sources.filter((s) => s.kind === 'lut');
+  const tables = sources.filter((s) => s.kind === 'lut');
   const transforms = [
     ...TRANSFORMS,
     ...tables.map((s) => ({
@@ -83,9 +88,9 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
       <Choice
         title="What is seen"
         prefix=""
-        label={tap ? tapName(shot, tap) : 'nothing'}
+        label={label}
         value={seen ? 'other' : 'result'}
-        options={[{ value: 'result', label: 'Result' }, ...shot.lanes.map((l) => ({ value: l.id, label: l.name }))]}
+        options={[{ value: 'result', label: 'Result' }, ...lanes.flatMap((id, i) => (i % 2 ? [] : [{ value: id, label: lanes[i + 1]! }]))]}
         onChoose={(v) => view.set({ seen: v === 'result' ? null : { lane: v }, layer: '' })}
       />
       {layers.length > 1 && (

@@ -11,7 +11,7 @@ import Tab from '@mui/material/Tab';
 import Tabs from '@mui/material/Tabs';
 import Tooltip from '@mui/material/Tooltip';
 import { useRemarks } from '../lanes/Lanes';
-import { useShot } from '../workbench/context';
+import { useShotPart } from '../workbench/context';
 import { useShallow } from 'zustand/react/shallow';
 import type { ViewState } from '../workbench/state';
 import { useView, view } from '../workbench/state';
@@ -22,7 +22,7 @@ import { useReady } from './ready';
 const NEXT_LOOP: Record<ViewState['loop'], ViewState['loop']> = { loop: 'bounce', bounce: 'once', once: 'loop' };
 
 export function Transport() {
-  const shot = useShot();
+  const shot = { range: useShotPart('range'), notes: useShotPart('notes'), frameRate: useShotPart('frameRate') };
   const { playing, loop, pace, tab, inOut } = useView(
     useShallow(({ playing, loop, pace, tab, inOut }) => ({ playing, loop, pace, tab, inOut })),
   );

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { findStep } from '@/core/document/params';
 import type { Tap } from '@/core/document/types';
 import * as commands from '@/store/commands';
-import { useRun, useShot } from './context';
+import { useBench, useRun } from './context';
 import { view } from './state';
 
 /** What is dragged, and where it may be dropped. */
@@ -15,7 +15,7 @@ export type Target = { kind: 'board' } | { kind: 'slot'; lane: string; index: nu
 
 /** Dragging sources, lanes and chips over the whole workbench; Alt copies a chip. */
 export function DragArea({ children }: { children: ReactNode }) {
-  const shot = useShot();
+  const { session } = useBench();
   const run = useRun();
   const [dragged, setDragged] = useState<Dragged | null>(null);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
@@ -41,6 +41,7 @@ export function DragArea({ children }: { children: ReactNode }) {
   };
 
   const tapFor = (what: Dragged): Tap | null => {
+    const { shot } = session.store.getState();
     if (what.kind === 'lane') return { lane: what.id };
     if (what.kind === 'chip') {
       const found = findStep(shot, what.id);

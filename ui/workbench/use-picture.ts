@@ -149,7 +149,7 @@ export function usePicture(): PictureOnScreen {
 }
 
 /** The range that plays. */
-export const playRange = (shot: Shot, inOut: { first: number; last: number } | null) => inOut ?? shot.range;
+export const playRange = (shot: Pick<Shot, 'range'>, inOut: { first: number; last: number } | null) => inOut ?? shot.range;
 
 /** The picture of a pin at the frame and size of the stage; the last one stays until the next is there. */
 export function usePinned(pin: Pin | null): { rendered: Rendered; scale: number } | null {
