@@ -99,3 +99,28 @@ test('a region key from samples, marked on several frames, joins the key; the re
   await worst.click();
   await expect(page.getByRole('textbox', { name: 'Frame', exact: true })).toHaveValue(frame.padStart(4, '0'));
 });
+
+test('a key is looked at over another lane, over three backings at once, and over a colour', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG010 keeper').click();
+  await settled(page);
+  await page.getByTestId('chip Screen key').click();
+  await page.keyboard.press('v');
+  await settled(page);
+  const choose = async (option: RegExp): Promise<void> => {
+    await page.getByRole('button', { name: /What lies behind/ }).click();
+    await page.getByRole('menuitem', { name: option }).click();
+  };
+  await choose(/^three at once/);
+  await expectShown(page, 100, 300, [0, 0, 0], 4);
+  await expectShown(page, 480, 30, [255, 255, 255], 4);
+  await expectShown(page, 860, 300, [118, 118, 118], 4);
+  await choose(/^keeper screen$/);
+  await expect(async () => {
+    const [r, g, b] = await shownAt(page, 860, 300);
+    expect(g! - Math.max(r!, b!)).toBeGreaterThan(30);
+  }).toPass();
+  await choose(/^a colour$/);
+  await page.getByLabel('Backing colour').fill('#ff0000');
+  await expectShown(page, 860, 300, [255, 0, 0], 4);
+});

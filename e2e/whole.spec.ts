@@ -214,3 +214,24 @@ test('nothing scrolls or is cut off from 1280×800 to 2560×1440', async ({ page
     await expect(page.getByRole('button', { name: 'Export' })).toBeInViewport({ ratio: 1 });
   }
 });
+
+test('corners are pinned by grips and sides on the stage, each drag one undo', async ({ page }) => {
+  await openKeeper(page);
+  await page.getByTestId('lane harbour').getByText('harbour', { exact: true }).first().click();
+  await addStep(page, 'Corner pin');
+  await expect(page.getByTestId('corners-handle')).toBeVisible();
+  await drag(page, await stagePoint(page, 0, 0), await stagePoint(page, 240, 120));
+  const x = page.getByRole('textbox', { name: 'Top left x', exact: true });
+  await expect(async () => expect(Math.abs(Number(await x.inputValue()) - 240)).toBeLessThan(6)).toPass();
+  // Where the corner was there is nothing now but the checker behind.
+  await expectShown(page, 60, 30, [88, 88, 88], 16);
+  // The right side, both of its corners.
+  await drag(page, await stagePoint(page, 960, 270), await stagePoint(page, 860, 270));
+  for (const name of ['Top right x', 'Bottom right x'])
+    await expect(async () =>
+      expect(Number(await page.getByRole('textbox', { name, exact: true }).inputValue())).toBeLessThan(-80),
+    ).toPass();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('textbox', { name: 'Top right x', exact: true })).toHaveValue('0.0');
+  await expect(async () => expect(Math.abs(Number(await x.inputValue()) - 240)).toBeLessThan(6)).toPass();
+});

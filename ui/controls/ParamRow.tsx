@@ -8,7 +8,6 @@ import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { SRGB } from '@/core/colour/transfer';
 import { admit, isKeyed, isLink, resolveParam } from '@/core/document/params';
 import type { Param, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
@@ -17,6 +16,7 @@ import * as commands from '@/store/commands';
 import { useRun, useShotPart, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { LinkLine, useParamMenu } from './ParamMenu';
+import { fromHex, hexOf } from './hex';
 import { SamplesField } from './SamplesField';
 import { NumberField, newGesture, useGesture } from './NumberField';
 
@@ -217,16 +217,6 @@ function Numbers({ d, value, set, onProblem }: { d: ParamDefinition; value: read
   );
 }
 
-const hex = (v: readonly number[]): string =>
-  `#${v
-    .map((x) =>
-      Math.round(255 * Math.min(1, Math.max(0, SRGB.encode(x))))
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-const fromHex = (h: string): number[] => [1, 3, 5].map((i) => SRGB.decode(parseInt(h.slice(i, i + 2), 16) / 255));
-
 function ColourField({
   title,
   value,
@@ -245,10 +235,10 @@ function ColourField({
         type="color"
         className="swatch"
         aria-label={`${title} swatch`}
-        value={hex(value)}
+        value={hexOf(value)}
         onFocus={() => setGesture(newGesture())}
         onChange={(e) => set(fromHex(e.target.value), gesture)}
-        style={{ background: hex(value) }}
+        style={{ background: hexOf(value) }}
       />
       <div className="triple grow">
         {value.map((v, i) => (

@@ -7,6 +7,7 @@ import { memo, useState } from 'react';
 import { SPACES } from '@/core/colour/spaces';
 import { passesOf } from '@/core/layers';
 import { useShallow } from 'zustand/react/shallow';
+import { fromHex, hexOf } from '../controls/hex';
 import { ComparePanel } from './ComparePanel';
 import { seenTap, tapName, useShotPart, useShotState } from '../workbench/context';
 import type { Backing, ChannelView, ViewTransform } from '../workbench/state';
@@ -33,6 +34,7 @@ const BACKINGS: readonly { value: Backing; label: string }[] = [
   { value: 'black', label: 'black' },
   { value: 'white', label: 'white' },
   { value: 'grey', label: 'mid grey' },
+  { value: 'thirds', label: 'three at once' },
 ];
 
 const TRANSFORMS: readonly { value: ViewTransform; label: string; help: string }[] = [
@@ -68,12 +70,18 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
   const gamma = useView((s) => s.gamma);
   const transform = useView((s) => s.transform);
   const backing = useView((s) => s.backing);
+  const backingColour = useView((s) => s.backingColour);
   const scale = useView((s) => s.scale);
   const picking = useView((s) => s.picking);
   const area = useView((s) => s.area);
   const sampleSize = useView((s) => s.sampleSize);
   const shown = useView(useShallow(({ filmstrip, guides, burnIn, probing }) => ({ filmstrip, guides, burnIn, probing })));
   const tables = sources.filter((s) => s.kind === 'lut');
+  const backings = [
+    ...BACKINGS,
+    { value: 'colour' as const, label: 'a colour' },
+    ...lanes.flatMap((id, i) => (i % 2 ? [] : [{ value: `lane ${id}` as const, label: lanes[i + 1]! }])),
+  ];
   const transforms = [
     ...TRANSFORMS,
     ...tables.map((s) => ({
@@ -147,11 +155,20 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
       <Choice
         title="What lies behind transparent pixels"
         prefix="on"
-        label={BACKINGS.find((b) => b.value === backing)!.label}
+        label={backings.find((b) => b.value === backing)?.label ?? 'checker'}
         value={backing}
-        options={BACKINGS}
+        options={backings.map((b) => (b.value === 'thirds' ? { ...b, label: 'three at once: black, white, grey' } : b))}
         onChoose={(v) => view.set({ backing: v as Backing })}
       />
+      {backing === 'colour' && (
+        <input
+          type="color"
+          className="swatch"
+          aria-label="Backing colour"
+          value={hexOf(backingColour)}
+          onChange={(e) => view.set({ backingColour: fromHex(e.target.value) })}
+        />
+      )}
       <ComparePanel />
       <Choice
         title="Shown with the picture"

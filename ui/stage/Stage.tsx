@@ -7,7 +7,7 @@ import { NotePins } from '../notes/NotePins';
 import { useShot, seenTap, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
-import { useOther } from './compare';
+import { useBacking, useOther } from './compare';
 import { AreaBox } from './AreaBox';
 import { DragBox } from './DragBox';
 import { Filmstrip } from './Filmstrip';
@@ -51,6 +51,7 @@ export function Stage() {
   // Side by side each picture has half of the stage.
   const room = compare.mode === 'side' ? { ...size, width: size.width / 2 } : size;
   const place = placeOf(room, format, zoom, centre);
+  const behind = useBacking(backing);
   const { other, flipped } = useOther(place, format, ratio);
   const shown = flipped?.rendered ?? rendered;
   const shownScale = flipped?.scale ?? scale;
@@ -68,7 +69,21 @@ export function Stage() {
     const c = canvas.current!;
     drawing.current ??= new WorkerDrawing(c);
     const [x, y, z] = [place.x * ratio, place.y * ratio, place.zoom * ratio];
-    const look: Look = { x, y, zoom: z, exposure, gamma, transform, lut, channel, backing, surround: v.surround, other };
+    const look: Look = {
+      x,
+      y,
+      zoom: z,
+      exposure,
+      gamma,
+      transform,
+      lut,
+      channel,
+      backing,
+      surround: v.surround,
+      other,
+      backingColour: v.backingColour,
+      behind,
+    };
     const said = { frame: rendered ? String(picture.frame) : '', scale: String(scale) };
     c.dataset.drawn = 'no';
     drawing.current.draw({
@@ -97,6 +112,8 @@ export function Stage() {
     lut,
     channel,
     backing,
+    v.backingColour,
+    behind,
     v.surround,
     picture.frame,
     compare,

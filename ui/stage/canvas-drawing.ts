@@ -76,7 +76,7 @@ export class CanvasDrawing implements Drawing {
     if (channel === 'luma') return even(this.code((0.2126 * r + 0.7152 * g + 0.0722 * b) * gain));
     if (channel === 'audit') return set(auditColour(a, x, y));
     if (channel !== 'colour' && channel !== 'overlay') return even(this.code({ R: r, G: g, B: b }[channel] * gain));
-    const behind = look.backing === 'white' ? 1 : look.backing === 'grey' ? 0.18 : look.backing === 'black' ? 0 : checker(x, y);
+    const behind = BEHIND[look.backing] ?? checker(x, y);
     if (channel === 'overlay') {
       const cover = 0.6 * (1 - Math.min(1, Math.max(0, a)));
       const tint = (v: number, to: number): number => this.code(v * gain) * (1 - cover) + to * cover;
@@ -86,6 +86,9 @@ export class CanvasDrawing implements Drawing {
     set([this.code(r * gain + through), this.code(g * gain + through), this.code(b * gain + through)]);
   }
 }
+
+/** The plain backings; without WebGL2 the others are a checker. */
+const BEHIND: Partial<Record<Look['backing'], number>> = { white: 1, grey: 0.18, black: 0 };
 
 const checker = (x: number, y: number): number => ((Math.floor(x / 12) + Math.floor(y / 12)) % 2 ? 0.13 : 0.075);
 

@@ -1,6 +1,7 @@
+import { useMemo } from 'react';
 import type { Shot } from '@/core/document/types';
 import { tapName } from '../workbench/context';
-import type { Compare, CompareMode, Pin } from '../workbench/state';
+import type { Backing, Compare, CompareMode, Pin } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 import { usePinned } from '../workbench/use-picture';
 import type { OtherLook } from './look';
@@ -55,6 +56,13 @@ export function toggleWipe(shot: Shot): void {
 
 /** The direction from the picture to the other across the wipe's line. */
 export const wipeNormal = (angle: number): [number, number] => [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+
+/** The picture of the lane that lies behind what is seen, where a lane is the backing. */
+export function useBacking(backing: Backing): { rendered: OtherLook['rendered']; scale: number } | null {
+  const lane = backing.startsWith('lane ') ? backing.slice(5) : null;
+  const pin = useMemo((): Pin | null => (lane === null ? null : { label: 'backing', tap: { lane }, layer: '' }), [lane]);
+  return usePinned(pin);
+}
 
 /** What is compared with, as the stage draws it: null where nothing is, or it is not there yet. */
 export function useOther(

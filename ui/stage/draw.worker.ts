@@ -17,8 +17,8 @@ const reply = (answer: DrawReply): void => self.postMessage(answer);
 
 let drawing: Drawing | null = null;
 let canvas: OffscreenCanvas | null = null;
-/** The picture and what it is compared with, as they came last: they are sent once. */
-const pictures: [Rendered | null, Rendered | null] = [null, null];
+/** The picture, what it is compared with and what lies behind, as they came last: they are sent once. */
+const pictures: [Rendered | null, Rendered | null, Rendered | null] = [null, null, null];
 let lut: Look['lut'] = null;
 
 function draw(message: DrawMessage): void {
@@ -28,11 +28,13 @@ function draw(message: DrawMessage): void {
   if (canvas.height !== message.height) canvas.height = message.height;
   if (message.picture !== 'same') pictures[0] = message.picture;
   if (message.other !== 'same') pictures[1] = message.other;
+  if (message.behind !== 'same') pictures[2] = message.behind;
   if (message.lut !== 'same') lut = message.lut;
   drawing ??= makeDrawing(canvas);
   const { compare } = message;
   const other: OtherLook | null = compare && pictures[1] ? { ...compare, rendered: pictures[1] } : null;
-  drawing.draw(pictures[0], message.scale, { ...message.look, lut, other });
+  const behind = pictures[2] && { rendered: pictures[2], scale: message.behindScale };
+  drawing.draw(pictures[0], message.scale, { ...message.look, lut, other, behind });
 }
 
 self.onmessage = ({ data }: MessageEvent<DrawMessage>): void => {

@@ -12,7 +12,7 @@ in vec2 at; void main() { gl_Position = vec4(at, 0.0, 1.0); }`;
 const FRAGMENT = `#version 300 es
 precision highp float;
 uniform sampler2D picture; uniform vec2 canvas; uniform vec2 size; uniform vec2 corner; uniform vec4 place; uniform vec4 frame; uniform vec4 bounds; uniform sampler2D other; uniform vec4 otherPlace; uniform vec2 otherCorner; uniform int compare; uniform vec4 wipe; uniform float differenceGain;
-uniform float gain; uniform float gamma; uniform int transform; uniform int channel; uniform int backing; uniform vec3 surround;
+uniform float gain; uniform float gamma; uniform int transform; uniform int channel; uniform int backing; uniform vec3 backingColour; uniform sampler2D under; uniform vec4 underPlace; uniform vec2 underCorner; uniform vec3 surround;
 out vec4 colour;
 ${LUT_SHADER}
 vec3 srgb(vec3 c) { return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
@@ -33,7 +33,19 @@ void line(vec2 at, vec4 box, float strength, inout vec3 shown) {
   bool span = all(greaterThan(at, low - 1.0)) && all(lessThan(at, high + 1.0));
   if (span && min(d.x, d.y) < 0.5) shown = mix(shown, vec3(0.42), strength);
 }
+bool within(vec2 uv) { return all(greaterThanEqual(uv, vec2(0.0))) && all(lessThan(uv, vec2(1.0))); }
 vec3 behind(vec2 p) {
+  // Where two stand side by side each lies on the whole of it.
+  vec2 q = compare == 2 && p.x >= canvas.x * 0.5 ? p - vec2(canvas.x * 0.5, 0.0) : p;
+  if (backing == 4) {
+    float third = (q.x - place.x) / (frame.z * place.z) * 3.0;
+    return third < 1.0 ? vec3(0.0) : third < 2.0 ? vec3(1.0) : vec3(0.18);
+  }
+  if (backing == 5) return backingColour * gain;
+  if (backing == 6) {
+    vec2 uv = ((q - place.xy) / underPlace.xy - underCorner) / underPlace.zw;
+    return within(uv) ? texture(under, uv).rgb * gain : vec3(0.0);
+  }
   if (backing == 1) return vec3(0.0);
   if (backing == 2) return vec3(1.0);
   if (backing == 3) return vec3(0.18);
@@ -57,7 +69,6 @@ vec3 seen(vec4 v, vec2 screen) {
   if (v.a == 1.0) return vec3(0.91, 0.89, 0.85);
   return mix(vec3(0.12, 0.24, 0.23), vec3(0.55, 0.78, 0.74), v.a);
 }
-bool within(vec2 uv) { return all(greaterThanEqual(uv, vec2(0.0))) && all(lessThan(uv, vec2(1.0))); }
 void main() {
   vec2 screen = vec2(gl_FragCoord.x, canvas.y - gl_FragCoord.y);
   vec2 half_ = vec2(canvas.x * 0.5, 0.0);
@@ -88,12 +99,15 @@ void main() {
   colour = vec4(shown, 1.0);
 }`;
 
+/** Texture units of the picture, what it is compared with, and what lies behind; 1 to 3 are the colour table's. */
+const UNITS = [0, 4, 5] as const;
+
 /** Draws a float picture with WebGL2; made once for a canvas. Throws where the browser has no WebGL2. */
 export class GlDrawing implements Drawing {
   private readonly gl: WebGL2RenderingContext;
   private readonly program: WebGLProgram;
-  private readonly textures: [WebGLTexture, WebGLTexture];
-  private readonly shown: [Rendered | null, Rendered | null] = [null, null];
+  private readonly textures: [WebGLTexture, WebGLTexture, WebGLTexture];
+  private readonly shown: [Rendered | null, Rendered | null, Rendered | null] = [null, null, null];
   private readonly lut: GlLut;
 
   constructor(readonly canvas: OffscreenCanvas) {
@@ -119,7 +133,7 @@ export class GlDrawing implements Drawing {
     gl.enableVertexAttribArray(at);
     gl.vertexAttribPointer(at, 2, gl.FLOAT, false, 0, 0);
     this.lut = new GlLut(gl);
-    this.textures = [this.pictureTexture(), this.pictureTexture()];
+    this.textures = [this.pictureTexture(), this.pictureTexture(), this.pictureTexture()];
   }
 
   private pictureTexture(): WebGLTexture {
@@ -138,11 +152,11 @@ export class GlDrawing implements Drawing {
   }
 
   /** Puts a picture into its texture, where it is not there already. Texture units 1 to 3 are the colour table's. */
-  private load(slot: 0 | 1, rendered: Rendered): readonly [number, number] {
+  private load(slot: 0 | 1 | 2, rendered: Rendered): readonly [number, number] {
     const { gl } = this;
     const { region, pixels } = rendered;
     const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
-    gl.activeTexture(gl.TEXTURE0 + (slot === 0 ? 0 : 4));
+    gl.activeTexture(gl.TEXTURE0 + UNITS[slot]);
     gl.bindTexture(gl.TEXTURE_2D, this.textures[slot]);
     if (this.shown[slot] !== rendered) {
       gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, w, h, 0, gl.RGBA, gl.FLOAT, pixels);
@@ -174,6 +188,7 @@ export class GlDrawing implements Drawing {
     const { x0, y0, x1, y1 } = rendered.bounds;
     gl.uniform4f(at('bounds'), x0, y0, x1, y1);
     this.useOther(look, at);
+    this.useBacking(look, at);
     gl.uniform1f(at('gain'), 2 ** look.exposure);
     gl.uniform1f(at('gamma'), look.gamma);
     gl.uniform1i(at('transform'), look.lut ? 5 : Math.max(0, TRANSFORMS.indexOf(look.transform)));
@@ -181,9 +196,21 @@ export class GlDrawing implements Drawing {
     // The page is sRGB: only this canvas says that its values are wider.
     if ('drawingBufferColorSpace' in gl) gl.drawingBufferColorSpace = look.transform === 'P3' ? 'display-p3' : 'srgb';
     gl.uniform1i(at('channel'), CHANNELS.indexOf(look.channel));
-    gl.uniform1i(at('backing'), BACKINGS.indexOf(look.backing));
     gl.uniform3f(at('surround'), ...surround);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
+  }
+
+  /** What lies behind. A lane whose picture is not there yet is a checker. */
+  private useBacking({ backing, backingColour, behind, zoom }: Look, at: (name: string) => WebGLUniformLocation | null): void {
+    const { gl } = this;
+    gl.uniform1i(at('under'), UNITS[2]);
+    gl.uniform3f(at('backingColour'), ...backingColour);
+    gl.uniform1i(at('backing'), behind ? BACKINGS.length : Math.max(0, BACKINGS.indexOf(backing)));
+    if (!behind) return;
+    const [w, h] = this.load(2, behind.rendered);
+    const pixel = zoom / behind.scale;
+    gl.uniform4f(at('underPlace'), pixel, pixel, w, h);
+    gl.uniform2f(at('underCorner'), behind.rendered.region.x0, behind.rendered.region.y0);
   }
 
   /** What is compared with. Its sampler is set even where there is nothing: two kinds must not share a unit. */

@@ -5,7 +5,7 @@ import type { ViewLut } from './view-lut';
 import type { Backing, ChannelView, CompareMode, ViewTransform } from '../workbench/state';
 
 export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit', 'overlay'];
-export const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey'];
+export const BACKINGS: readonly Backing[] = ['checker', 'black', 'white', 'grey', 'thirds', 'colour'];
 export const TRANSFORMS: readonly ViewTransform[] = ['sRGB', 'Rec.709', 'soft', 'linear', 'P3'];
 /** Greys around the picture; the page's own colour is the dark one's. */
 export const SURROUND: Record<Surround, readonly [number, number, number]> = {
@@ -27,6 +27,9 @@ export interface Look {
   lut: ViewLut | null;
   channel: ChannelView;
   backing: Backing;
+  backingColour: readonly [number, number, number];
+  /** The picture that lies behind, where a lane is the backing and its picture is there. */
+  behind: { rendered: Rendered; scale: number } | null;
   surround: Surround;
   /** What is compared with the picture, and how. */
   other: OtherLook | null;

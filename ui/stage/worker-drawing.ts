@@ -11,8 +11,10 @@ export interface DrawMessage {
   scale: number;
   picture: Sent<Rendered>;
   other: Sent<Rendered>;
+  behind: Sent<Rendered>;
+  behindScale: number;
   lut: Sent<NonNullable<Look['lut']>>;
-  look: Omit<Look, 'lut' | 'other'>;
+  look: Omit<Look, 'lut' | 'other' | 'behind'>;
   compare: Omit<OtherLook, 'rendered'> | null;
 }
 
@@ -37,7 +39,12 @@ export interface StageDrawing {
 export class WorkerDrawing {
   private readonly worker = new Worker(new URL('./draw.worker.ts', import.meta.url), { type: 'module' });
   private offscreen: OffscreenCanvas | null;
-  private sent: { picture: Rendered | null; other: Rendered | null; lut: Look['lut'] } = { picture: null, other: null, lut: null };
+  private sent: { picture: Rendered | null; other: Rendered | null; behind: Rendered | null; lut: Look['lut'] } = {
+    picture: null,
+    other: null,
+    behind: null,
+    lut: null,
+  };
   private running: StageDrawing | null = null;
   private next: StageDrawing | null = null;
 
@@ -64,7 +71,8 @@ export class WorkerDrawing {
     this.running = wish;
     this.next = null;
     const { width, height, scale, rendered, look } = wish;
-    const { lut, other, ...rest } = look;
+    const { lut, other, behind, ...rest } = look;
+    const under = behind?.rendered ?? null;
     const { sent } = this;
     const message: DrawMessage = {
       width,
@@ -72,11 +80,13 @@ export class WorkerDrawing {
       scale,
       picture: rendered === sent.picture ? 'same' : rendered,
       other: !other || other.rendered === sent.other ? 'same' : other.rendered,
+      behind: under === sent.behind ? 'same' : under,
+      behindScale: behind?.scale ?? 1,
       lut: lut === sent.lut ? 'same' : lut,
       look: rest,
       compare: other && { scale: other.scale, mode: other.mode, wipe: other.wipe, gain: other.gain },
     };
-    this.sent = { picture: rendered, other: other?.rendered ?? sent.other, lut };
+    this.sent = { picture: rendered, other: other?.rendered ?? sent.other, behind: under, lut };
     const canvas = this.offscreen;
     this.offscreen = null;
     this.worker.postMessage(canvas ? { ...message, canvas } : message, canvas ? [canvas] : []);

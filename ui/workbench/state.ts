@@ -5,7 +5,8 @@ import type { Rendered } from '@/engine/host';
 import type { Remark } from '@/core/evaluate/plan';
 
 export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit' | 'overlay';
-export type Backing = 'checker' | 'black' | 'white' | 'grey';
+/** `thirds` is black, white and grey beside each other; `lane` and a lane's id is that lane's picture. */
+export type Backing = 'checker' | 'black' | 'white' | 'grey' | 'thirds' | 'colour' | `lane ${string}`;
 /** How scene-linear light becomes code values for the display; `lut` and a source's id looks through that colour table. */
 export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear' | 'P3' | `lut ${string}`;
 export type Selection = { kind: 'step'; id: string } | { kind: 'lane'; id: string } | { kind: 'source'; id: string } | null;
@@ -59,6 +60,8 @@ export interface ViewState {
   gamma: number;
   transform: ViewTransform;
   backing: Backing;
+  /** Scene-linear, for a backing of one colour. */
+  backingColour: readonly [number, number, number];
   surround: Surround;
   pins: readonly (Pin | null)[];
   compare: Compare;
@@ -109,6 +112,7 @@ const fresh: ViewState = {
   gamma: 1,
   transform: 'sRGB',
   backing: 'checker',
+  backingColour: [0.05, 0.1, 0.3],
   surround: 'dark',
   pins: [null, null, null, null],
   compare: { mode: 'off', pin: 0, x: 0.5, y: 0.5, angle: 0, base: null, gain: 1 },

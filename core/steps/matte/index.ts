@@ -9,6 +9,7 @@ import { rangeKey } from './range-key';
 import { screenKey } from './screen-key';
 import { screenPlate } from './screen-plate';
 import { softenMatte } from './soften-matte';
+import { steadyMatte } from './steady-matte';
 import { tidyMatte } from './tidy-matte';
 
 export const matteSteps = [
@@ -21,6 +22,7 @@ export const matteSteps = [
   choke,
   softenMatte,
   tidyMatte,
+  steadyMatte,
   combineMattes,
   edgeDetail,
   extendColour,

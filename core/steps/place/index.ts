@@ -1,5 +1,6 @@
 import { conform } from './conform';
+import { cornerPin } from './corner-pin';
 import { crop } from './crop';
 import { transform } from './transform';
 
-export const placeSteps = [transform, crop, conform];
+export const placeSteps = [transform, cornerPin, crop, conform];

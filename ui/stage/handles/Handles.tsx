@@ -6,6 +6,7 @@ import type { StagePlace } from '../Stage';
 /** Konva draws on a canvas of its own and does not run on the server. */
 const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
   transform: dynamic(() => import('./TransformHandle').then((m) => m.TransformHandle), { ssr: false }),
+  cornerPin: dynamic(() => import('./CornersHandle').then((m) => m.CornersHandle), { ssr: false }),
   crop: dynamic(() => import('./CropHandle').then((m) => m.CropHandle), { ssr: false }),
 };
 
