@@ -217,11 +217,14 @@ test('steps and lanes travel: copied in runs, kept as recipes, pasted into anoth
 
   // Menus name lanes and steps anew.
   await page.getByRole('button', { name: 'Menu of lane keeper', exact: true }).click();
+  const name = page.getByRole('textbox', { name: 'Name', exact: true });
   await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await expect(name).toBeFocused();
   await page.keyboard.type('night keeper');
   await page.keyboard.press('Enter');
   await page.getByTestId('lane night keeper').getByTestId('chip Despill').click({ button: 'right' });
   await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await expect(name).toBeFocused();
   await page.keyboard.type('Green away');
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('lane night keeper').getByTestId('chip Green away')).toBeVisible();

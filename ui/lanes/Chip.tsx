@@ -1,12 +1,10 @@
 'use client';
-import { useDraggable } from '@dnd-kit/core';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useState } from 'react';
 import { isKeyed } from '@/core/document/params';
 import type { Lane, Step } from '@/core/document/types';
 import * as commands from '@/store/commands';
-import type { Dragged } from '../workbench/drag';
 import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
 import { RowMenu } from '../workbench/RowMenu';
@@ -59,11 +57,6 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
   );
   const [renaming, setRenaming] = useState(false);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const drag = useDraggable({
-    id: `chip ${step.id}`,
-    data: { kind: 'chip', id: step.id, label: step.name } satisfies Dragged,
-    disabled: renaming,
-  });
   const keyed = [...Object.values(step.params), step.mix].some(isKeyed);
   const act = (label: string, change: commands.Change) => () => void run(label, change);
   /** With Shift, all steps from the one that is selected to this one. */
@@ -77,8 +70,8 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
   return (
     <>
       <button
-        ref={drag.setNodeRef}
-        {...drag.listeners}
+        data-step={step.id}
+        data-label={step.name}
         className={`chip${selected ? ' selected' : ''}${step.on ? '' : ' off'}${front ? ' join' : ''}`}
         aria-pressed={selected}
         data-testid={`chip ${step.name}`}

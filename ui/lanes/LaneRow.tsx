@@ -6,12 +6,14 @@ import MoreVertIcon from '@mui/icons-material/MoreVert';
 import VisibilityIcon from '@mui/icons-material/Visibility';
 import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
 import IconButton from '@mui/material/IconButton';
-import { Fragment, memo, useState } from 'react';
+import type { ReactNode } from 'react';
+import { Fragment, memo, useRef, useState } from 'react';
 import { usersOf } from '@/core/document/graph';
 import type { Lane, Shot } from '@/core/document/types';
 import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
+import { useGap } from '../workbench/drag';
 import { tapName, useRun } from '../workbench/context';
 import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
@@ -58,7 +60,6 @@ function Row({ lane, about }: Props) {
   const selected = useView((s) => s.selection?.kind === 'lane' && s.selection.id === lane.id);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
-  const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
   const solo = useView((s) => s.solo.includes(lane.id));
   const toggleSolo = (): void => {
     const { solo: had } = view.get();
@@ -71,10 +72,8 @@ function Row({ lane, about }: Props) {
       data-testid={`lane ${lane.name}`}
       data-lane={lane.id}
     >
-      <div
-        className="lane-head"
-        ref={drag.setNodeRef}
-        {...drag.listeners}
+      <Head
+        lane={lane}
         onClick={() => view.set({ selection: { kind: 'lane', id: lane.id } })}
         onContextMenu={(e) => {
           e.preventDefault();
@@ -133,8 +132,8 @@ function Row({ lane, about }: Props) {
             ['Delete lane', act('Delete lane', commands.removeLane(lane.id))],
           ]}
         />
-      </div>
-      <div className="strip">
+      </Head>
+      <Strip lane={lane.id}>
         <StartChip lane={lane} label={about.start} />
         {lane.steps.map((step, i) => (
           <Fragment key={step.id}>
@@ -143,19 +142,61 @@ function Row({ lane, about }: Props) {
           </Fragment>
         ))}
         <Slot lane={lane.id} index={lane.steps.length} />
-      </div>
+      </Strip>
       <TimeStrip lane={lane} />
     </div>
   );
 }
 
-function Slot({ lane, index }: { lane: string; index: number }) {
-  const { setNodeRef, isOver } = useDroppable({ id: `slot ${lane} ${index}`, data: { kind: 'slot', lane, index } satisfies Target });
+interface HeadProps {
+  lane: Lane;
+  onClick(): void;
+  onContextMenu(e: React.MouseEvent<HTMLElement>): void;
+  children: ReactNode;
+}
+
+/** The lane's name and what goes with it, by which it is dragged. Apart from the row: a drag draws only this anew. */
+function Head({ lane, onClick, onContextMenu, children }: HeadProps) {
+  const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
   return (
-    <span ref={setNodeRef} style={{ padding: '14px 0', margin: '0 -6px', zIndex: 1 }}>
-      <span className={`wire${isOver ? ' over' : ''}`} style={{ display: 'block', width: 26 }} />
-    </span>
+    <div className="lane-head" ref={drag.setNodeRef} {...drag.listeners} onClick={onClick} onContextMenu={onContextMenu}>
+      {children}
+    </div>
   );
+}
+
+/**
+ * The chips of a lane: a place to drop one, and where one is dragged from. There is one thing to drag a lane, which stands for the
+ * chip that was pressed: a board of hundreds would otherwise be drawn anew whenever a drag begins.
+ */
+function Strip({ lane, children }: { lane: string; children: ReactNode }) {
+  const pressed = useRef<Dragged>({ kind: 'chip', id: '', label: '' });
+  const drag = useDraggable({ id: `chips of ${lane}`, data: pressed.current });
+  const drop = useDroppable({ id: `strip ${lane}`, data: { kind: 'strip', lane } satisfies Target });
+  return (
+    <div
+      className="strip"
+      ref={(e) => {
+        drag.setNodeRef(e);
+        drop.setNodeRef(e);
+      }}
+      onPointerDown={(e) => {
+        const at = e.target as HTMLElement;
+        const chip = at.closest<HTMLElement>('[data-step]');
+        if (!chip || at.closest('input')) return;
+        Object.assign(pressed.current, { id: chip.dataset.step, label: chip.dataset.label });
+        drag.listeners?.onPointerDown?.(e);
+      }}
+    >
+      {children}
+    </div>
+  );
+}
+
+/** The wire between two chips, marked where a dragged chip would fall. */
+function Slot({ lane, index }: { lane: string; index: number }) {
+  const over = useGap((s) => s.lane === lane && s.index === index);
+  return <span className={`wire${over ? ' over' : ''}`} style={{ width: 14 }} />;
 }
 
 function startName(shot: Shot, lane: Lane): string {

@@ -3,6 +3,7 @@ import type { DragEndEvent } from '@dnd-kit/core';
 import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
+import { create } from 'zustand';
 import { findStep } from '@/core/document/params';
 import type { Tap } from '@/core/document/types';
 import * as commands from '@/store/commands';
@@ -11,7 +12,19 @@ import { view } from './state';
 
 /** What is dragged, and where it may be dropped. */
 export type Dragged = { kind: 'source' | 'lane' | 'chip'; id: string; label: string };
-export type Target = { kind: 'board' } | { kind: 'slot'; lane: string; index: number } | { kind: 'feed'; step: string; feed: string };
+export type Target = { kind: 'board' } | { kind: 'strip'; lane: string } | { kind: 'feed'; step: string; feed: string };
+
+/** The gap between chips that a dragged chip would fall into. */
+export const useGap = create<{ lane: string | null; index: number }>(() => ({ lane: null, index: 0 }));
+
+/**
+ * Before which of a lane's chips a place on the page lies. Chips are looked at where the pointer is: to measure every gap of a large
+ * board before each drag would hold the page up.
+ */
+function gapAt(lane: string, x: number): number {
+  const chips = document.querySelectorAll<HTMLElement>(`[data-lane="${CSS.escape(lane)}"] .strip > .chip:not(.start)`);
+  return [...chips].filter((c) => c.getBoundingClientRect().left + c.offsetWidth / 2 < x).length;
+}
 
 /** Dragging sources, lanes and chips over the whole workbench; Alt copies a chip. */
 export function DragArea({ children }: { children: ReactNode }) {
@@ -22,16 +35,18 @@ export function DragArea({ children }: { children: ReactNode }) {
 
   const drop = (e: DragEndEvent): void => {
     setDragged(null);
+    const gap = useGap.getState();
+    useGap.setState({ lane: null });
     const what = e.active.data.current as Dragged | undefined;
     const target = e.over?.data.current as Target | undefined;
     if (!what || !target) return;
-    if (what.kind === 'source' && target.kind === 'board') {
+    if (what.kind === 'source' && target.kind !== 'feed') {
       const made: { lane?: string } = {};
       if (run('Add lane', commands.addLane(what.id, made)) && made.lane) view.set({ selection: { kind: 'lane', id: made.lane } });
-    } else if (what.kind === 'chip' && target.kind === 'slot') {
+    } else if (what.kind === 'chip' && target.kind === 'strip' && gap.lane === target.lane) {
       const made: { step?: string } = {};
       const copy = (e.activatorEvent as PointerEvent).altKey;
-      if (run(copy ? 'Copy step' : 'Move step', commands.moveStep(what.id, target.lane, target.index, copy, made)) && made.step) {
+      if (run(copy ? 'Copy step' : 'Move step', commands.moveStep(what.id, target.lane, gap.index, copy, made)) && made.step) {
         view.set({ selection: { kind: 'step', id: made.step } });
       }
     } else if (target.kind === 'feed') {
@@ -57,8 +72,19 @@ export function DragArea({ children }: { children: ReactNode }) {
       sensors={sensors}
       collisionDetection={pointerWithin}
       onDragStart={(e) => setDragged((e.active.data.current as Dragged | undefined) ?? null)}
+      onDragMove={(e) => {
+        const target = e.over?.data.current as Target | undefined;
+        const chip = (e.active.data.current as Dragged | undefined)?.kind === 'chip';
+        const lane = chip && target?.kind === 'strip' ? target.lane : null;
+        const index = lane === null ? 0 : gapAt(lane, (e.activatorEvent as PointerEvent).clientX + e.delta.x);
+        const had = useGap.getState();
+        if (had.lane !== lane || had.index !== index) useGap.setState({ lane, index });
+      }}
       onDragEnd={drop}
-      onDragCancel={() => setDragged(null)}
+      onDragCancel={() => {
+        setDragged(null);
+        useGap.setState({ lane: null });
+      }}
     >
       {children}
       <DragOverlay dropAnimation={null}>{dragged && <span className="chip selected">{dragged.label}</span>}</DragOverlay>
