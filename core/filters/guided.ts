@@ -1,3 +1,5 @@
+import { product } from './product';
+
 /** Sums over windows of (2r + 1)², divided by the pixels that really lie in them; cost does not grow with the radius. */
 function boxMean(from: Float32Array, w: number, h: number, r: number): Float32Array {
   const rows = new Float32Array(from.length);
@@ -24,12 +26,6 @@ function boxMean(from: Float32Array, w: number, h: number, r: number): Float32Ar
   }
   return out;
 }
-
-const product = (a: Float32Array, b: Float32Array): Float32Array => {
-  const out = new Float32Array(a.length);
-  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!;
-  return out;
-};
 
 /**
  * The guided filter with a colour guide (He, Sun and Tang 2010): in each window the input is explained as an affine function of

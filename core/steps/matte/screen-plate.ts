@@ -2,6 +2,7 @@ import type { Kernels, Plane } from '@/kernels';
 import { gaussianBlur } from '../../filters/gaussian';
 import { growGrey, morphologyPad } from '../../filters/morphology';
 import { copyInto, copyShared } from '../../filters/copy';
+import { product } from '../../filters/product';
 import { pushPull } from '../../filters/push-pull';
 import type { Rect } from '../../geometry/rect';
 import { area, grow, height, union, width } from '../../geometry/rect';
@@ -169,12 +170,6 @@ function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Pl
     fit.fill(to, w, h);
     return to;
   });
-}
-
-function product(a: Float32Array, b: Float32Array): Float32Array {
-  const out = new Float32Array(a.length);
-  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!;
-  return out;
 }
 
 /** 1 where a pixel is screen, falling to 0 at the tolerance. */
