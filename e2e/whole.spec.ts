@@ -235,3 +235,22 @@ test('corners are pinned by grips and sides on the stage, each drag one undo', a
   await expect(page.getByRole('textbox', { name: 'Top right x', exact: true })).toHaveValue('0.0');
   await expect(async () => expect(Math.abs(Number(await x.inputValue()) - 240)).toBeLessThan(6)).toPass();
 });
+
+test('a version is kept by itself after the minutes that the settings say', async ({ page }) => {
+  await page.clock.install();
+  await openLibrary(page);
+  await page.getByTestId('shot SG010 keeper').click();
+  await page.getByTestId('chip Screen key').click();
+  await page.keyboard.press('Control+k');
+  await page.getByRole('textbox', { name: /^Search/ }).fill('Settings');
+  await page.keyboard.press('Enter');
+  await setNumber(page, 'Version every (min)', 5);
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.keyboard.press('q');
+  await expect(page.getByRole('button', { name: 'Undo', exact: true })).toBeEnabled();
+  await page.clock.fastForward('05:31');
+  await page.clock.fastForward('00:31');
+  await page.keyboard.press('Control+s');
+  await expect(page.getByTestId(/^version By itself/)).toHaveCount(1);
+});

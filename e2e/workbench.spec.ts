@@ -140,6 +140,18 @@ test('keys are curves, parameters follow each other, and notes go out', async ({
   await curves.getByRole('button', { name: 'Delete' }).click();
   await expect(curves.getByRole('button', { name: /^Key at / })).toHaveCount(2);
 
+  // Both keys are scaled together: their values about the middle, their times from the first.
+  await curves.getByRole('button', { name: 'Key at 1', exact: true }).click();
+  await curves.getByRole('button', { name: 'Key at 41' }).click({ modifiers: ['Shift'] });
+  await setNumber(page, 'Scale values of the chosen keys', 0.5);
+  await goTo(page, 41);
+  await expect(field).toHaveValue(/^3(\.0+)?$/);
+  await setNumber(page, 'Scale times of the chosen keys', 0.5);
+  await expect(curves.getByRole('button', { name: 'Key at 21' })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await goTo(page, 21);
+
   // A second step follows the first, and keeps its value when it is let go.
   await page.getByRole('tab', { name: 'Lanes' }).click();
   await addStep(page, 'Exposure');

@@ -28,6 +28,8 @@ export interface VersionRow {
   made: number;
   shot: Shot;
   thumbnail?: string;
+  /** Made by the clock, not by hand: the oldest of these give way. */
+  byItself?: true;
 }
 
 class ShotDatabase extends Dexie {

@@ -9,6 +9,8 @@ export interface Settings {
   workers: number;
   /** The grey around the picture. */
   surround: Surround;
+  /** Minutes after which a changed shot is kept as a version by itself; 0 is never. Every change is saved within a second anyway. */
+  versionMinutes: number;
   /** Keys that were chosen in the place of the usual ones, by what they do; '' is none. */
   keys: Record<string, string>;
 }
@@ -20,6 +22,7 @@ const schema = yup.object({
   cacheMegabytes: yup.number().integer().min(64).max(65536).required(),
   workers: yup.number().integer().min(0).max(32).required(),
   surround: yup.string().oneOf(SURROUNDS).required(),
+  versionMinutes: yup.number().integer().min(0).max(600).required(),
   keys: yup
     .object()
     .test('texts', 'keys are texts', (v) => Object.values(v ?? {}).every((k) => typeof k === 'string'))
@@ -29,15 +32,15 @@ const schema = yup.object({
 /** A quarter of the memory that the browser admits to. */
 export function defaultSettings(): Settings {
   const gigabytes = (navigator as { deviceMemory?: number }).deviceMemory ?? 4;
-  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0, surround: 'dark', keys: {} };
+  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0, surround: 'dark', versionMinutes: 20, keys: {} };
 }
 
 /** Settings as stored; what is missing or no longer valid falls back to its default. */
 export async function loadSettings(): Promise<Settings> {
   const stored = (await db.settings.get('workbench'))?.value;
   const merged = { ...defaultSettings(), ...(typeof stored === 'object' ? stored : {}) };
-  const { cacheMegabytes, workers, surround, keys } = merged;
-  return schema.isValidSync(merged) ? { cacheMegabytes, workers, surround, keys } : defaultSettings();
+  const { cacheMegabytes, workers, surround, versionMinutes, keys } = merged;
+  return schema.isValidSync(merged) ? { cacheMegabytes, workers, surround, versionMinutes, keys } : defaultSettings();
 }
 
 /** Throws yup.ValidationError where a value is out of its range. */

@@ -19,6 +19,21 @@ export async function saveVersion(shot: Shot, name: string, thumbnail?: string):
   return row;
 }
 
+/** Versions by the clock that are kept of a shot. */
+const BY_ITSELF = 10;
+
+/** Keeps a shot by itself, named by the time, unless the last version is the same; the oldest such versions give way. */
+export async function saveByItself(shot: Shot, thumbnail?: string): Promise<VersionRow | null> {
+  const before = await versionsOf(shot.id);
+  if (before[0] && JSON.stringify(before[0].shot) === JSON.stringify(shot)) return null;
+  const time = new Date().toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  const row: VersionRow = { ...(await saveVersion(shot, `By itself, ${time}`, thumbnail)), byItself: true };
+  await db.versions.put(row);
+  const old = before.filter((v) => v.byItself).slice(BY_ITSELF - 1);
+  await db.versions.bulkDelete(old.map((v) => v.id));
+  return row;
+}
+
 /** The versions of a shot, the newest first. */
 export const versionsOf = async (shotId: string): Promise<VersionRow[]> =>
   (await db.versions.where('of').equals(shotId).toArray()).sort((a, b) => b.made - a.made);

@@ -16,6 +16,14 @@ describe('work on keys', () => {
     ]);
   });
 
+  test('times are stretched from the first chosen key, and keys that meet become one', () => {
+    const keys = [1, 5, 6, 13].map((frame): Key => ({ frame, value: frame, ease: 'linear' }));
+    const frames = (stretch: number): number[] => moveKeys(keys, new Set([5, 6, 13]), { stretch }).map((k) => k.frame);
+    expect(frames(2)).toEqual([1, 5, 7, 21]);
+    expect(frames(0.1)).toEqual([1, 5, 6]);
+    expect(moveKeys(keys, new Set([5, 6, 13]), { stretch: 0.1 })[1]!.value).toBe(6);
+  });
+
   test('a part of a list is scaled about a pivot, the others stay', () => {
     const keys: Key[] = [{ frame: 1, value: [4, 10, 0], ease: 'hold' }];
     expect(moveKeys(keys, all(keys), { part: 1, scale: 2, pivot: 8 })[0]!.value).toEqual([4, 12, 0]);

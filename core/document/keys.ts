@@ -9,22 +9,28 @@ export function withPart(v: Value, part: number, to: number): Value {
   return Array.isArray(v) ? (v as readonly number[]).map((x, i) => (i === part ? to : x)) : to;
 }
 
-/** Keys moved in time, whole frames, and the numbered part of their values lifted and scaled about a pivot. A key that lands on another takes its place. */
+/**
+ * Keys moved in time, whole frames, or stretched from the first of them, and the numbered part of their values lifted and scaled
+ * about a pivot. A key that lands on another takes its place.
+ */
 export function moveKeys(
   keys: readonly Key[],
   chosen: ReadonlySet<number>,
-  change: { frames?: number; part?: number; lift?: number; scale?: number; pivot?: number },
+  change: { frames?: number; stretch?: number; part?: number; lift?: number; scale?: number; pivot?: number },
 ): Key[] {
-  const { frames = 0, part = 0, lift = 0, scale = 1, pivot = 0 } = change;
+  const { frames = 0, stretch = 1, part = 0, lift = 0, scale = 1, pivot = 0 } = change;
+  const first = keys.find((k) => chosen.has(k.frame))?.frame ?? 0;
   const moved = keys
     .filter((k) => chosen.has(k.frame))
     .map((k): Key => {
       const was = partsOf(k.value)[part];
       const value = was === undefined ? k.value : withPart(k.value, part, pivot + (was - pivot) * scale + lift);
-      return { ...k, frame: k.frame + frames, value };
+      return { ...k, frame: Math.round(first + (k.frame - first) * stretch) + frames, value };
     });
   const taken = new Set(moved.map((k) => k.frame));
-  return [...keys.filter((k) => !chosen.has(k.frame) && !taken.has(k.frame)), ...moved].sort((a, b) => a.frame - b.frame);
+  // Squeezed together, keys may meet: the later one stays.
+  const apart = [...new Map(moved.map((k) => [k.frame, k])).values()];
+  return [...keys.filter((k) => !chosen.has(k.frame) && !taken.has(k.frame)), ...apart].sort((a, b) => a.frame - b.frame);
 }
 
 /** How keys leave and reach their values. `flat` is smooth with handles of no slope, a third of the way to the neighbours. */

@@ -1,4 +1,5 @@
 'use client';
+import { useRef } from 'react';
 import Button from '@mui/material/Button';
 import Tooltip from '@mui/material/Tooltip';
 import { easeKeys, moveKeys, partsOf, smoothKeys, thinKeys } from '@/core/document/keys';
@@ -91,6 +92,15 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
       {button('Thin out', 'Takes away keys that the curve does not need, to within 1 % of its height', thin)}
       {button('Fit', 'Shows all keys (double-click). The wheel zooms values, with Shift frames.', onFit)}
       <span className="grow" />
+      {chosen.size > 1 && (
+        <ScaleKeys
+          keys={keys}
+          chosen={chosen}
+          part={part}
+          onKeys={(label, next, gesture) => set(label, next, gesture)}
+          onChosen={onChosen}
+        />
+      )}
       {lone && (
         <>
           <span className="dust">frame</span>
@@ -116,6 +126,38 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
         </>
       )}
     </div>
+  );
+}
+
+interface ScaleProps {
+  keys: readonly Key[];
+  chosen: ReadonlySet<number>;
+  part: number;
+  onKeys(label: string, keys: readonly Key[], gesture?: string): boolean;
+  onChosen(frames: ReadonlySet<number>): void;
+}
+
+/** Several keys scaled together: their values about their middle, their times from the first. */
+function ScaleKeys({ keys, chosen, part, onKeys, onChosen }: ScaleProps) {
+  // While a field is dragged it scales what there was when that began.
+  const start = useRef<{ gesture: string | undefined; keys: readonly Key[]; chosen: ReadonlySet<number> } | null>(null);
+  const scale = (what: 'scale' | 'stretch') => (by: number, gesture?: string) => {
+    if (!start.current || gesture === undefined || start.current.gesture !== gesture) start.current = { gesture, keys, chosen };
+    const from = start.current;
+    const values = from.keys.filter((k) => from.chosen.has(k.frame)).map((k) => partsOf(k.value)[part] ?? 0);
+    const pivot = (Math.min(...values) + Math.max(...values)) / 2;
+    const next = moveKeys(from.keys, from.chosen, { part, pivot, [what]: by });
+    if (!onKeys(what === 'scale' ? 'Scale values' : 'Scale times', next, gesture)) return;
+    const first = Math.min(...from.chosen);
+    onChosen(what === 'scale' ? from.chosen : new Set([...from.chosen].map((f) => Math.round(first + (f - first) * by))));
+  };
+  return (
+    <>
+      <span className="dust">values ×</span>
+      <NumberField label="Scale values of the chosen keys" value={1} decimals={2} step={0.01} onChange={scale('scale')} />
+      <span className="dust">time ×</span>
+      <NumberField label="Scale times of the chosen keys" value={1} min={0.01} decimals={2} step={0.01} onChange={scale('stretch')} />
+    </>
   );
 }
 

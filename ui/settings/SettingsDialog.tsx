@@ -57,6 +57,21 @@ export function SettingsDialog({ onClose }: { onClose(): void }) {
               {values.workers === 0 ? `0 takes one a core: ${viewer.pool.size} now.` : 'Used when the shot is opened again.'}
             </FormHelperText>
           </div>
+          <label>Version every (min)</label>
+          <div>
+            <NumberField
+              label="Version every (min)"
+              value={values.versionMinutes}
+              min={0}
+              max={600}
+              whole
+              step={5}
+              onChange={(versionMinutes) => set({ versionMinutes })}
+            />
+            <FormHelperText>
+              Every change is saved within a second. A version by itself is a point to go back to; the last ten are kept. 0 makes none.
+            </FormHelperText>
+          </div>
           <label>Around the picture</label>
           <Select
             size="small"

@@ -27,7 +27,7 @@ import { useBench, useShot, useShotState } from './context';
 import { DragArea } from './drag';
 import { filesOfDrop, filesOfField } from './drop';
 import { useView, view } from './state';
-import { useLibraryThumbnail } from './use-library-thumbnail';
+import { useLibraryThumbnail, useVersionsByItself } from './use-library-thumbnail';
 
 /** The page of one shot. */
 export function Workbench() {
@@ -103,6 +103,7 @@ function Background() {
   usePlayback();
   useKeys();
   useLibraryThumbnail();
+  useVersionsByItself();
   useFrameInRange();
   return null;
 }

@@ -4,6 +4,8 @@ import type { Shot } from '@/core/document/types';
 import type { Request } from '@/core/evaluate/plan';
 import type { Rendered } from '@/engine/host';
 import { db } from '@/store/db';
+import { loadSettings } from '@/store/settings';
+import { saveByItself } from '@/store/versions';
 import { drawSmall } from '../stage/draw-small';
 import { useBench, useShot } from './context';
 import { requestFor } from './use-picture';
@@ -37,4 +39,24 @@ export function useLibraryThumbnail(): void {
       controller.abort();
     };
   }, [viewer, session, shot]);
+}
+
+const MINUTE = 60_000;
+
+/** Keeps versions by the clock, as the settings say; they are looked at each time, so that a change of them holds at once. */
+export function useVersionsByItself(): void {
+  const { viewer, session } = useBench();
+  useEffect(() => {
+    let last = Date.now();
+    const tick = async (): Promise<void> => {
+      const { shot, readOnly, past } = session.store.getState();
+      const { versionMinutes } = await loadSettings();
+      if (readOnly || past.length === 0 || versionMinutes === 0 || Date.now() - last < versionMinutes * MINUTE) return;
+      last = Date.now();
+      await saveByItself(shot, await thumbnailOf(shot, (s, request) => viewer.fetch(s, request, 'thumbnail')).catch(() => ''));
+    };
+    // A version that could not be kept is tried again; what was changed is saved in any case.
+    const timer = setInterval(() => void tick().catch(() => undefined), MINUTE / 2);
+    return () => clearInterval(timer);
+  }, [viewer, session]);
 }

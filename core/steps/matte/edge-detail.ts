@@ -36,8 +36,8 @@ export const edgeDetail = defineStep({
       help: 'Differences of colour smaller than this are no edge.',
     }),
     radius: integer('Radius', 6, [1, 30], { unit: 'px', min: 1, max: 100, pixels: true, group: 'Guided filter' }),
-    iterations: integer('Iterations at most', 60, [10, 300], { min: 1, max: 2000, animatable: false, group: 'Closed form' }),
-    recolour: toggle('Take the background off', true, {
+    iterations: integer('Iterations', 60, [10, 300], { min: 1, max: 2000, animatable: false, group: 'Closed form' }),
+    recolour: toggle('Own colour', true, {
       animatable: false,
       help: 'What the background adds to a partial pixel is taken off, so that its colour is the subject’s own.',
     }),
