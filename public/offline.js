@@ -4,6 +4,8 @@ const ANY_SHOT = '/shot/any';
 async function keepBuild() {
   const { build, files } = await (await fetch('/api/offline', { cache: 'no-store' })).json();
   const cache = await caches.open(`ostracon ${build}`);
+  // All or nothing is kept of a build: where its page is, everything is.
+  if (await cache.match(ANY_SHOT)) return;
   await cache.addAll(['/', ANY_SHOT, ...files]);
   for (const name of await caches.keys()) {
     if (name.startsWith('ostracon ') && name !== `ostracon ${build}`) await caches.delete(name);

@@ -4,6 +4,8 @@ export interface Components {
   labels: Int32Array;
   /** Pixels of each piece; entry 0 is unused. */
   sizes: number[];
+  /** The number of the largest piece; 0 where there is none. */
+  largest: number;
 }
 
 /** Pieces of set pixels that touch by a side or a corner, by runs of rows and union–find (Rosenfeld & Pfaltz 1966). */
@@ -52,5 +54,7 @@ export function components(set: Uint8Array, w: number, h: number): Components {
     labels[i] = name;
     sizes[name]!++;
   }
-  return { labels, sizes };
+  let largest = 0;
+  for (let k = 1; k < sizes.length; k++) if (sizes[k]! > sizes[largest]!) largest = k;
+  return { labels, sizes, largest };
 }

@@ -65,13 +65,12 @@ export function findScreen(samples: readonly ScreenSample[]): FoundScreen | null
   let total = 0;
   samples.forEach(({ pixels, width, height }, k) => {
     total += width * height;
-    const { labels, sizes } = components(
+    const { labels, largest } = components(
       Uint8Array.from(bins[k]!, (b) => +near(b, mode)),
       width,
       height,
     );
-    const largest = sizes.indexOf(Math.max(...sizes), 1);
-    if (largest < 1) return;
+    if (largest === 0) return;
     for (let i = 0; i < labels.length; i++) if (labels[i] === largest) values.forEach((list, c) => list.push(pixels[4 * i + c]!));
   });
   const share = values[0].length / Math.max(1, total);

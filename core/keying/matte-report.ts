@@ -49,12 +49,12 @@ function holesIn(a: Float32Array, w: number, h: number): number {
 }
 
 function specksIn(a: Float32Array, w: number, h: number): number {
-  const { sizes } = components(
+  const { sizes, largest } = components(
     Uint8Array.from(a, (v) => +(v > EMPTY)),
     w,
     h,
   );
-  const most = Math.max(0, ...sizes);
+  const most = sizes[largest]!;
   return sizes.reduce((sum, size, k) => sum + (k > 0 && size < SPECK * most ? size : 0), 0);
 }
 

@@ -4,9 +4,11 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useState } from 'react';
 import { Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import { admit, resolveParam } from '@/core/document/params';
 import type { Lane, Shot } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { KeyedPicture, MatteFigures } from '@/core/keying/matte-report';
+import { STEPS } from '@/core/steps';
 import { scopeWorker } from '@/engine/browser/scopes';
 import { JobRow } from '../jobs/Jobs';
 import { startJob, useJob } from '../jobs/jobs';
@@ -28,26 +30,24 @@ const CHARTS: readonly { key: keyof MatteFigures; title: string; help: string; d
 /** Figures are of the picture at half its size: a matte's trouble is larger than a pixel, and it takes a quarter of the time. */
 const SCALE = 0.5;
 
-/** The step whose screen colour is known, and after which the element stands alone: before anything is joined to it. */
-function keyOf(lane: Lane): { colour: readonly number[]; after: string } | null {
-  const key = lane.steps.find((s) => s.type === 'screenKey' && s.on);
-  const colour = key?.params.screenColour;
-  if (!key || !Array.isArray(colour)) return null;
-  const joined = lane.steps.findIndex((s) => s.type === 'join');
-  const last = lane.steps[joined < 0 ? lane.steps.length - 1 : joined - 1]!;
-  return { colour: colour as number[], after: last.id };
+/** The screen colour of the key that cuts a lane's element out, and the step after which that stands alone: before anything is joined to it. */
+function keyOf(shot: Shot, lane: Lane): { colour: readonly number[]; after: string } | null {
+  const at = lane.steps.findIndex((s) => s.type === 'screenKey' && s.on && s.params.output !== 'matte');
+  const key = lane.steps[at];
+  if (!key) return null;
+  const d = STEPS.get(key.type)!.params.screenColour!;
+  const colour = admit(d, resolveParam(shot, key.params.screenColour, d.default, shot.range.first)) as readonly number[];
+  const join = lane.steps.findIndex((s, i) => i > at && s.type === 'join');
+  return { colour, after: lane.steps[join < 0 ? lane.steps.length - 1 : join - 1]!.id };
 }
-
-const keyedLanes = (shot: Shot): Lane[] =>
-  shot.lanes.filter((l) => keyOf(l) && l.steps.some((s) => s.type === 'screenKey' && s.params.output !== 'matte'));
 
 /** What a key leaves to be desired, frame by frame; a click on a chart goes to the frame. */
 export function MatteReport() {
   const shot = useShot();
   const { viewer } = useBench();
-  const job = useJob('key');
+  const job = useJob('report');
   const selection = useView((s) => s.selection);
-  const lanes = keyedLanes(shot);
+  const lanes = shot.lanes.filter((l) => keyOf(shot, l));
   const [chosen, setChosen] = useState<string | null>(null);
   const [rows, setRows] = useState<{ lane: string; shot: Shot; list: readonly Row[] } | null>(null);
   const lane =
@@ -57,9 +57,9 @@ export function MatteReport() {
   if (!lane) return null;
 
   const measure = async (): Promise<void> => {
-    const key = keyOf(lane)!;
+    const key = keyOf(shot, lane)!;
     const { first, last } = shot.range;
-    const running = startJob('key', `Measuring ${lane.name}`, 'frames', last - first + 1);
+    const running = startJob('report', `Measuring ${lane.name}`, 'frames', last - first + 1);
     const list: Row[] = [];
     const look = async (frame: number): Promise<KeyedPicture> => {
       const tap = { lane: lane.id, after: key.after };

@@ -4,7 +4,7 @@ import GridOnIcon from '@mui/icons-material/GridOn';
 import UnfoldLessIcon from '@mui/icons-material/UnfoldLess';
 import UnfoldMoreIcon from '@mui/icons-material/UnfoldMore';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { tapsOf } from '@/core/document/graph';
+import { lanesBehind } from '@/core/document/graph';
 import type { Remark } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
 import type { Lane, Shot } from '@/core/document/types';
@@ -69,16 +69,6 @@ function remarksOf(shot: Shot, frame: number): Remark[] {
   return had;
 }
 
-function reach(shot: Shot, lane: Lane, reached: Set<string>): void {
-  if (reached.has(lane.id)) return;
-  reached.add(lane.id);
-  const taps = [...('tap' in lane.start ? [lane.start.tap] : []), ...lane.steps.flatMap((s) => tapsOf(s).map((t) => t.tap))];
-  for (const { lane: id } of taps) {
-    const next = shot.lanes.find((l) => l.id === id);
-    if (next) reach(shot, next, reached);
-  }
-}
-
 function findRemarks(shot: Shot, frame: number): Remark[] {
   const all = new Map<string, Remark>();
   // A plan speaks for every lane that it passes through: those are not planned again.
@@ -86,7 +76,7 @@ function findRemarks(shot: Shot, frame: number): Remark[] {
   const ordered = [...shot.lanes].sort((a, b) => Number(b.id === shot.result) - Number(a.id === shot.result));
   for (const lane of ordered) {
     if (reached.has(lane.id)) continue;
-    reach(shot, lane, reached);
+    lanesBehind(shot, lane.id, reached);
     try {
       const plan = makePlan(shot, { tap: { lane: lane.id }, frame, scale: 1, channels: RGBA }, STEPS);
       for (const r of plan.remarks) all.set(`${r.step ?? r.lane} ${r.message}`, r);

@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
+import { messageOf } from '@/core/errors';
 import { rect } from '@/core/geometry/rect';
 import { boxStatistics } from '@/core/scopes';
 import { NotePins } from '../notes/NotePins';
@@ -67,7 +68,12 @@ export function Stage() {
 
   useEffect(() => {
     const c = canvas.current!;
-    drawing.current ??= new WorkerDrawing(c);
+    try {
+      drawing.current ??= new WorkerDrawing(c);
+    } catch (e) {
+      setFailed(messageOf(e));
+      return;
+    }
     const [x, y, z] = [place.x * ratio, place.y * ratio, place.zoom * ratio];
     const look: Look = {
       x,

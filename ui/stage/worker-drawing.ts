@@ -48,14 +48,19 @@ export class WorkerDrawing {
   private running: StageDrawing | null = null;
   private next: StageDrawing | null = null;
 
+  /** Throws where the browser cannot draw in a worker. */
   constructor(canvas: HTMLCanvasElement) {
+    if (!('transferControlToOffscreen' in canvas))
+      throw new Error('This browser cannot draw in a worker, which the stage needs. Update it.');
     this.offscreen = canvas.transferControlToOffscreen();
-    this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => {
-      const done = this.running;
+    const done = (error: string | null): void => {
+      const was = this.running;
       this.running = null;
       if (this.next) this.start(this.next);
-      else done?.onDone(data.error);
+      else was?.onDone(error);
     };
+    this.worker.onerror = () => done('The stage could not be started; load the page again.');
+    this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => done(data.error);
   }
 
   draw(wish: StageDrawing): void {

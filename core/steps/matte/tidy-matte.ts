@@ -21,9 +21,8 @@ function tidy(a: Float32Array, w: number, h: number, p: Settings): void {
   const flags = new Uint8Array(a.length);
   if (p.specks > 0 || p.keep === 'largest') {
     for (let i = 0; i < a.length; i++) flags[i] = +(a[i]! > p.level);
-    const { labels, sizes } = components(flags, w, h);
-    const most = Math.max(0, ...sizes);
-    const gone = sizes.map((s) => s < discArea(p.specks) || (p.keep === 'largest' && s < most));
+    const { labels, sizes, largest } = components(flags, w, h);
+    const gone = sizes.map((s, k) => (p.keep === 'largest' ? k !== largest : s < discArea(p.specks)));
     for (let i = 0; i < a.length; i++) {
       // Coverage too thin to belong to any piece goes with the specks when only one piece is kept.
       if (labels[i] ? gone[labels[i]!] : p.keep === 'largest') a[i] = 0;
