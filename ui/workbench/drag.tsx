@@ -1,5 +1,5 @@
 'use client';
-import type { DragEndEvent } from '@dnd-kit/core';
+import type { DragEndEvent, Modifier } from '@dnd-kit/core';
 import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
@@ -14,6 +14,9 @@ import { view } from './state';
 export type Dragged = { kind: 'source' | 'lane' | 'chip'; id: string; label: string };
 export type Target = { kind: 'board' } | { kind: 'strip'; lane: string } | { kind: 'feed'; step: string; feed: string };
 
+/** How far in from its corner a dragged thing is held, in CSS pixels. */
+const GRIP = 12;
+
 /** The gap between chips that a dragged chip would fall into. */
 export const useGap = create<{ lane: string | null; index: number }>(() => ({ lane: null, index: 0 }));
 
@@ -25,6 +28,13 @@ function gapAt(lane: string, x: number): number {
   const chips = document.querySelectorAll<HTMLElement>(`[data-lane="${CSS.escape(lane)}"] .strip > .chip:not(.start)`);
   return [...chips].filter((c) => c.getBoundingClientRect().left + c.offsetWidth / 2 < x).length;
 }
+
+/** What is dragged is shown at the pointer: it may stand for a part of what was pressed. */
+const atPointer: Modifier = ({ activatorEvent, draggingNodeRect, transform }) => {
+  if (!draggingNodeRect || !(activatorEvent instanceof PointerEvent)) return transform;
+  const { clientX, clientY } = activatorEvent;
+  return { ...transform, x: transform.x + clientX - draggingNodeRect.left - GRIP, y: transform.y + clientY - draggingNodeRect.top - GRIP };
+};
 
 /** Dragging sources, lanes and chips over the whole workbench; Alt copies a chip. */
 export function DragArea({ children }: { children: ReactNode }) {
@@ -87,7 +97,9 @@ export function DragArea({ children }: { children: ReactNode }) {
       }}
     >
       {children}
-      <DragOverlay dropAnimation={null}>{dragged && <span className="chip selected">{dragged.label}</span>}</DragOverlay>
+      <DragOverlay dropAnimation={null} modifiers={[atPointer]} style={{ width: 'auto', height: 'auto' }}>
+        {dragged && <span className="chip selected">{dragged.label}</span>}
+      </DragOverlay>
     </DndContext>
   );
 }
