@@ -5,7 +5,7 @@ import type { Change } from './commands';
 import { freeName, newId } from './make';
 
 /** Keeps a shot as it is under a name; one that is taken gets a number. */
-export async function saveVersion(shot: Shot, name: string, thumbnail?: string): Promise<VersionRow> {
+export async function saveVersion(shot: Shot, name: string, thumbnail?: string, byItself?: true): Promise<VersionRow> {
   const names = (await versionsOf(shot.id)).map((v) => v.name);
   const row = {
     id: newId(),
@@ -14,6 +14,7 @@ export async function saveVersion(shot: Shot, name: string, thumbnail?: string):
     made: Date.now(),
     shot,
     ...(thumbnail !== undefined && { thumbnail }),
+    ...(byItself && { byItself }),
   };
   await db.versions.put(row);
   return row;
@@ -27,8 +28,7 @@ export async function saveByItself(shot: Shot, thumbnail?: string): Promise<Vers
   const before = await versionsOf(shot.id);
   if (before[0] && JSON.stringify(before[0].shot) === JSON.stringify(shot)) return null;
   const time = new Date().toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-  const row: VersionRow = { ...(await saveVersion(shot, `By itself, ${time}`, thumbnail)), byItself: true };
-  await db.versions.put(row);
+  const row = await saveVersion(shot, `By itself, ${time}`, thumbnail, true);
   const old = before.filter((v) => v.byItself).slice(BY_ITSELF - 1);
   await db.versions.bulkDelete(old.map((v) => v.id));
   return row;

@@ -11,19 +11,20 @@ export interface ColourSample {
   colours: number[];
 }
 
-const finite = yup
-  .number()
-  .strict()
-  .required()
-  .test('finite', 'a number', (v) => Number.isFinite(v));
+const isNumbers = (v: unknown): v is number[] => Array.isArray(v) && v.every((n) => Number.isFinite(n));
+
 const schema = yup
   .array(
     yup.object({
-      frame: finite,
-      box: yup.array(finite).length(4).required(),
+      frame: yup.number().strict().integer().required(),
+      box: yup
+        .mixed(isNumbers)
+        .required()
+        .test('corners', 'four numbers', (v) => v.length === 4),
       of: yup.string().oneOf(['screen', 'subject']).required(),
+      // Hundreds of numbers: looked at by themselves, since a schema for each would take longer than the page may.
       colours: yup
-        .array(finite)
+        .mixed(isNumbers)
         .required()
         .test('threes', 'three numbers a colour', (v) => v.length % 3 === 0),
     }),

@@ -4,6 +4,8 @@ import { SRGB } from '@/core/colour/transfer';
 import type { Rect } from '@/core/geometry/rect';
 import type { KeyedPicture } from '@/core/keying/matte-report';
 import { matteFigures } from '@/core/keying/matte-report';
+import type { ScreenSample } from '@/core/keying/find-screen';
+import { findScreen } from '@/core/keying/find-screen';
 import type { Axis, ScopePicture } from '@/core/scopes';
 import { alphaCounts, findTrouble, histogramOf, vectorscopeOf, waveformOf } from '@/core/scopes';
 
@@ -20,6 +22,8 @@ const api = {
   trouble: (p: ScopePicture) => findTrouble(p),
   /** Figures of a keyed frame against the one before it. */
   matte: (p: KeyedPicture, before: KeyedPicture | null, screenColour: readonly number[]) => matteFigures(p, before, screenColour),
+  /** The screen that frames of a plate share. */
+  screen: (samples: readonly ScreenSample[]) => findScreen(samples),
   /** A .cube file, read here since a large one takes longer than the page may. */
   cube: (text: string, file: string) => parseCube(text, file),
 };

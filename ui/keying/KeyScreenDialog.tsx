@@ -11,8 +11,8 @@ import { useEffect, useState } from 'react';
 import { SRGB } from '@/core/colour/transfer';
 import { lanesBehind } from '@/core/document/graph';
 import type { FoundScreen, ScreenSample } from '@/core/keying/find-screen';
-import { findScreen } from '@/core/keying/find-screen';
 import { messageOf } from '@/core/errors';
+import { scopeWorker } from '@/engine/browser/scopes';
 import { keyScreen } from '@/store/key-screen';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
@@ -58,13 +58,14 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
       const r = await viewer.fetch(shot, requestFor({ lane: id }, frame, SCALE), 'view', controller.signal);
       return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
     };
-    Promise.allSettled(frames.map(look)).then((looks) => {
+    Promise.allSettled(frames.map(look)).then(async (looks) => {
       if (controller.signal.aborted) return;
       // Frames that are missing are passed by, as long as there is one to look at.
       const samples = looks.flatMap((l) => (l.status === 'fulfilled' ? [l.value] : []));
       const [first] = looks;
       if (samples.length === 0 && first?.status === 'rejected') return setProblem(messageOf(first.reason));
-      const screen = findScreen(samples);
+      const screen = await scopeWorker().screen(samples);
+      if (controller.signal.aborted) return;
       setFound(screen);
       if (!screen)
         setProblem(

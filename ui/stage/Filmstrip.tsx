@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react';
 import type { Tap } from '@/core/document/types';
 import { useBench, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { channelsOf, playRange, requestFor } from '../workbench/use-picture';
+import { channelsOf, playRange, requestFor, useSeenShot } from '../workbench/use-picture';
 import { drawSmall } from './draw-small';
 
 const COUNT = 8;
@@ -26,7 +26,7 @@ export function Filmstrip({ tap }: { tap: Tap }) {
 
 function Still({ tap, frame }: { tap: Tap; frame: number }) {
   const { viewer } = useBench();
-  const shot = useShot();
+  const shot = useSeenShot();
   const here = useView((s) => s.frame === frame);
   const matte = useView((s) => s.channel === 'A');
   const layer = useView((s) => s.layer);

@@ -2,7 +2,6 @@ import { choice, number } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 
-/** Distances under this many times the noise come from noise alone; its square is subtracted. */
 const CHANNELS = COLOUR.length;
 
 export const differenceKey = defineStep({

@@ -107,9 +107,10 @@ function trimap<P>(ctx: RenderContext<P>, band: number, matte: Float32Array, reg
   const alpha = Float32Array.from(matte);
   let unknown: Uint8Array = new Uint8Array(area(region));
   if (inside || outside) {
+    // Where one of the two is not fed the matte itself says what is sure on that side.
     for (let i = 0; i < alpha.length; i++) {
-      if (inside && inside[i]! >= SURE) alpha[i] = 1;
-      else if (outside && outside[i]! >= SURE) alpha[i] = 0;
+      if (inside ? inside[i]! >= SURE : matte[i]! >= SURE) alpha[i] = 1;
+      else if (outside ? outside[i]! >= SURE : matte[i]! <= 1 - SURE) alpha[i] = 0;
       else unknown[i] = 1;
     }
   } else {

@@ -9,7 +9,7 @@ export const lumaKey = defineStep({
   family: 'Matte',
   summary: 'Makes a matte of brightness or of one channel, also for elements filmed on black.',
   params: {
-    of: choice('From', 'luma', [
+    of: choice('Channel', 'luma', [
       { value: 'luma', title: 'Luma' },
       { value: 'R', title: 'Red' },
       { value: 'G', title: 'Green' },

@@ -13,7 +13,7 @@ import { defineStep } from '../../step';
 import { LightField } from '../../keying/light-field';
 import { screenOrder } from './screen-key';
 
-/** Of the first look, which knows the screen only as one colour: uneven light must not be taken for the subject. */
+/** Of the first fit, which knows the screen only as one colour: uneven light must not be taken for the subject. */
 const FIRST_TOLERANCE = 0.55;
 
 const offsetsOf = (frames: number, apart: number): number[] =>
@@ -122,16 +122,13 @@ function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], 
     return to;
   });
   const subject = now ? ctx.tile('subject')?.planes.A : undefined;
-  const weigh = (screen: readonly Plane[], tolerance: number): Look => {
-    ctx.poll();
-    const weight = screenShare(kernels, calm, screen, p.screenColour, tolerance, region, ctx);
-    if (subject) for (let i = 0; i < n; i++) weight[i]! *= 1 - Math.min(1, Math.max(0, subject[i]!));
-    const far = p.away > 0 ? shrink(kernels, weight, region, p.away, () => ctx.poll()) : weight;
-    const look: Look = { planes: given.map((plane) => product(plane, far)), weight: Float32Array.from(far) };
-    if (far !== weight) kernels.give(far);
-    return look;
-  };
-  return weigh(evenLight(ctx, calm, subject, p, region), p.tolerance);
+  const weight = screenShare(ctx, calm, evenLight(ctx, calm, subject, p, region), p, region);
+  if (subject) for (let i = 0; i < n; i++) weight[i]! *= 1 - Math.min(1, Math.max(0, subject[i]!));
+  ctx.poll();
+  const far = p.away > 0 ? shrink(kernels, weight, region, p.away, () => ctx.poll()) : weight;
+  const look: Look = { planes: given.map((plane) => product(plane, far)), weight: Float32Array.from(far) };
+  if (far !== weight) kernels.give(far);
+  return look;
 }
 
 /** Samples that are taken for the light on the screen, about. */
@@ -174,22 +171,21 @@ function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Pl
 
 /** 1 where a pixel is screen, falling to 0 at the tolerance. */
 function screenShare<P>(
-  kernels: Kernels,
+  ctx: RenderContext<P>,
   planes: readonly Plane[],
   screen: readonly Plane[],
-  colour: readonly number[],
-  tolerance: number,
+  { screenColour, tolerance }: Settings,
   region: Rect,
-  ctx: RenderContext<P>,
 ): Plane {
+  const { fn } = ctx.kernels;
   const n = area(region);
   const share = ctx.scratch(n);
   const raw = ctx.scratch(n);
-  const order = screenOrder(colour);
+  const order = screenOrder(screenColour);
   const [a, b, c] = order.map((k) => planes[k]!.byteOffset) as [number, number, number];
   const [d, e, f] = order.map((k) => screen[k]!.byteOffset) as [number, number, number];
-  kernels.fn.colourDifference(a, b, c, d, e, f, share.byteOffset, raw.byteOffset, n, 1, 0.6 * tolerance, tolerance, 0, 0, 1);
-  kernels.fn.affine(share.byteOffset, share.byteOffset, n, -1, 1);
+  fn.colourDifference(a, b, c, d, e, f, share.byteOffset, raw.byteOffset, n, 1, 0.6 * tolerance, tolerance, 0, 0, 1);
+  fn.affine(share.byteOffset, share.byteOffset, n, -1, 1);
   return share;
 }
 
