@@ -4,7 +4,7 @@ import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import type { Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { decode } from 'fast-png';
 import { addStep, bringIn, drag, expectShown, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
@@ -97,6 +97,7 @@ test('from files to finished frames: bring in, key, despill, join, grade, blur, 
   await setNumber(page, 'Exposure (stops)', -0.5);
   await addStep(page, 'Blur');
   await setNumber(page, 'Size (px)', 3);
+  await expectDraggedAtPointer(page, page.getByTestId('chip Blur'));
   await drag(page, page.getByTestId('chip Blur'), await before(page, 'chip Join'));
   await expect(page.getByTestId('lane harbour')).toContainText(/Blur.*over.*Grade/s);
 
@@ -275,3 +276,23 @@ test('no screen scrolls at 1280×800', async ({ page }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('region', { name: 'Controls' })).toContainText('Night grade');
 });
+
+/** While a chip is dragged its picture is a chip's size and lies under the pointer; dropped where it was it changes nothing. */
+async function expectDraggedAtPointer(page: Page, chip: Locator): Promise<void> {
+  const box = (await chip.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + 20, y - 200, { steps: 4 });
+  const dragged = page.locator('span.chip.selected');
+  await expect(dragged).toBeVisible();
+  await expect(async () => {
+    const at = (await dragged.boundingBox())!;
+    expect(at.width).toBeLessThan(2 * box.width);
+    expect(Math.abs(at.x - x - 20)).toBeLessThan(30);
+    expect(Math.abs(at.y - y + 200)).toBeLessThan(30);
+  }).toPass();
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await expect(dragged).toHaveCount(0);
+}

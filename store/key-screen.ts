@@ -69,25 +69,24 @@ export const keyScreen =
       { type: 'softenMatte', name: 'Soften', params: { size: 2, direction: 'outward', follow: false } },
       { type: 'invert', name: 'Outside', params: { channels: 'alpha' } },
     ]);
-    lane.steps.push(
-      stepOf({
-        type: 'screenKey',
-        name: freeName(
-          'Screen key',
-          lane.steps.map((x) => x.name),
-        ),
-        params: { ...colour, balance: 1, low: 0.06, high: 0.86, toe: 0.1, shoulder: 0.05, gamma: 1.12 },
-        feeds: { ...clean, inside: { lane: core.id }, outside: { lane: garbage.id } },
-      }),
-      stepOf({
-        type: 'edgeDetail',
-        name: 'Edge detail',
-        params: { method: 'guided', band: 0, radius: 3, noise: 0.02 },
-        feeds: { plate, background: { lane: screen.id } },
-      }),
-      stepOf({ type: 'despill', name: 'Despill', params: { ...colour, share: 0.6 } }),
-      stepOf({ type: 'extendColour', name: 'Extend colour', params: { distance: 2, keep: 1 } }),
-    );
+    const add = (part: Part): void => {
+      const taken = lane.steps.map((x) => x.name);
+      lane.steps.push(stepOf({ ...part, name: freeName(part.name, taken) }));
+    };
+    add({
+      type: 'screenKey',
+      name: 'Screen key',
+      params: { ...colour, balance: 1, low: 0.06, high: 0.86, toe: 0.1, shoulder: 0.05, gamma: 1.12 },
+      feeds: { ...clean, inside: { lane: core.id }, outside: { lane: garbage.id } },
+    });
+    add({
+      type: 'edgeDetail',
+      name: 'Edge detail',
+      params: { method: 'guided', band: 0, radius: 3, noise: 0.02 },
+      feeds: { plate, background: { lane: screen.id } },
+    });
+    add({ type: 'despill', name: 'Despill', params: { ...colour, share: 0.6 } });
+    add({ type: 'extendColour', name: 'Extend colour', params: { distance: 2, keep: 1 } });
     s.lanes.splice(s.lanes.indexOf(lane) + 1, 0, core, garbage, screen);
     if (behind) layOver(s, lane, behind);
   };

@@ -10,7 +10,7 @@ import { accessOfSource } from '@/store/media';
 import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
 import { useShot } from '../workbench/context';
-import { view } from '../workbench/state';
+import { useView, view } from '../workbench/state';
 import { MatteReport } from './MatteReport';
 
 interface Item {
@@ -35,7 +35,12 @@ export function Checks() {
   const picture = usePictureItems();
   const items = [...(picture ?? []), ...useShotItems()];
   const grave = items.filter((i) => !i.mild).length;
-  const clear = picture ? 'Nothing is wrong at this frame' : 'Looking at the picture';
+  const area = useView((s) => s.area !== null);
+  const clear = !picture
+    ? 'Looking at the picture'
+    : area
+      ? 'Nothing is wrong in the area that is worked out'
+      : 'Nothing is wrong at this frame';
   return (
     <div className="board checks" role="region" aria-label="Checks">
       <div className="check head">

@@ -8,7 +8,7 @@ import { NotePins } from '../notes/NotePins';
 import { useShot, seenTap, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
-import { useBacking, useOther } from './compare';
+import { setCompare, useBacking, useOther } from './compare';
 import { AreaBox } from './AreaBox';
 import { DragBox } from './DragBox';
 import { Filmstrip } from './Filmstrip';
@@ -190,6 +190,15 @@ export function Stage() {
           {probe && shown && <Probe box={probe} rendered={shown} scale={shownScale} />}
           {channel === 'audit' && shown && <AuditCounts />}
         </div>
+        {!v.before && flipped && compare.base && compare.mode !== 'flip' && (
+          <button
+            className="before-flag"
+            title="A version's picture as it was, in the place of what is seen; a click ends the comparison"
+            onClick={() => setCompare({ mode: 'off' })}
+          >
+            {compare.base.label} ×
+          </button>
+        )}
         {v.before && <div className="before-flag">before</div>}
         {!v.before && v.solo.length > 0 && (
           <button

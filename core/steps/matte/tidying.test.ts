@@ -97,6 +97,15 @@ describe('tidy matte', () => {
     expect(got.at('A', 33, 30)).toBeCloseTo(0.5, 6);
   });
 
+  test('specks without number are taken out of a large picture', async () => {
+    const A = (x: number, y: number): number => +(x % 2 === 0 && y % 2 === 0) + disc(x, y, 500, 500, 100);
+    const got = await evaluate({ main: matte(1000, 1000, (x, y) => Math.min(1, A(x, y))) }, [
+      { type: 'tidyMatte', params: { keep: 'largest', specks: 0, holes: 0, follow: false } },
+    ]);
+    expect(got.at('A', 10, 10)).toBe(0);
+    expect(got.at('A', 500, 500)).toBe(1);
+  });
+
   test('a gap that is open to the frame’s edge is no hole', async () => {
     const got = await evaluate({ main: matte(32, 32, (x) => +(x > 3)) }, [{ type: 'tidyMatte', params: { holes: 60, specks: 0 } }]);
     expect(got.at('A', 1, 16)).toBe(0);

@@ -1,15 +1,15 @@
 'use client';
-import type Konva from 'konva';
-import { Layer, Line, Rect, Stage as KonvaStage } from 'react-konva';
+import { Layer, Line, Stage as KonvaStage } from 'react-konva';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../Stage';
+import { Grip } from './Grip';
 import { useHandle } from './use-handle';
 
 type Margins = Record<'left' | 'top' | 'right' | 'bottom', number>;
 
 /** The four edges of what is kept, each with a grip in its middle. */
 export function CropHandle({ place }: { place: StagePlace }) {
-  const { shot, values, begin, change, end } = useHandle<Margins>();
+  const { shot, values, drag } = useHandle<Margins>();
   const { width, height } = shot.format;
   const [x0, y0] = [place.x + values.left * place.zoom, place.y + values.top * place.zoom];
   const [x1, y1] = [place.x + (width - values.right) * place.zoom, place.y + (height - values.bottom) * place.zoom];
@@ -25,26 +25,7 @@ export function CropHandle({ place }: { place: StagePlace }) {
         <Layer>
           <Line points={[x0, y0, x1, y0, x1, y1, x0, y1]} closed stroke={tokens.bone} strokeWidth={1} dash={[5, 4]} listening={false} />
           {edges.map(([name, x, y, value]) => (
-            <Rect
-              key={name}
-              x={x - 5}
-              y={y - 5}
-              width={10}
-              height={10}
-              fill={tokens.bone}
-              stroke={tokens.pit}
-              hitStrokeWidth={14}
-              draggable
-              dragBoundFunc={function (this: Konva.Node) {
-                return this.getAbsolutePosition();
-              }}
-              onDragStart={begin}
-              onDragMove={(e) => {
-                const p = e.target.getStage()!.getPointerPosition();
-                if (p) change('Crop', { [name]: Math.round(value(p.x, p.y)) });
-              }}
-              onDragEnd={end}
-            />
+            <Grip key={name} x={x} y={y} {...drag('Crop', ({ at }) => ({ [name]: Math.round(value(at[0], at[1])) }))} />
           ))}
         </Layer>
       </KonvaStage>
