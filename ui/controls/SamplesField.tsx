@@ -16,8 +16,8 @@ interface Props {
 }
 
 const KINDS: readonly { of: ColourSample['of']; label: string }[] = [
-  { of: 'screen', label: 'Mark screen' },
-  { of: 'subject', label: 'Mark subject' },
+  { of: 'screen', label: 'Screen' },
+  { of: 'subject', label: 'Subject' },
 ];
 
 /** The middle of a sample's colours, as a colour of the page. */
@@ -49,6 +49,7 @@ export function SamplesField({ value, step, name, set }: Props) {
               key={of}
               className={`pill${on ? ' on' : ''}`}
               aria-pressed={on}
+              aria-label={`Mark ${of}`}
               title="Drag boxes on the stage, as many as needed and on any frame; Escape ends it"
               onClick={() => view.set({ picking: on ? null : { step, param: name, of } })}
             >
@@ -69,7 +70,7 @@ export function SamplesField({ value, step, name, set }: Props) {
             className="pill"
             onClick={() => view.set({ frame: s.frame, playing: false, probe: s.box as [number, number, number, number] })}
           >
-            {s.of} · frame {s.frame}
+            {s.of} · {s.frame}
           </button>
           <span className="grow" />
           <IconButton
