@@ -75,6 +75,12 @@ export interface SamplesParam extends Common {
   default: string;
 }
 
+/** Brush strokes, as JSON of `Stroke[]` (core/shape/strokes.ts); '' is none. A step gets those of its frame. */
+export interface StrokesParam extends Common {
+  kind: 'strokes';
+  default: string;
+}
+
 /** A colour table among the shot's sources, by its id; '' is none. */
 export interface TableParam extends Common {
   kind: 'table';
@@ -83,6 +89,7 @@ export interface TableParam extends Common {
 
 export type ParamDefinition =
   | SamplesParam
+  | StrokesParam
   | LayerParam
   | TableParam
   | NumberParam
@@ -105,7 +112,7 @@ type ValueOf<D extends ParamDefinition> = D extends ToggleParam
     ? T
     : D extends NumberParam | IntegerParam
       ? number
-      : D extends LayerParam | TableParam | SamplesParam
+      : D extends LayerParam | TableParam | SamplesParam | StrokesParam
         ? string
         : D extends PointParam
           ? readonly [number, number]
@@ -199,6 +206,14 @@ export const table = (title: string, more: Options<TableParam> = {}): TableParam
 
 export const samples = (title: string, more: Options<SamplesParam> = {}): SamplesParam => ({
   kind: 'samples',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+export const strokes = (title: string, more: Options<StrokesParam> = {}): StrokesParam => ({
+  kind: 'strokes',
   title,
   default: '',
   animatable: false,

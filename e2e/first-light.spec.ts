@@ -1,30 +1,18 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync } from 'node:fs';
-import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
+import { mkdtemp, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import type { Locator, Page } from '@playwright/test';
-import { unzipSync } from 'fflate';
 import { decode } from 'fast-png';
-import { addStep, bringIn, drag, expectShown, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+import { addStep, bringIn, drag, expectShown, exportZip, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 const MEDIA = 'demo/media/sg010';
 const PLATE = readdirSync(MEDIA)
   .filter((f) => f.endsWith('.jpg'))
   .slice(0, 3)
   .map((f) => join(MEDIA, f));
-
-async function exportZip(page: Page, kind: string): Promise<Record<string, Uint8Array>> {
-  await page.getByRole('button', { name: 'Export', exact: true }).click();
-  const dialog = page.getByRole('dialog', { name: 'Export' });
-  await dialog.getByRole('combobox', { name: 'Files' }).click();
-  await page.getByRole('option', { name: kind }).click();
-  await dialog.locator('#export-name').fill('out.####');
-  const download = page.waitForEvent('download');
-  await dialog.getByRole('button', { name: 'Export zip' }).click();
-  return unzipSync(new Uint8Array(await readFile(await (await download).path())));
-}
 
 test('the demo shot opens finished, and its parts can be looked at', async ({ page }) => {
   await openLibrary(page);

@@ -1,5 +1,7 @@
+import { readFile } from 'node:fs/promises';
 import { expect } from '@playwright/test';
 import type { Locator, Page } from '@playwright/test';
+import { unzipSync } from 'fflate';
 
 /** Waits until the stage shows the given frame at full size with nothing under way. */
 export async function settled(page: Page, frame?: number): Promise<void> {
@@ -107,4 +109,16 @@ export async function setNumber(page: Page, label: string, value: number): Promi
   await field.click();
   await field.fill(String(value));
   await field.press('Enter');
+}
+
+/** Exports the whole range as numbered files of a kind, out.####, and opens the zip. */
+export async function exportZip(page: Page, kind: string): Promise<Record<string, Uint8Array>> {
+  await page.getByRole('button', { name: 'Export', exact: true }).click();
+  const dialog = page.getByRole('dialog', { name: 'Export' });
+  await dialog.getByRole('combobox', { name: 'Files' }).click();
+  await page.getByRole('option', { name: kind }).click();
+  await dialog.locator('#export-name').fill('out.####');
+  const download = page.waitForEvent('download');
+  await dialog.getByRole('button', { name: 'Export zip' }).click();
+  return unzipSync(new Uint8Array(await readFile(await (await download).path())));
 }

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { addStep, bringIn, drag, expectShown, goTo, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
+import sharp from 'sharp';
+import { addStep, bringIn, drag, expectShown, exportZip, goTo, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
 
 const media = join(process.cwd(), 'demo/media/sg010');
 const plates = [22, 23, 24, 25, 26].map((f) => join(media, `keeper.${String(f).padStart(4, '0')}.jpg`));
@@ -98,6 +99,119 @@ test('a region key from samples, marked on several frames, joins the key; the re
   const frame = /at (\d+)/.exec((await worst.textContent())!)![1]!;
   await worst.click();
   await expect(page.getByRole('textbox', { name: 'Frame', exact: true })).toHaveValue(frame.padStart(4, '0'));
+});
+
+test('a plate is keyed, its cape brushed, spill painted, a region keyed, the report read, and what goes out is what was seen', async ({
+  page,
+}) => {
+  await newShot(page);
+  await bringIn(page, plates.slice(0, 2));
+  await bringIn(page, [join(media, 'harbour.png')]);
+  const board = page.getByTestId('board');
+  await drag(page, page.getByTestId('source harbour'), board);
+  await drag(page, page.getByTestId('source keeper'), board);
+  await settled(page);
+  await page.getByTestId('lane keeper').getByText('keeper', { exact: true }).first().click();
+  await page.keyboard.press('k');
+  await expect(page.getByTestId('found-screen')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Key it' }).click();
+  await expect(page.getByTestId('lane keeper core')).toBeVisible();
+  const sum = async (x: number, y: number): Promise<number> => (await shownAt(page, x, y)).reduce((s, v) => s + v, 0);
+  await expect(async () => expect(await sum(860, 60)).toBeLessThan(200)).toPass({ timeout: 60_000 });
+  const controls = page.getByRole('region', { name: 'Controls' });
+
+  // Coverage is found anew where the cape is brushed; the coat beside it stays.
+  await page.getByTestId('chip Edge detail').click();
+  await page.keyboard.press('v');
+  await page.keyboard.press('a');
+  await settled(page);
+  const coat = await sum(470, 470);
+  await controls.getByRole('button', { name: 'Brush on the stage' }).click();
+  await drag(page, await stagePoint(page, 320, 400), await stagePoint(page, 300, 520));
+  await expect(page.getByTestId('stroke')).toHaveCount(1);
+  await settled(page);
+  const cape = await sum(312, 450);
+  expect(cape).toBeGreaterThan(40);
+  expect(cape).toBeLessThan(560);
+  expect(Math.abs((await sum(470, 470)) - coat)).toBeLessThan(6);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('a');
+  await page.keyboard.press('v');
+
+  // Colour by brush: red enters, lightness stays; the eraser takes it away again.
+  await page.getByTestId('chip Despill').click();
+  await addStep(page, 'Paint');
+  await settled(page);
+  const before = await shownAt(page, 470, 450);
+  const light = (c: number[]): number => c[0]! * 0.2126 + c[1]! * 0.7152 + c[2]! * 0.0722;
+  await controls.getByRole('button', { name: 'Brush on the stage' }).click();
+  await page.getByLabel('Brush colour').fill('#e03030');
+  await drag(page, await stagePoint(page, 440, 450), await stagePoint(page, 500, 450));
+  await expect(async () => {
+    const now = await shownAt(page, 470, 450);
+    expect(now[0]! - now[1]!).toBeGreaterThan(before[0]! - before[1]! + 40);
+    expect(Math.abs(light(now) - light(before))).toBeLessThan(40);
+  }).toPass({ timeout: 30_000 });
+  const painted = (await shownAt(page, 470, 450)) as [number, number, number];
+  await controls.getByRole('button', { name: 'Erase' }).click();
+  await drag(page, await stagePoint(page, 440, 450), await stagePoint(page, 500, 450));
+  await expectShown(page, 470, 450, before as [number, number, number], 4);
+  await page.keyboard.press('Control+z');
+  await expectShown(page, 470, 450, painted, 4);
+  await page.keyboard.press('Escape');
+
+  // A region is a mask: another matte counts in it, and nowhere else.
+  await page.getByRole('button', { name: 'Menu of lane keeper core', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'New lane from the start of this one' }).click();
+  await page.getByTestId('lane keeper core tap').getByText('keeper core tap', { exact: true }).first().click();
+  await addStep(page, 'Paint');
+  await controls.getByRole('combobox', { name: 'Effect' }).click();
+  await page.getByRole('option', { name: /^Matte/ }).click();
+  await controls.getByRole('button', { name: 'Brush on the stage' }).click();
+  await controls.getByRole('combobox', { name: 'Frames of new strokes' }).click();
+  await page.getByRole('option', { name: 'Every frame' }).click();
+  await expect(page.locator('.MuiModal-root')).toHaveCount(0);
+  await drag(page, await stagePoint(page, 90, 280), await stagePoint(page, 90, 320));
+  await expect(page.getByTestId('stroke')).toHaveCount(1);
+  await page.keyboard.press('Escape');
+  await page.getByTestId('chip Edge detail').click();
+  await addStep(page, 'Combine mattes');
+  const choose = async (field: RegExp, lane: RegExp): Promise<void> => {
+    await controls.getByRole('button', { name: field }).click();
+    await page.getByRole('menuitem', { name: lane }).click();
+  };
+  await choose(/^Other: /, /^keeper screen$/);
+  await choose(/^Mask: /, /^keeper core tap$/);
+  await page.getByTestId('chip Combine mattes').click();
+  await page.keyboard.press('v');
+  await page.keyboard.press('a');
+  await expectShown(page, 90, 300, [255, 255, 255], 4);
+  await expectShown(page, 90, 420, [0, 0, 0], 4);
+  await page.keyboard.press('a');
+  await page.keyboard.press('v');
+  await page.keyboard.press('q');
+
+  await page.getByRole('tab', { name: /Checks/ }).click();
+  await page.getByRole('button', { name: 'Measure every frame' }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible({ timeout: 90_000 });
+
+  await settled(page);
+  const files = await exportZip(page, 'PNG, 8 bit');
+  const name = Object.keys(files).sort().at(-1);
+  const { data, info } = await sharp(Buffer.from(files[name!]!))
+    .removeAlpha()
+    .raw({ depth: 'uchar' })
+    .toBuffer({ resolveWithObject: true });
+  expect([info.width, info.height]).toEqual([960, 540]);
+  for (const [x, y] of [
+    [470, 450],
+    [860, 60],
+    [430, 490],
+    [90, 300],
+  ] as const) {
+    const shown = await shownAt(page, x, y);
+    [0, 1, 2].forEach((c) => expect(Math.abs(data[3 * (y * 960 + x) + c]! - shown[c]!), `at ${x}, ${y}`).toBeLessThanOrEqual(12));
+  }
 });
 
 test('a key is looked at over another lane, over three backings at once, and over a colour', async ({ page }) => {

@@ -43,6 +43,7 @@ export function admit(d: ParamDefinition, value: Value): Value {
     case 'toggle':
       return typeof value === 'boolean' ? value : d.default;
     case 'samples':
+    case 'strokes':
     case 'layer':
     case 'table':
       return typeof value === 'string' ? value : d.default;

@@ -11,6 +11,7 @@ import { hashText } from '../hash';
 import { scaleValue, tableParams } from '../param';
 import type { Format, PictureInfo } from '../picture';
 import { COLOUR, formatRect, scaleFormat } from '../picture';
+import { strokesAt } from '../shape/strokes';
 import type { Need, StepDefinition, StepIo } from '../step';
 
 /** What is asked for: a point of a lane at a frame, some channels, a region of the frame, a proxy scale. */
@@ -201,7 +202,8 @@ class Planner {
     const p: Params = {};
     for (const [name, d] of Object.entries(definition.params)) {
       const value = resolveParam(this.shot, step.params[name], d.default, time);
-      p[name] = scaleValue(d, admit(d, value), this.scale);
+      const admitted = admit(d, value);
+      p[name] = d.kind === 'strokes' ? strokesAt(admitted as string, Math.round(time)) : scaleValue(d, admitted, this.scale);
     }
     return p;
   }

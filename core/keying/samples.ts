@@ -11,7 +11,7 @@ export interface ColourSample {
   colours: number[];
 }
 
-const isNumbers = (v: unknown): v is number[] => Array.isArray(v) && v.every((n) => Number.isFinite(n));
+export const isNumbers = (v: unknown): v is number[] => Array.isArray(v) && v.every((n) => Number.isFinite(n));
 
 const schema = yup
   .array(

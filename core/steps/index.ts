@@ -5,8 +5,9 @@ import { filterSteps } from './filter';
 import { joinSteps } from './join';
 import { matteSteps } from './matte';
 import { placeSteps } from './place';
+import { shapeSteps } from './shape';
 
 /** Every step there is, by type, in the order of the add-step list. */
 export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
-  [...colourSteps, ...channelSteps, ...matteSteps, ...filterSteps, ...placeSteps, ...joinSteps].map((s) => [s.type, s]),
+  [...colourSteps, ...channelSteps, ...matteSteps, ...shapeSteps, ...filterSteps, ...placeSteps, ...joinSteps].map((s) => [s.type, s]),
 );

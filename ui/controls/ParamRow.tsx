@@ -18,6 +18,7 @@ import { useView, view } from '../workbench/state';
 import { LinkLine, useParamMenu } from './ParamMenu';
 import { fromHex, hexOf } from './hex';
 import { SamplesField } from './SamplesField';
+import { StrokesField } from './StrokesField';
 import { NumberField, newGesture, useGesture } from './NumberField';
 
 interface RowProps {
@@ -53,7 +54,7 @@ function Row({ step, name, definition: d }: RowProps) {
   const menu = useParamMenu(step, name, d, param, value);
   const single = d.kind === 'number' || d.kind === 'integer';
   return (
-    <div className={`row${single ? '' : ' wide'}`}>
+    <div className={`row${single ? '' : d.kind === 'strokes' ? ' stacked' : ' wide'}`}>
       <Tooltip title={[d.help, 'Double-click resets, right-click offers more.'].filter(Boolean).join(' ')} placement="left">
         <label
           className={`ellipsis${changed ? ' changed' : ''}`}
@@ -125,6 +126,8 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
       );
     case 'samples':
       return <SamplesField value={value as string} set={set} step={step.id} name={name} />;
+    case 'strokes':
+      return <StrokesField value={value as string} set={set} step={step.id} />;
     case 'table':
       return <TableField value={value as string} set={set} title={d.title} />;
     case 'layer':

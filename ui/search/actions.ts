@@ -6,6 +6,7 @@ import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { copySelected, pasteCopied } from '../workbench/copying';
+import { brushingOf, toggleBrush } from '../workbench/brush';
 import { view } from '../workbench/state';
 
 /** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
@@ -98,6 +99,16 @@ export const ACTIONS: readonly Action[] = [
       },
     },
   ]),
+  {
+    title: 'Brush with the selected step',
+    keys: ['Shift+P'],
+    run: (s) => {
+      const step = selected(s.store.getState().shot)?.step;
+      const brushing = step ? brushingOf(step) : null;
+      if (!brushing) return toast('info', 'The selected step has no brush; Paint and Edge detail have one.');
+      toggleBrush(s.store.getState().shot, brushing);
+    },
+  },
   { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },
   {
     title: 'Work out one area only, or all',

@@ -91,6 +91,7 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
     })),
   ];
   const layers = passesOf(available).map((p) => p.name);
+  const spill = layer === 'spill';
   return (
     <div className="picturebar" role="toolbar" aria-label="Picture bar">
       <Choice
@@ -123,6 +124,17 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
           </button>
         </Tooltip>
       ))}
+      {available.includes('spill.A') && (
+        <Tooltip title="The spill that was taken out, as a matte; a click shows the picture again">
+          <button
+            className={`pill${spill ? ' on' : ''}`}
+            aria-pressed={spill}
+            onClick={() => view.set(spill ? { layer: '', channel: 'colour' } : { layer: 'spill', channel: 'A' })}
+          >
+            Spill
+          </button>
+        </Tooltip>
+      )}
       <span className="sep" />
       <Tooltip title="Viewing exposure in stops: [ and ] by a half, \ or a double-click resets. It never touches the picture.">
         <button

@@ -10,6 +10,7 @@ import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
 import { setCompare, useBacking, useOther } from './compare';
 import { AreaBox } from './AreaBox';
+import { BrushOverlay } from './BrushOverlay';
 import { DragBox } from './DragBox';
 import { Filmstrip } from './Filmstrip';
 import { Guides } from './Guides';
@@ -163,7 +164,7 @@ export function Stage() {
         {(v.guides || v.burnIn) && tap && (
           <Guides place={place} format={format} lines={v.guides} text={v.burnIn ? `${shot.name} · ${name} · ${frame}` : null} />
         )}
-        {!picking && !v.probing && !v.areaing && compare.mode !== 'flip' && <Handles place={place} />}
+        {!picking && !v.brushing && !v.probing && !v.areaing && compare.mode !== 'flip' && <Handles place={place} />}
         {compare.mode === 'wipe' && other && <WipeHandle place={place} format={format} />}
         {(v.areaing || v.area) && <AreaBox place={place} toPicture={toPicture} />}
         {v.probing && (
@@ -176,6 +177,7 @@ export function Stage() {
           />
         )}
         <NotePins place={place} toPicture={toPicture} />
+        {v.brushing && !picking && <BrushOverlay place={place} brushing={v.brushing} toPicture={toPicture} />}
         {picking && <PickBox place={place} picking={picking} toPicture={toPicture} />}
         {picture.busy && <div className="busy" aria-label="Computing" />}
         {(failed ?? picture.error) && (

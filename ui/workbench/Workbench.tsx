@@ -183,9 +183,10 @@ function useKeys(): void {
       return t.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || t.isContentEditable;
     };
     const down = (e: KeyboardEvent): void => {
-      const { dialog, picking, full } = view.get();
+      const { dialog, picking, brushing, full } = view.get();
       if (e.key === 'Escape') {
         if (picking) view.set({ picking: null });
+        else if (brushing) view.set({ brushing: null });
         else if (view.get().areaing) view.set({ areaing: false });
         else if (full && !dialog) view.set({ full: false });
         return;

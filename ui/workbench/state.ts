@@ -17,6 +17,18 @@ export interface Picking {
   param: string;
   /** Of samples: what the boxes are marked as. */
   of?: 'screen' | 'subject';
+  /** Of a brush: what it draws is seen in the picture; else it says only where. */
+  shows?: boolean;
+}
+
+/** The brush of the stage: full-size pixels, shares, scene-linear colour, and the frames that a stroke is made for. */
+export interface BrushTip {
+  size: number;
+  hardness: number;
+  flow: number;
+  colour: readonly [number, number, number];
+  erase: boolean;
+  frames: 'this' | 'inOut' | 'all';
 }
 
 /** A view that is kept for comparing: a point that is worked out anew, or a picture as it was. */
@@ -97,6 +109,8 @@ export interface ViewState {
   dragging: boolean;
   full: boolean;
   picking: Picking | null;
+  brushing: Picking | null;
+  brush: BrushTip;
   dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | 'keyScreen' | null;
   tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'notes';
 }
@@ -138,6 +152,8 @@ const fresh: ViewState = {
   dragging: false,
   full: false,
   picking: null,
+  brushing: null,
+  brush: { size: 40, hardness: 0.5, flow: 1, colour: [0.3, 0.2, 0.14], erase: false, frames: 'this' },
   dialog: null,
   tab: 'lanes',
 };
@@ -146,7 +162,6 @@ export const useView = create<ViewState>(() => ({ ...fresh }));
 export const view = {
   get: useView.getState,
   /** Choosing something else ends a run of steps. */
-  set: (change: Partial<ViewState>): void =>
-    useView.setState('selection' in change && !('run' in change) ? { ...change, run: null } : change),
+  set: (change: Partial<ViewState>): void => useView.setState('selection' in change ? { run: null, brushing: null, ...change } : change),
   reset: (frame: number): void => useView.setState({ ...fresh, frame }, true),
 };

@@ -3,10 +3,12 @@ import { pushPull } from '../../filters/push-pull';
 import { closedFormMatting } from '../../keying/closed-form';
 import type { Rect } from '../../geometry/rect';
 import { area, height, union, width } from '../../geometry/rect';
-import { choice, integer, number, toggle } from '../../param';
+import { choice, integer, number, strokes, toggle } from '../../param';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
+import { layStrokes } from '../../shape/lay-strokes';
+import { parseStrokes } from '../../shape/strokes';
 import { copyShared } from '../../filters/copy';
 
 /** Coverage from which a matte counts as solid, and under 1 less which as empty. */
@@ -35,6 +37,16 @@ export const edgeDetail = defineStep({
       decimals: 4,
       help: 'Differences of colour smaller than this are no edge.',
     }),
+    brush: strokes('Brush', { group: 'Where', help: 'Coverage is found anew where this is brushed on the stage.' }),
+    brushed: choice(
+      'Brushed',
+      'only',
+      [
+        { value: 'only', title: 'Only there' },
+        { value: 'too', title: 'There, and at the edge' },
+      ],
+      { group: 'Where' },
+    ),
     radius: integer('Radius', 6, [1, 30], { unit: 'px', min: 1, max: 100, pixels: true, group: 'Guided filter' }),
     iterations: integer('Iterations', 60, [10, 300], { min: 1, max: 2000, animatable: false, group: 'Closed form' }),
     recolour: toggle('Own colour', true, {
@@ -65,7 +77,7 @@ export const edgeDetail = defineStep({
     const [w, h] = [width(region), height(region)];
     const plate = ctx.tile('plate');
     const colour = COLOUR.map((c) => (plate ?? main).planes[c]!) as unknown as [Float32Array, Float32Array, Float32Array];
-    const { alpha, unknown } = trimap(ctx, p.band, main.planes.A!, region);
+    const { alpha, unknown } = trimap(ctx, p, main.planes.A!, region);
     const before = main.planes.A!;
     if (p.method === 'guided') {
       guided(colour, before, unknown, alpha, w, h, Math.max(1, p.radius), p.noise * p.noise, () => ctx.poll());
@@ -99,26 +111,37 @@ export const edgeDetail = defineStep({
 });
 
 /** Which pixels are in doubt, and coverage where it is not; in doubt, what it was. */
-function trimap<P>(ctx: RenderContext<P>, band: number, matte: Float32Array, region: Rect): { alpha: Float32Array; unknown: Uint8Array } {
-  const [w, h] = [width(region), height(region)];
+function trimap<P>(
+  ctx: RenderContext<P>,
+  p: { band: number; brush: string; brushed: 'only' | 'too' },
+  matte: Float32Array,
+  region: Rect,
+): { alpha: Float32Array; unknown: Uint8Array } {
+  const alpha = Float32Array.from(matte);
+  const brushed = p.brush === '' ? null : layStrokes(parseStrokes(p.brush), ctx.scale, region).coverage;
+  const unknown = brushed && p.brushed === 'only' ? new Uint8Array(area(region)) : bandOfDoubt(ctx, p.band, matte, alpha, region);
+  const where = ctx.tile('where')?.planes.A;
+  if (where) for (let i = 0; i < alpha.length; i++) if (where[i]! < 0.5) [unknown[i], alpha[i]] = [0, matte[i]!];
+  if (brushed) for (let i = 0; i < alpha.length; i++) if (brushed[i]! >= 0.5) [unknown[i], alpha[i]] = [1, matte[i]!];
+  return { alpha, unknown };
+}
+
+/** Doubt at the edge, from the feeds or from the matte; what is sure of `alpha` is set. */
+function bandOfDoubt<P>(ctx: RenderContext<P>, band: number, matte: Float32Array, alpha: Float32Array, region: Rect): Uint8Array {
   const inside = ctx.tile('inside')?.planes.A;
   const outside = ctx.tile('outside')?.planes.A;
-  const where = ctx.tile('where')?.planes.A;
-  const alpha = Float32Array.from(matte);
-  let unknown: Uint8Array = new Uint8Array(area(region));
-  if (inside || outside) {
-    // Where one of the two is not fed the matte itself says what is sure on that side.
-    for (let i = 0; i < alpha.length; i++) {
-      if (inside ? inside[i]! >= SURE : matte[i]! >= SURE) alpha[i] = 1;
-      else if (outside ? outside[i]! >= SURE : matte[i]! <= 1 - SURE) alpha[i] = 0;
-      else unknown[i] = 1;
-    }
-  } else {
+  const unknown = new Uint8Array(area(region));
+  if (!inside && !outside) {
     for (let i = 0; i < alpha.length; i++) unknown[i] = +(matte[i]! > 1 - SURE && matte[i]! < SURE);
-    unknown = widen(unknown, w, h, Math.round(band));
+    return widen(unknown, width(region), height(region), Math.round(band));
   }
-  if (where) for (let i = 0; i < alpha.length; i++) if (where[i]! < 0.5) [unknown[i], alpha[i]] = [0, matte[i]!];
-  return { alpha, unknown };
+  // Where one of the two is not fed the matte itself says what is sure on that side.
+  for (let i = 0; i < alpha.length; i++) {
+    if (inside ? inside[i]! >= SURE : matte[i]! >= SURE) alpha[i] = 1;
+    else if (outside ? outside[i]! >= SURE : matte[i]! <= 1 - SURE) alpha[i] = 0;
+    else unknown[i] = 1;
+  }
+  return unknown;
 }
 
 /** Pixels of a block's side. */

@@ -1,0 +1,112 @@
+import * as yup from 'yup';
+import { ShotError } from '../errors';
+import { isNumbers } from '../keying/samples';
+
+/** One line of the brush. Lengths are in full-size pixels; it is there on the frames from `first` to `last`. */
+export interface Stroke {
+  tool: 'paint' | 'erase';
+  first: number;
+  last: number;
+  /** Diameter, px. */
+  size: number;
+  /** Share of the radius, from the middle, in which it is full: 0..1. */
+  hardness: number;
+  /** Coverage where it is full: 0..1. A stroke does not add to itself, strokes add to each other. */
+  flow: number;
+  /** Scene-linear. */
+  colour: number[];
+  /** x, y after each other. */
+  points: number[];
+}
+
+const share = () => yup.number().strict().required().min(0).max(1);
+const schema = yup
+  .array(
+    yup.object({
+      tool: yup.string().oneOf(['paint', 'erase']).required(),
+      first: yup.number().strict().integer().required(),
+      last: yup.number().strict().integer().required(),
+      size: yup.number().strict().required().moreThan(0).max(10_000),
+      hardness: share(),
+      flow: share(),
+      colour: yup
+        .mixed(isNumbers)
+        .required()
+        .test('rgb', 'three numbers', (v) => v.length === 3),
+      points: yup
+        .mixed(isNumbers)
+        .required()
+        .test('pairs', 'two numbers a point', (v) => v.length >= 2 && v.length % 2 === 0),
+    }),
+  )
+  .required();
+
+const parsed = new Map<string, readonly Stroke[]>();
+const KEPT = 32;
+
+/** The strokes of a parameter's text. Throws ShotError where it is none. */
+export function parseStrokes(text: string): readonly Stroke[] {
+  if (text === '') return [];
+  const known = parsed.get(text);
+  if (known) return known;
+  let list: readonly Stroke[];
+  try {
+    list = schema.validateSync(JSON.parse(text)) as Stroke[];
+  } catch {
+    throw new ShotError('its brush strokes are damaged; remove them and brush anew');
+  }
+  if (parsed.size >= KEPT) parsed.delete(parsed.keys().next().value!);
+  parsed.set(text, list);
+  return list;
+}
+
+export const writeStrokes = (list: readonly Stroke[]): string => (list.length ? JSON.stringify(list) : '');
+
+const onFrame = new Map<string, string>();
+
+/** The text of those strokes that are there on a frame, so that others do not make the frame another. */
+export function strokesAt(text: string, frame: number): string {
+  if (text === '') return '';
+  const key = `${frame}|${text}`;
+  let known = onFrame.get(key);
+  if (known === undefined) {
+    known = writeStrokes(parseStrokes(text).filter((s) => s.first <= frame && frame <= s.last));
+    if (onFrame.size >= KEPT) onFrame.delete(onFrame.keys().next().value!);
+    onFrame.set(key, known);
+  }
+  return known;
+}
+
+const tenth = (v: number): number => Math.round(v * 10) / 10;
+
+/** A line with the points left out that lie nearer than `tolerance` px to it (Douglas and Peucker 1973), to a tenth of a pixel. */
+export function simplifyLine(points: readonly number[], tolerance: number): number[] {
+  const n = points.length / 2;
+  const keep = new Uint8Array(n);
+  keep[0] = keep[n - 1] = 1;
+  const spans: [number, number][] = [[0, n - 1]];
+  while (spans.length) {
+    const [a, b] = spans.pop()!;
+    let far = tolerance * tolerance;
+    let at = -1;
+    for (let i = a + 1; i < b; i++) {
+      const d = squaredDistance(points[2 * i]!, points[2 * i + 1]!, points[2 * a]!, points[2 * a + 1]!, points[2 * b]!, points[2 * b + 1]!);
+      if (d > far) [far, at] = [d, i];
+    }
+    if (at < 0) continue;
+    keep[at] = 1;
+    spans.push([a, at], [at, b]);
+  }
+  const out: number[] = [];
+  for (let i = 0; i < n; i++) if (keep[i]) out.push(tenth(points[2 * i]!), tenth(points[2 * i + 1]!));
+  return out;
+}
+
+/** Of a point to a segment. */
+export function squaredDistance(x: number, y: number, x0: number, y0: number, x1: number, y1: number): number {
+  const [dx, dy] = [x1 - x0, y1 - y0];
+  const length = dx * dx + dy * dy;
+  const t = length > 0 ? Math.min(1, Math.max(0, ((x - x0) * dx + (y - y0) * dy) / length)) : 0;
+  const [u, v] = [x - x0 - t * dx, y - y0 - t * dy];
+  return u * u + v * v;
+}

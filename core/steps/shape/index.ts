@@ -1,0 +1,3 @@
+import { paint } from './paint';
+
+export const shapeSteps = [paint];

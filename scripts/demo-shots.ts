@@ -1,0 +1,132 @@
+// Makes the demo shots that commands build: node scripts/run.mjs scripts/demo-shots.ts
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Draft } from 'immer';
+import { produce } from 'immer';
+import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import { SCHEMA } from '@/core/document/types';
+import type { Stroke } from '@/core/shape/strokes';
+import { writeStrokes } from '@/core/shape/strokes';
+import { keyScreen } from '@/store/key-screen';
+
+const root = process.env.OSTRACON_ROOT ?? '.';
+const fileOf = (name: string): string => join(root, 'demo/shots', `${name}.json`);
+
+interface Part {
+  type: string;
+  name: string;
+  params?: Record<string, Param>;
+  feeds?: Record<string, Tap>;
+  mask?: Step['mask'];
+}
+let made = 0;
+const step = ({ type, name, params = {}, feeds = {}, mask }: Part): Draft<Step> =>
+  ({ id: `made ${++made}`, type, name, on: true, params, feeds, mix: 1, ...(mask && { mask }) }) as Draft<Step>;
+
+/** A region brushed for every frame, with a soft edge. */
+function region(name: string, size: number, points: number[], soft: number): Draft<Lane> {
+  const stroke: Stroke = { tool: 'paint', first: 1, last: 48, size, hardness: 1, flow: 1, colour: [1, 1, 1], points };
+  const brush = step({ type: 'paint', name: 'Brush the region', params: { effect: 'matte', strokes: writeStrokes([stroke]) } });
+  const soften = step({ type: 'softenMatte', name: 'Soften', params: { size: soft, follow: false } });
+  return { id: name, name, start: { tap: { lane: 'keeper', after: '' } }, steps: [brush, soften], muted: false, collapsed: false };
+}
+
+/** Ids by place, so that the file is the same each time. */
+function named(shot: Shot): Shot {
+  const ids = new Map<string, string>();
+  const short = (s: string): string => s.toLowerCase().replace(/[^a-z0-9]+/g, '-');
+  for (const l of shot.lanes) {
+    ids.set(l.id, short(l.name));
+    for (const s of l.steps) ids.set(s.id, `${short(l.name)}-${short(s.name)}`);
+  }
+  const text = JSON.stringify(shot, (key, value: unknown) =>
+    ['id', 'lane', 'after', 'result'].includes(key) && typeof value === 'string' ? (ids.get(value) ?? value) : value,
+  );
+  return JSON.parse(text) as Shot;
+}
+
+function keeperByRegions(): Shot {
+  const film = JSON.parse(readFileSync(fileOf('sg010'), 'utf8')) as Shot;
+  const lane = (id: string): Shot['lanes'][number] => film.lanes.find((l) => l.id === id)!;
+  const start: Shot = {
+    ...film,
+    schema: SCHEMA,
+    id: 'sg010-regions',
+    name: 'SG010 keeper, by regions',
+    lanes: [
+      { ...lane('keeper'), steps: [] },
+      { ...lane('harbour'), steps: lane('harbour').steps.filter((s) => s.type !== 'join') },
+    ],
+  };
+  const screenColour = [0.047, 0.256, 0.075] as const;
+  const keyed = produce(start, (d) => keyScreen({ lane: 'keeper', screenColour, over: 'harbour' })(d));
+  const id = (name: string): string => keyed.lanes.find((l) => l.name === name)!.id;
+  const fine = (name: string, low: number, high: number, gamma: number): Draft<Lane> => ({
+    id: name,
+    name,
+    start: { tap: { lane: 'keeper', after: '' } },
+    steps: [
+      step({
+        type: 'screenKey',
+        name: 'Fine key',
+        params: { screenColour: [...screenColour], balance: 1, low, high, gamma, output: 'matte' },
+        feeds: { screenPlate: { lane: id('keeper screen') }, outside: { lane: id('keeper garbage') } },
+      }),
+    ],
+    muted: false,
+    collapsed: false,
+  });
+  return named(
+    produce(keyed, (d) => {
+      const keeper = d.lanes.find((l) => l.id === 'keeper')!;
+      const join = (name: string, other: string, where: string): Draft<Step> =>
+        step({
+          type: 'combineMattes',
+          name,
+          params: { operation: 'union', follow: false },
+          feeds: { other: { lane: other } },
+          mask: { lane: where, channel: 'A', invert: false },
+        });
+      const edge = keeper.steps.find((s) => s.type === 'edgeDetail')!;
+      edge.params = { ...edge.params, brush: CAPE_BRUSH, brushed: 'too' };
+      keeper.steps.splice(
+        1,
+        0,
+        ...[join('Hair in its region', 'hair key', 'head region'), join('Lantern in its region', 'lantern key', 'hand region')],
+      );
+      const spill = keeper.steps.findIndex((s) => s.type === 'despill');
+      keeper.steps.splice(
+        spill + 1,
+        0,
+        step({ type: 'paint', name: 'Warm the cape', params: { effect: 'colourOnly', strokes: CAPE_COLOUR } }),
+      );
+      keeper.steps.push(...(lane('keeper').steps.filter((s) => ['grade', 'transform'].includes(s.type)) as Draft<Step>[]));
+      const at = d.lanes.indexOf(keeper) + 1;
+      d.lanes.splice(
+        at,
+        0,
+        fine('hair key', 0.06, 0.82, 1),
+        region('head region', 200, [470, 170, 470, 240], 20),
+        fine('lantern key', 0.07, 0.84, 1.1),
+        region('hand region', 110, [638, 270, 628, 350], 16),
+      );
+    }),
+  );
+}
+
+const stroke = (change: Partial<Stroke>): Stroke => ({
+  tool: 'paint',
+  first: 1,
+  last: 48,
+  size: 60,
+  hardness: 0.6,
+  flow: 1,
+  colour: [1, 1, 1],
+  points: [],
+  ...change,
+});
+/** The cape hangs at the left; both brushes keep clear of the coat. */
+const CAPE_BRUSH = writeStrokes([stroke({ size: 50, points: [322, 345, 305, 430, 300, 540] })]);
+const CAPE_COLOUR = writeStrokes([stroke({ flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })]);
+
+writeFileSync(fileOf('sg010-regions'), `${JSON.stringify(keeperByRegions(), null, 2)}\n`);
