@@ -1,0 +1,237 @@
+import type { Affine } from '../geometry/affine';
+import { compose, invertAffine } from '../geometry/affine';
+import type { Gray, GrayFrame } from './gray';
+import { calmed, sampleAt } from './gray';
+
+export const POINT_MODELS = ['shift', 'similarity', 'affine'] as const;
+export type PointModel = (typeof POINT_MODELS)[number];
+
+/** Left, top, right, bottom from the point, in pixels. */
+export type Box = readonly [number, number, number, number];
+
+/** A calmed part of a frame, and the frame's position of its corner. */
+export interface Patch {
+  gray: Gray;
+  x: number;
+  y: number;
+}
+
+/** Cuts a box around a position, with a margin, out of a frame. */
+export function cutPatch(frame: GrayFrame, x: number, y: number, box: Box, margin: number): Patch {
+  const [x0, y0] = [Math.floor(x + box[0] - margin), Math.floor(y + box[1] - margin)];
+  const [x1, y1] = [Math.ceil(x + box[2] + margin), Math.ceil(y + box[3] + margin)];
+  return { gray: calmed(frame.read(x0, y0, x1 - x0, y1 - y0)), x: x0, y: y0 };
+}
+
+export interface Fit {
+  /** From offsets of the pattern's point to positions of the frame. */
+  at: Affine;
+  /** Correlation of the pattern with what was found, −1..1. */
+  match: number;
+}
+
+const MOST_ITERATIONS = 20;
+const STILL = 0.004;
+
+/** Multiplies a square matrix, row by row, with a vector. */
+function times(m: Float64Array, v: Float64Array, to: Float64Array): void {
+  const n = v.length;
+  for (let i = 0; i < n; i++) {
+    let sum = 0;
+    for (let j = 0; j < n; j++) sum += m[i * n + j]! * v[j]!;
+    to[i] = sum;
+  }
+}
+
+/** The inverse of a symmetric positive matrix by Gauss and Jordan; null where it is singular. */
+export function inverseOf(matrix: Float64Array, n: number): Float64Array | null {
+  const a = Float64Array.from(matrix);
+  const b = new Float64Array(n * n);
+  for (let i = 0; i < n; i++) b[i * n + i] = 1;
+  for (let k = 0; k < n; k++) {
+    let pivot = k;
+    for (let i = k + 1; i < n; i++) if (Math.abs(a[i * n + k]!) > Math.abs(a[pivot * n + k]!)) pivot = i;
+    const p = a[pivot * n + k]!;
+    if (!(Math.abs(p) > 1e-12)) return null;
+    for (let j = 0; j < n; j++) {
+      [a[k * n + j], a[pivot * n + j]] = [a[pivot * n + j]!, a[k * n + j]!];
+      [b[k * n + j], b[pivot * n + j]] = [b[pivot * n + j]!, b[k * n + j]!];
+      a[k * n + j]! /= p;
+      b[k * n + j]! /= p;
+    }
+    for (let i = 0; i < n; i++) {
+      const f = a[i * n + k]!;
+      if (i === k || f === 0) continue;
+      for (let j = 0; j < n; j++) {
+        a[i * n + j]! -= f * a[k * n + j]!;
+        b[i * n + j]! -= f * b[k * n + j]!;
+      }
+    }
+  }
+  return b;
+}
+
+/**
+ * What is followed: a box of a frame around a point. It is found again by inverse-compositional Lucas–Kanade (Baker and Matthews
+ * 2004) with gain and bias: the frame's values are explained by the pattern's, a constant and the pattern's slopes.
+ */
+export class Pattern {
+  readonly width: number;
+  readonly height: number;
+  private readonly dx: Float64Array;
+  private readonly dy: Float64Array;
+  private readonly values: Float64Array;
+  private readonly columns: Float64Array[];
+  private readonly inverse: Float64Array | null;
+  private readonly mean: number;
+  private readonly power: number;
+
+  /** `patch` holds the box around x, y with at least two pixels to spare. */
+  constructor(
+    private readonly patch: Patch,
+    private readonly x: number,
+    private readonly y: number,
+    private readonly box: Box,
+    private readonly model: PointModel,
+  ) {
+    const { gray } = patch;
+    const [x0, y0] = [Math.round(x + box[0]) - patch.x, Math.round(y + box[1]) - patch.y];
+    const [w, h] = [Math.max(3, Math.round(box[2] - box[0])), Math.max(3, Math.round(box[3] - box[1]))];
+    [this.width, this.height] = [w, h];
+    const n = w * h;
+    this.dx = new Float64Array(n);
+    this.dy = new Float64Array(n);
+    this.values = new Float64Array(n);
+    const gx = new Float64Array(n);
+    const gy = new Float64Array(n);
+    for (let j = 0, i = 0; j < h; j++) {
+      for (let k = 0; k < w; k++, i++) {
+        const at = (y0 + j) * gray.width + x0 + k;
+        this.dx[i] = patch.x + x0 + k + 0.5 - x;
+        this.dy[i] = patch.y + y0 + j + 0.5 - y;
+        this.values[i] = gray.data[at]!;
+        gx[i] = (gray.data[at + 1]! - gray.data[at - 1]!) / 2;
+        gy[i] = (gray.data[at + gray.width]! - gray.data[at - gray.width]!) / 2;
+      }
+    }
+    const of = (f: (i: number) => number): Float64Array => Float64Array.from({ length: n }, (_, i) => f(i));
+    const slopes =
+      model === 'shift'
+        ? []
+        : model === 'similarity'
+          ? [of((i) => gx[i]! * this.dx[i]! + gy[i]! * this.dy[i]!), of((i) => gy[i]! * this.dx[i]! - gx[i]! * this.dy[i]!)]
+          : [
+              of((i) => gx[i]! * this.dx[i]!),
+              of((i) => gx[i]! * this.dy[i]!),
+              of((i) => gy[i]! * this.dx[i]!),
+              of((i) => gy[i]! * this.dy[i]!),
+            ];
+    this.columns = [this.values, new Float64Array(n).fill(1), gx, gy, ...slopes];
+    const m = this.columns.length;
+    const normal = new Float64Array(m * m);
+    for (let a = 0; a < m; a++) {
+      for (let b = a; b < m; b++) {
+        let sum = 0;
+        for (let i = 0; i < n; i++) sum += this.columns[a]![i]! * this.columns[b]![i]!;
+        normal[a * m + b] = normal[b * m + a] = sum;
+      }
+    }
+    this.inverse = inverseOf(normal, m);
+    this.mean = this.values.reduce((s, v) => s + v, 0) / n;
+    this.power = this.values.reduce((s, v) => s + (v - this.mean) ** 2, 0);
+  }
+
+  /** Deviation of its values: what there is to hold on to. */
+  get contrast(): number {
+    return Math.sqrt(this.power / this.values.length);
+  }
+
+  /** The pattern as it would look turned and scaled by a linear map, over the bounding box that its own size has. */
+  warped(linear: Affine): Gray {
+    const inverse = invertAffine([linear[0], linear[1], 0, linear[3], linear[4], 0]) ?? [1, 0, 0, 0, 1, 0];
+    const data = new Float32Array(this.values.length);
+    const [ox, oy] = [this.x - this.patch.x, this.y - this.patch.y];
+    for (let i = 0; i < data.length; i++) {
+      const [u, v] = [this.dx[i]!, this.dy[i]!];
+      data[i] = sampleAt(this.patch.gray, ox + inverse[0] * u + inverse[1] * v, oy + inverse[3] * u + inverse[4] * v);
+    }
+    return { width: this.width, height: this.height, data };
+  }
+
+  /** Offset of its first sample from the point. */
+  get corner(): readonly [number, number] {
+    return [this.dx[0]! - 0.5, this.dy[0]! - 0.5];
+  }
+
+  /** Finds it in a patch, from a start that is a few pixels off at most; null where it slips away or has no hold. */
+  fit(patch: Patch, start: Affine): Fit | null {
+    if (!this.inverse) return null;
+    const m = this.columns.length;
+    const n = this.values.length;
+    const found = new Float64Array(n);
+    const right = new Float64Array(m);
+    const q = new Float64Array(m);
+    let at = start;
+    for (let step = 0; step < MOST_ITERATIONS; step++) {
+      this.look(patch, at, found);
+      for (let k = 0; k < m; k++) {
+        const column = this.columns[k]!;
+        let sum = 0;
+        for (let i = 0; i < n; i++) sum += column[i]! * found[i]!;
+        right[k] = sum;
+      }
+      times(this.inverse, right, q);
+      const gain = q[0]!;
+      if (!(gain > 0.05)) return null;
+      for (let k = 2; k < m; k++) q[k]! /= gain;
+      const [tx, ty] = [q[2]!, q[3]!];
+      const move: Affine =
+        this.model === 'shift'
+          ? [1, 0, tx, 0, 1, ty]
+          : this.model === 'similarity'
+            ? [1 + q[4]!, -q[5]!, tx, q[5]!, 1 + q[4]!, ty]
+            : [1 + q[4]!, q[5]!, tx, q[6]!, 1 + q[7]!, ty];
+      const back = invertAffine(move);
+      if (!back) return null;
+      at = compose(at, back);
+      if (Math.hypot(at[2] - start[2], at[5] - start[5]) > Math.max(6, this.width / 2)) return null;
+      if (Math.hypot(tx, ty) < STILL) break;
+    }
+    this.look(patch, at, found);
+    return { at, match: this.matchOf(found) };
+  }
+
+  /** The frame's values where the pattern's samples lie. */
+  private look({ gray, x, y }: Patch, at: Affine, to: Float64Array): void {
+    for (let i = 0; i < to.length; i++) {
+      const [u, v] = [this.dx[i]!, this.dy[i]!];
+      to[i] = sampleAt(gray, at[0] * u + at[1] * v + at[2] - x, at[3] * u + at[4] * v + at[5] - y);
+    }
+  }
+
+  /** Correlation with values at its samples. */
+  private matchOf(found: Float64Array): number {
+    let mean = 0;
+    for (const v of found) mean += v;
+    mean /= found.length;
+    let [dot, power] = [0, 0];
+    for (let i = 0; i < found.length; i++) {
+      const v = found[i]! - mean;
+      dot += v * (this.values[i]! - this.mean);
+      power += v * v;
+    }
+    return power > 0 && this.power > 0 ? dot / Math.sqrt(power * this.power) : 0;
+  }
+
+  /** How well it matches a patch where it is said to lie. */
+  match(patch: Patch, at: Affine): number {
+    const found = new Float64Array(this.values.length);
+    this.look(patch, at, found);
+    return this.matchOf(found);
+  }
+
+  /** The point's box, for cutting a new pattern where it was found. */
+  renewed(patch: Patch, x: number, y: number): Pattern {
+    return new Pattern(patch, x, y, this.box, this.model);
+  }
+}

@@ -1,0 +1,184 @@
+import type { Pair, PlaneModel } from '../geometry/fit';
+import { IDENTITY_H, multiply, robustFit } from '../geometry/fit';
+import type { Homography, Quad } from '../geometry/homography';
+import { applyHomography, isConvex } from '../geometry/homography';
+import type { Polygon } from '../geometry/polygon';
+import { boxAround, doubleArea, inPolygon } from '../geometry/polygon';
+import { DirectRegion } from './direct';
+import type { Feature } from './features';
+import { followFeature, goodFeatures, pyramidOf } from './features';
+import type { Gray, GrayFrame } from './gray';
+import { calmed, sampleAt } from './gray';
+import type { Flag } from './point';
+
+export interface PlaneSettings {
+  model: PlaneModel;
+  /** Confidence under which a frame counts as lost. */
+  threshold: number;
+  lost: 'stop' | 'predict';
+}
+
+export const PLANE_SETTINGS: PlaneSettings = { model: 'perspective', threshold: 0.4, lost: 'predict' };
+
+/** Where the plane is, on its reference frame: shapes, less other shapes; and a surface to look at. */
+export interface PlaneRegion {
+  shapes: readonly Polygon[];
+  without: readonly Polygon[];
+}
+
+export interface PlaneFrame {
+  frame: number;
+  /** From the reference frame to this one, row by row. */
+  homography: Homography;
+  confidence: number;
+  /** Root mean square of the features' distances from where the map says, px. */
+  error: number;
+  flag?: Flag;
+  pinned?: boolean;
+  /** Features as x, y in this frame, that agree with the map and that do not. */
+  used?: readonly number[];
+  rejected?: readonly number[];
+}
+
+const FEATURES = 160;
+const APART = 9;
+const LEVELS = 4;
+const TOLERANCE = 1.5;
+/** Correlation under which a feature was not found again. */
+const LEAST_MATCH = 0.75;
+const LEAST_FEATURES = 6;
+/** Pixels by which the direct fit may move what the features said. */
+const MOST_CORRECTION = 6;
+
+/** A matte of the plane on a frame; a position belongs to it where that is a half or more. */
+export type Matte = Gray | undefined;
+
+const whole = (frame: GrayFrame): Gray => calmed(frame.read(0, 0, frame.width, frame.height));
+const covers = (matte: Matte): ((x: number, y: number) => boolean) => (matte ? (x, y) => sampleAt(matte, x, y) >= 0.5 : () => true);
+
+/** Whether the region's shapes hold a position of the reference frame. */
+export const inRegion = (region: PlaneRegion, x: number, y: number): boolean =>
+  region.shapes.some((p) => inPolygon(p, x, y)) && !region.without.some((p) => inPolygon(p, x, y));
+
+/** Follows a plane through frames that are given in order, away from the frame of its region. */
+export class PlaneTracker {
+  private readonly direct: DirectRegion;
+  private readonly features: readonly Feature[];
+  private readonly outline: Polygon;
+  private map: Homography = IDENTITY_H;
+  private before: Gray[];
+  private matteBefore: Matte;
+  /** Whether the last frame was lost. */
+  private lost = false;
+
+  constructor(
+    private readonly settings: PlaneSettings,
+    reference: GrayFrame,
+    region: PlaneRegion,
+    matte?: Matte,
+  ) {
+    const gray = whole(reference);
+    const belongs = covers(matte);
+    const box = region.shapes.length ? boxAround(region.shapes) : { x0: 0, y0: 0, x1: gray.width, y1: gray.height };
+    const inside = (x: number, y: number): boolean => (region.shapes.length === 0 || inRegion(region, x, y)) && belongs(x, y);
+    this.features = goodFeatures(gray, inside, FEATURES, APART, box);
+    this.direct = new DirectRegion(gray, inside, box, settings.model);
+    this.before = pyramidOf(gray, LEVELS);
+    this.matteBefore = matte;
+    this.outline = [box.x0, box.y0, box.x1, box.y0, box.x1, box.y1, box.x0, box.y1];
+  }
+
+  /** How many features the region has; under six there is little to hold on to. */
+  get held(): number {
+    return this.features.length;
+  }
+
+  next(image: GrayFrame, frame: number, matte?: Matte): PlaneFrame {
+    const now = pyramidOf(whole(image), LEVELS);
+    const pairs: Pair[] = [];
+    const was = covers(this.matteBefore);
+    const is = covers(matte);
+    for (const f of this.features) {
+      const [x, y, w] = applyHomography(this.map, f.x, f.y);
+      if (w <= 0 || !was(x, y)) continue;
+      const found = followFeature(this.before, now, x, y, [x, y]);
+      if (found && found.match >= LEAST_MATCH && is(found.x, found.y)) pairs.push([f.x, f.y, found.x, found.y]);
+    }
+    const made = this.settle(pairs, now[0]!, is);
+    const result = this.result(frame, pairs, made, image);
+    this.lost = result.confidence < this.settings.threshold;
+    if (!this.lost) this.map = result.homography;
+    else if (made) this.map = made.map;
+    this.before = now;
+    this.matteBefore = matte;
+    return result;
+  }
+
+  /** The map that features and pixels agree on. */
+  private settle(pairs: readonly Pair[], gray: Gray, visible: (x: number, y: number) => boolean) {
+    const rough = pairs.length >= LEAST_FEATURES ? robustFit(this.settings.model, pairs, TOLERANCE) : null;
+    const start = rough?.map ?? this.map;
+    const direct = this.direct.register(gray, start, visible);
+    const near = direct && cornersApart(direct.map, start, this.outline) < MOST_CORRECTION;
+    if (direct && near && direct.match > 0.6) return { map: direct.map, match: direct.match, explained: direct.explained, rough };
+    return rough ? { map: rough.map, match: 0.6, explained: 0.5, rough } : null;
+  }
+
+  private result(frame: number, pairs: readonly Pair[], made: ReturnType<PlaneTracker['settle']>, image: GrayFrame): PlaneFrame {
+    if (!made) {
+      const flag: Flag = this.settings.lost === 'predict' ? 'predicted' : 'low';
+      return { frame, homography: this.map, confidence: 0, error: 0, flag, used: [], rejected: [] };
+    }
+    const used: number[] = [];
+    const rejected: number[] = [];
+    let squares = 0;
+    for (const [x, y, u, v] of pairs) {
+      const [a, b] = applyHomography(made.map, x, y);
+      const off = (a - u) ** 2 + (b - v) ** 2;
+      if (off < TOLERANCE * TOLERANCE) {
+        used.push(u, v);
+        squares += off;
+      } else rejected.push(u, v);
+    }
+    const agreed = used.length / 2;
+    const share = agreed / Math.max(1, Math.min(this.features.length, 60));
+    const confidence =
+      Math.min(1, Math.max(0, (made.match - 0.5) / 0.45)) * Math.min(1, 0.25 + 1.2 * Math.max(share, made.explained - 0.3));
+    const error = agreed ? Math.sqrt(squares / agreed) : 0;
+    const flag = this.flagOf(made.map, image, confidence);
+    return { frame, homography: made.map, confidence, error, used, rejected, ...(flag && { flag }) };
+  }
+
+  private flagOf(map: Homography, image: GrayFrame, confidence: number): Flag | undefined {
+    const there: number[] = [];
+    let seen = 0;
+    for (let i = 0; i < this.outline.length; i += 2) {
+      const [x, y, w] = applyHomography(map, this.outline[i]!, this.outline[i + 1]!);
+      if (w <= 0) return 'degenerate';
+      there.push(x, y);
+      if (x >= 0 && y >= 0 && x <= image.width && y <= image.height) seen++;
+    }
+    const quad = [0, 2, 4, 6].map((i) => [there[i]!, there[i + 1]!] as const) as unknown as Quad;
+    const grown = doubleArea(there) / doubleArea(this.outline);
+    if (!isConvex(quad) || grown < 0.02 || grown > 50) return 'degenerate';
+    if (confidence < this.settings.threshold) return seen === 0 ? 'left' : this.settings.lost === 'predict' ? 'predicted' : 'low';
+    return undefined;
+  }
+}
+
+/** The greatest distance between where two maps put some corners. */
+export function cornersApart(a: Homography, b: Homography, corners: Polygon): number {
+  let most = 0;
+  for (let i = 0; i < corners.length; i += 2) {
+    const [x, y] = applyHomography(a, corners[i]!, corners[i + 1]!);
+    const [u, v] = applyHomography(b, corners[i]!, corners[i + 1]!);
+    most = Math.max(most, Math.hypot(x - u, y - v));
+  }
+  return most;
+}
+
+/** A frame's map where the region was anchored anew on a frame in between. */
+export const chained = (result: PlaneFrame, anchor: Homography): PlaneFrame => ({
+  ...result,
+  homography: multiply(result.homography, anchor),
+});

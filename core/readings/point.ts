@@ -1,0 +1,274 @@
+import type { Affine } from '../geometry/affine';
+import { correlation, peaks } from './correlate';
+import type { Gray, GrayFrame } from './gray';
+import { halved } from './gray';
+import type { Box, Fit, Patch, PointModel } from './pattern';
+import { Pattern, cutPatch } from './pattern';
+
+export interface PointSettings {
+  /** What is followed, and how far from its expected place it is looked for; both from the point, px. */
+  pattern: Box;
+  search: Box;
+  model: PointModel;
+  /** Never: the first is kept. Every: what was found is the next. Guarded: renewed only while the first still fits, and held to it. */
+  renew: 'never' | 'every' | 'guarded';
+  /** Confidence under which a frame counts as lost. */
+  threshold: number;
+  /** Where it is lost: measuring ends, or goes on where it should be, and looks for it again. */
+  lost: 'stop' | 'predict';
+}
+
+export const POINT_SETTINGS: PointSettings = {
+  pattern: [-15, -15, 16, 16],
+  search: [-45, -45, 46, 46],
+  model: 'shift',
+  renew: 'guarded',
+  threshold: 0.35,
+  lost: 'predict',
+};
+
+/** Why a frame should be looked at. */
+export type Flag = 'low' | 'predicted' | 'jump' | 'repeat' | 'left' | 'degenerate';
+
+export interface PointFrame {
+  frame: number;
+  x: number;
+  y: number;
+  /** 0..1 */
+  confidence: number;
+  /** Pixels by which following it back misses where it came from. */
+  error: number;
+  /** Turn in degrees and scale of the pattern, where they are measured. */
+  turn?: number;
+  scale?: number;
+  flag?: Flag;
+  /** Put there by hand. */
+  pinned?: boolean;
+}
+
+/** Match with the first pattern at which it may be renewed, and from which a lost one counts as found again. */
+const GUARD = 0.75;
+const FOUND = 0.6;
+/** Frames without a sight of it after which the search grows no more. */
+const GROWTH = 8;
+
+/** Follows one point through frames that are given in order, away from the frame of the pattern. */
+export class PointTracker {
+  private readonly first: Pattern;
+  private current: Pattern;
+  private linear: Affine = [1, 0, 0, 0, 1, 0];
+  /** How the pattern had changed when `current` was cut. */
+  private base: Affine = [1, 0, 0, 0, 1, 0];
+  private path: [number, number][] = [];
+  private lost = 0;
+  private before: { frame: GrayFrame; x: number; y: number };
+
+  constructor(
+    private readonly settings: PointSettings,
+    frame: GrayFrame,
+    x: number,
+    y: number,
+  ) {
+    const { pattern, model } = settings;
+    this.first = new Pattern(
+      cutPatch(frame, x, y, pattern, 4 + Math.max(pattern[2] - pattern[0], pattern[3] - pattern[1]) / 2),
+      x,
+      y,
+      pattern,
+      model,
+    );
+    this.current = this.first;
+    this.path = [[x, y]];
+    this.before = { frame, x, y };
+  }
+
+  /** Where the next frame is expected to have it. */
+  private expected(): [number, number] {
+    const n = this.path.length;
+    const [x, y] = this.path[n - 1]!;
+    if (n < 2) return [x, y];
+    const back = Math.min(n - 1, this.lost > 0 ? 3 : 1);
+    const [u, v] = this.path[n - 1 - back]!;
+    return [x + (x - u) / back, y + (y - v) / back];
+  }
+
+  /** Measures the next frame. */
+  next(image: GrayFrame, frame: number): PointFrame {
+    const [ex, ey] = this.expected();
+    const grow = Math.min(this.lost, GROWTH) * 4;
+    const { search, threshold } = this.settings;
+    const wide: Box = [search[0] - grow, search[1] - grow, search[2] + grow, search[3] + grow];
+    const patch = cutPatch(image, ex, ey, wide, 4);
+    const found = this.find(patch, ex, ey);
+    if (found) {
+      const { fit, sharpness } = found;
+      const [x, y] = [fit.at[2], fit.at[5]];
+      const error = this.lost === 0 ? this.missBack(image, x, y) : 0;
+      const confidence = confidenceOf(fit.match, sharpness, error);
+      const inside = x >= 0 && y >= 0 && x <= image.width && y <= image.height;
+      if (inside && confidence >= threshold && (this.lost === 0 || fit.match >= FOUND)) {
+        this.accept(patch, fit, image);
+        return this.result(frame, x, y, confidence, error);
+      }
+      if (!inside) return this.miss(frame, ex, ey, confidence, 'left');
+      return this.miss(frame, ex, ey, confidence, this.settings.lost === 'predict' ? 'predicted' : 'low');
+    }
+    const left = ex < 0 || ey < 0 || ex > image.width || ey > image.height;
+    return this.miss(frame, ex, ey, 0, left ? 'left' : this.settings.lost === 'predict' ? 'predicted' : 'low');
+  }
+
+  private result(frame: number, x: number, y: number, confidence: number, error: number): PointFrame {
+    const made: PointFrame = { frame, x, y, confidence, error };
+    if (this.settings.model !== 'shift') {
+      const [a, b, , c, d] = this.linear;
+      made.turn = (Math.atan2(c - b, a + d) * 180) / Math.PI;
+      made.scale = Math.sqrt(Math.abs(a * d - b * c));
+    }
+    return made;
+  }
+
+  private miss(frame: number, x: number, y: number, confidence: number, flag: Flag): PointFrame {
+    this.lost++;
+    this.path.push([x, y]);
+    return { frame, x, y, confidence: Math.min(confidence, this.settings.threshold), error: 0, flag };
+  }
+
+  /** Coarse by correlation, fine by fitting; held to the first pattern where that still fits. */
+  private find(patch: Patch, ex: number, ey: number): { fit: Fit; sharpness: number } | null {
+    const candidates = coarse(this.current.warped(relative(this.linear, this.base)), patch);
+    if (candidates.length === 0) return null;
+    const [cx, cy] = this.current.corner;
+    const fits: Fit[] = [];
+    const now = relative(this.linear, this.base);
+    for (const c of candidates.slice(0, 3)) {
+      const start: Affine = [now[0], now[1], patch.x + c.x - cx, now[3], now[4], patch.y + c.y - cy];
+      const fit = this.current.fit(patch, start);
+      if (fit) fits.push(fit);
+    }
+    // Of equal ones the nearer to where it is expected.
+    const away = (f: Fit): number => Math.hypot(f.at[2] - ex, f.at[5] - ey);
+    fits.sort((a, b) => b.match - a.match || away(a) - away(b));
+    const best = fits[0];
+    if (!best) return null;
+    const second = candidates.find(
+      (c) => Math.hypot(patch.x + c.x - cx - best.at[2], patch.y + c.y - cy - best.at[5]) > this.current.width / 3,
+    );
+    const sharpness = Math.min(1, Math.max(0, (best.match - (second?.score ?? 0)) / 0.15));
+    if (this.current === this.first) return { fit: best, sharpness };
+    // What has changed since the first, as found through the present pattern, is where the first is looked for.
+    const whole = after(best.at, this.base);
+    if (this.settings.renew === 'guarded') {
+      const held = this.first.fit(patch, whole);
+      if (held && held.match >= GUARD && Math.hypot(held.at[2] - whole[2], held.at[5] - whole[5]) < 2) return { fit: held, sharpness };
+    }
+    return { fit: { at: whole, match: best.match }, sharpness };
+  }
+
+  private accept(patch: Patch, fit: Fit, image: GrayFrame): void {
+    const [x, y] = [fit.at[2], fit.at[5]];
+    this.linear = fit.at;
+    this.lost = 0;
+    this.path.push([x, y]);
+    this.before = { frame: image, x, y };
+    const { renew, pattern } = this.settings;
+    if (renew === 'never') return;
+    if (renew === 'guarded' && this.first.match(patch, fit.at) < GUARD) return;
+    this.current = this.current.renewed(
+      cutPatch(image, x, y, pattern, 4 + Math.max(pattern[2] - pattern[0], pattern[3] - pattern[1]) / 2),
+      x,
+      y,
+    );
+    this.base = fit.at;
+  }
+
+  /** Pixels by which the place found, followed back to the frame before, misses where it was there. */
+  private missBack(image: GrayFrame, x: number, y: number): number {
+    const { pattern } = this.settings;
+    const here = new Pattern(cutPatch(image, x, y, pattern, 3), x, y, pattern, 'shift');
+    const was = this.before;
+    const fit = here.fit(cutPatch(was.frame, was.x, was.y, pattern, 6), [1, 0, was.x, 0, 1, was.y]);
+    return fit ? Math.hypot(fit.at[2] - was.x, fit.at[5] - was.y) : 5;
+  }
+}
+
+/** The linear part of a as seen from b: what has changed since b. */
+function relative(a: Affine, b: Affine): Affine {
+  const det = b[0] * b[4] - b[1] * b[3];
+  if (!(Math.abs(det) > 1e-9)) return [1, 0, 0, 0, 1, 0];
+  const inverse = [b[4] / det, -b[1] / det, -b[3] / det, b[0] / det] as const;
+  return [
+    a[0] * inverse[0] + a[1] * inverse[2],
+    a[0] * inverse[1] + a[1] * inverse[3],
+    0,
+    a[3] * inverse[0] + a[4] * inverse[2],
+    a[3] * inverse[1] + a[4] * inverse[3],
+    0,
+  ];
+}
+
+/** A fit of a renewed pattern, as one of the first. */
+const after = (at: Affine, base: Affine): Affine => [
+  at[0] * base[0] + at[1] * base[3],
+  at[0] * base[1] + at[1] * base[4],
+  at[2],
+  at[3] * base[0] + at[4] * base[3],
+  at[3] * base[1] + at[4] * base[4],
+  at[5],
+];
+
+/** Places where the pattern may be, best first, in pixels of the patch: looked for at half size, then again at full. */
+function coarse(template: Gray, { gray }: Patch): { x: number; y: number; score: number }[] {
+  if (template.width < 12 || template.height < 12) return peaks(correlation(template, gray), 4, Math.max(3, template.width / 3));
+  const small = peaks(correlation(halved(template), halved(gray)), 4, Math.max(2, template.width / 6));
+  const [w, h] = [template.width, template.height];
+  return small
+    .map((p) => {
+      const [x0, y0] = [Math.max(0, 2 * p.x - 2), Math.max(0, 2 * p.y - 2)];
+      const [cw, ch] = [Math.min(gray.width - x0, w + 4), Math.min(gray.height - y0, h + 4)];
+      const cut = new Float32Array(cw * ch);
+      for (let y = 0; y < ch; y++) cut.set(gray.data.subarray((y0 + y) * gray.width + x0, (y0 + y) * gray.width + x0 + cw), y * cw);
+      const [best] = peaks(correlation(template, { width: cw, height: ch, data: cut }), 1, 1);
+      return best ? { x: x0 + best.x, y: y0 + best.y, score: best.score } : { x: 2 * p.x, y: 2 * p.y, score: p.score };
+    })
+    .sort((a, b) => b.score - a.score);
+}
+
+/** 1 for a perfect and only match that leads back to where it came from. */
+export function confidenceOf(match: number, sharpness: number, error: number): number {
+  const m = Math.min(1, Math.max(0, (match - 0.3) / 0.65));
+  return m * (0.55 + 0.45 * sharpness) * Math.exp(-((error / 1.2) ** 2));
+}
+
+/**
+ * Looks at a finished path: frames whose value repeats exactly, and frames that jump away from both neighbours. Predicted frames
+ * between two sights are laid on the straight line between them.
+ */
+export function reviewPath(frames: readonly PointFrame[]): PointFrame[] {
+  const list = frames.map((f) => ({ ...f }));
+  for (let i = 0; i < list.length; i++) {
+    if (list[i]!.flag !== 'predicted') continue;
+    let j = i;
+    while (j < list.length && list[j]!.flag === 'predicted') j++;
+    const [a, b] = [list[i - 1], list[j]];
+    if (a && b) {
+      for (let k = i; k < j; k++) {
+        const t = (list[k]!.frame - a.frame) / (b.frame - a.frame);
+        list[k]!.x = a.x + t * (b.x - a.x);
+        list[k]!.y = a.y + t * (b.y - a.y);
+      }
+    }
+    i = j;
+  }
+  const bends = list.map((f, i) => {
+    const [a, b] = [list[i - 1], list[i + 1]];
+    return a && b ? Math.hypot(f.x - (a.x + b.x) / 2, f.y - (a.y + b.y) / 2) : 0;
+  });
+  const usual = [...bends].sort((a, b) => a - b)[bends.length >> 1] ?? 0;
+  list.forEach((f, i) => {
+    const before = list[i - 1];
+    if (f.flag || f.pinned) return;
+    if (before && f.x === before.x && f.y === before.y) f.flag = 'repeat';
+    else if (bends[i]! > Math.max(4, 8 * usual)) f.flag = 'jump';
+  });
+  return list;
+}

@@ -1,0 +1,40 @@
+import type { Tap } from '../document/types';
+import type { Quad } from '../geometry/homography';
+import type { ReadingChannel } from './gray';
+import type { PlaneFrame, PlaneRegion, PlaneSettings } from './plane';
+import type { PointFrame, PointSettings } from './point';
+
+interface Common {
+  id: string;
+  name: string;
+  /** The point of a lane whose picture it is measured in, and what of it. */
+  from: Tap;
+  channel: ReadingChannel;
+  /** The frame at which it changes nothing. */
+  reference: number;
+  /** Frames that are measured. */
+  range: { first: number; last: number };
+}
+
+/** A point track: where a detail is, frame by frame, in full-size pixels. */
+export interface PointReading extends Common {
+  kind: 'point';
+  settings: PointSettings;
+  /** The point on the reference frame. */
+  at: readonly [number, number];
+  frames: readonly PointFrame[];
+}
+
+/** A plane track: how a plane has moved since the reference frame. */
+export interface PlaneReading extends Common {
+  kind: 'plane';
+  settings: PlaneSettings;
+  region: PlaneRegion;
+  /** A matte that says which pixels belong to the plane. */
+  matte?: Tap & { invert: boolean };
+  /** Four corners on the reference frame, for looking at it and for pinning pictures to it. */
+  surface: Quad;
+  frames: readonly PlaneFrame[];
+}
+
+export type Reading = PointReading | PlaneReading;
