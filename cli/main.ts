@@ -4,16 +4,21 @@ import { serveFrames } from '@/engine/node/workers';
 import { UsageError } from './arguments';
 import { convert } from './convert';
 import { inspect } from './inspect';
+import { read } from './read';
 import { render } from './render';
 import { steps } from './steps';
 
 const USAGE = `ostracon inspect FILE... [--json]
 ostracon convert IN OUT [--layer L] [--from SPACE] [--frames A-B] [--step N] [--start N] [HOW]
 ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B] [--scale 1|0.5|0.25] [--workers N] --out 'DIR/name.####.exr' [HOW]
+ostracon read point 'SEQ.####.png' --at X,Y --frame R [--pattern W,H] [--search W,H] [--model shift|similarity|affine]
+    [--renew never|every|guarded] [--frames A-B] [--channel luma|red|green|blue|saturation|alpha] [--json]
+ostracon read plane 'SEQ.####.png' --region x1,y1,x2,y2,... --frame R [--model shift|similarity|affine|perspective] [--matte 'SEQ']
+    [--frames A-B] [--channel C] [--json]
 ostracon steps [--json]
 HOW, by the ending of what is written: [--to SPACE] [--bits 8|10|16|32] [--half|--float] [--quality 1-100] [--compression C]`;
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, steps };
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, read, steps };
 
 async function main(): Promise<void> {
   const [name, ...args] = process.argv.slice(2);

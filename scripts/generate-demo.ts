@@ -11,6 +11,8 @@ import { renderHarbour } from '@/demo/harbour';
 import { writePlate } from '@/demo/plate-file';
 import { renderQuay } from '@/demo/quay';
 import { FRAMES, SG010, renderKeeper } from '@/demo/sg010';
+import { SG020, TABLE_FRAMES, renderTable, renderTide } from '@/demo/sg020';
+import { MOORING_FRAMES, SG060, renderMooring } from '@/demo/sg060';
 import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
@@ -25,6 +27,12 @@ function harbour(): void {
   writeFileSync(join(root, 'demo/media/sg010/harbour.png'), png);
 }
 
+/** Light as 8-bit sRGB code values in a PNG. */
+function writeLight(light: Float32Array, width: number, height: number, path: string): void {
+  const data = Uint8Array.from(light, (v) => Math.round(255 * SRGB.encode(Math.min(1, Math.max(0, v)))));
+  writeFileSync(path, writePng({ width, height, bits: 8, channels: 3, data }));
+}
+
 /** What is made frame by frame, by shot. */
 const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): void; frame(frame: number): Promise<void> }> = {
   sg010: {
@@ -33,6 +41,19 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     async frame(frame) {
       const { width, height, plate } = renderKeeper(frame, SG010);
       await writePlate(plate, width, height, fileOf('sg010', 'keeper', frame, 'jpg'));
+    },
+  },
+  sg020: {
+    frames: TABLE_FRAMES,
+    async frame(frame) {
+      await writePlate(renderTable(frame, SG020).plate, 960, 540, fileOf('sg020', 'table', frame, 'jpg'));
+      writeLight(renderTide(frame, 480, 320), 480, 320, fileOf('sg020', 'tide', frame, 'png'));
+    },
+  },
+  sg060: {
+    frames: MOORING_FRAMES,
+    async frame(frame) {
+      await writePlate(renderMooring(frame, SG060), 960, 540, fileOf('sg060', 'mooring', frame, 'jpg'));
     },
   },
   sg030: {

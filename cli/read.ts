@@ -1,0 +1,148 @@
+import { MediaError, ShotError } from '@/core/errors';
+import { PLANE_MODELS } from '@/core/geometry/fit';
+import { area } from '@/core/geometry/rect';
+import { RGBA, formatRect } from '@/core/picture';
+import type { Gray, GrayFrame, ReadingChannel } from '@/core/readings/gray';
+import { READING_CHANNELS, grayFrame } from '@/core/readings/gray';
+import type { Pictures } from '@/core/readings/measure';
+import { measurePlane, measurePoint } from '@/core/readings/measure';
+import { newPlane, newPoint } from '@/core/readings/make';
+import { POINT_MODELS } from '@/core/readings/pattern';
+import { decodeMedia } from '@/engine/codecs';
+import { inspectMedia } from '@/engine/inspect';
+import { isMovie } from '@/engine/movies';
+import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
+import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
+import { wholeOption } from './output';
+
+const COMMON = ['frames', 'frame', 'channel', 'model', 'json'];
+
+/** Takes readings of a sequence and prints them. */
+export async function read(args: string[]): Promise<void> {
+  const [kind, ...rest] = args;
+  if (kind !== 'point' && kind !== 'plane') throw new UsageError('read takes point or plane, and a sequence');
+  const { words, options } = parseArguments(rest, ['json']);
+  only(options, [...COMMON, ...(kind === 'point' ? ['at', 'pattern', 'search', 'renew'] : ['region', 'matte'])]);
+  const [pattern] = words;
+  if (!pattern || words.length !== 1) throw new UsageError(`read ${kind} takes one sequence, named by its ####`);
+  const sequence = await openSequence(pattern);
+  const all = [...sequence.keys()];
+  const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: Math.min(...all), last: Math.max(...all) };
+  const reference = wholeOption(options, 'frame', range.first);
+  if (reference < range.first || reference > range.last) {
+    throw new UsageError(`--frame ${reference} lies outside of frames ${range.first}-${range.last}`);
+  }
+  for (let f = range.first; f <= range.last; f++) {
+    if (!sequence.has(f)) throw new MediaError(userPath(pattern), `frame ${f} is missing`);
+  }
+  const channel = oneOf(options, 'channel', READING_CHANNELS, 'luma');
+  const pictures: Pictures = { frame: (f) => frameOf(sequence.get(f)!, channel) };
+  const matte = options.get('matte');
+  if (matte !== undefined) {
+    const mattes = await openSequence(matte);
+    pictures.matte = (f) => matteOf(mattes, f, matte);
+  }
+  const about = { reference, range, channel };
+  const frames =
+    kind === 'point'
+      ? (await measurePoint(pointOf(options, about), pictures)).map(({ frame, x, y, confidence, error, flag, turn, scale }) => ({
+          frame,
+          x,
+          y,
+          confidence,
+          error,
+          flag: flag ?? null,
+          ...(turn !== undefined && { turn, scale }),
+        }))
+      : (await measurePlane(planeOf(options, about), pictures)).map(({ frame, homography, confidence, error, flag }) => ({
+          frame,
+          homography,
+          confidence,
+          error,
+          flag: flag ?? null,
+        }));
+  if (options.has('json')) process.stdout.write(`${JSON.stringify({ frames })}\n`);
+  else for (const f of frames) process.stdout.write(`${Object.values(f).map(text).join('  ')}\n`);
+}
+
+const text = (v: unknown): string => (typeof v === 'number' ? String(Number(v.toFixed(4))) : Array.isArray(v) ? v.map(text).join(' ') : String(v ?? ''));
+
+type About = Parameters<typeof newPoint>[1];
+
+function pointOf(options: ReadonlyMap<string, string>, about: About): ReturnType<typeof newPoint> {
+  const at = numbers(options, 'at', 2);
+  if (!at) throw new UsageError('read point needs --at X,Y');
+  const made = newPoint([at[0]!, at[1]!], about);
+  const box = (name: string): readonly [number, number, number, number] | undefined => {
+    const size = numbers(options, name, 2);
+    if (!size) return undefined;
+    const [w, h] = size as [number, number];
+    if (w < 3 || h < 3 || w > 2000 || h > 2000) throw new UsageError(`--${name} is from 3,3 to 2000,2000 pixels`);
+    return [-Math.floor(w / 2), -Math.floor(h / 2), Math.ceil(w / 2), Math.ceil(h / 2)];
+  };
+  const settings = {
+    ...made.settings,
+    pattern: box('pattern') ?? made.settings.pattern,
+    search: box('search') ?? made.settings.search,
+    model: oneOf(options, 'model', POINT_MODELS, 'shift'),
+    renew: oneOf(options, 'renew', ['never', 'every', 'guarded'] as const, 'guarded'),
+  };
+  return { ...made, settings };
+}
+
+function planeOf(options: ReadonlyMap<string, string>, about: About): ReturnType<typeof newPlane> {
+  const region = numbers(options, 'region');
+  if (!region && !options.has('matte')) throw new UsageError('read plane needs --region x1,y1,x2,y2,... or --matte');
+  if (region && (region.length < 6 || region.length % 2)) throw new UsageError('--region takes three corners or more, as x1,y1,x2,y2,x3,y3');
+  const made = newPlane(region ? [region] : [], about);
+  return { ...made, settings: { ...made.settings, model: oneOf(options, 'model', PLANE_MODELS, 'perspective') } };
+}
+
+function oneOf<T extends string>(options: ReadonlyMap<string, string>, name: string, allowed: readonly T[], usual: T): T {
+  const given = options.get(name);
+  const found = given === undefined ? usual : allowed.find((a) => a === given);
+  if (found === undefined) throw new UsageError(`--${name} is one of ${allowed.join(', ')}`);
+  return found;
+}
+
+function numbers(options: ReadonlyMap<string, string>, name: string, count?: number): number[] | undefined {
+  const given = options.get(name);
+  if (given === undefined) return undefined;
+  const list = given.split(',').map(Number);
+  if (list.some((v) => !Number.isFinite(v)) || given.trim() === '' || (count !== undefined && list.length !== count)) {
+    throw new UsageError(`--${name} takes ${count ? `${count} numbers` : 'numbers'} with commas between, not "${given}"`);
+  }
+  return list;
+}
+
+async function openSequence(pattern: string): Promise<Map<number, string>> {
+  const found = await findFrames(userPath(pattern));
+  if (found.length === 0) throw new MediaError(userPath(pattern), 'there is no such file, nor a sequence of this name');
+  return new Map(found.map((f) => [f.frame, f.path]));
+}
+
+async function frameOf(path: string, channel: ReadingChannel): Promise<GrayFrame> {
+  const kernels = await nodeKernels();
+  const bytes = await readBytes(path);
+  if (isMovie(bytes)) throw new MediaError(path, 'movies are decoded in the browser only: bring it into a shot and export its frames');
+  const info = await inspectMedia(bytes, path);
+  const { planes, bounds, format } = await decodeMedia(bytes, path, info, kernels);
+  const pixels = new Float32Array(4 * area(bounds));
+  RGBA.forEach((c, k) => {
+    const plane = planes[c];
+    for (let i = 0; i < pixels.length / 4; i++) pixels[4 * i + k] = plane ? plane[i]! : c === 'A' ? 1 : 0;
+  });
+  Object.values(planes).forEach((p) => kernels.give(p));
+  return grayFrame(pixels, bounds.x1 > bounds.x0 ? bounds : formatRect(format), format, channel);
+}
+
+/** A matte: its alpha, or, where it has none that says anything, its luma. */
+async function matteOf(sequence: ReadonlyMap<number, string>, frame: number, name: string): Promise<Gray> {
+  const path = sequence.get(frame);
+  if (!path) throw new ShotError(`${name} has no frame ${frame}`);
+  const alpha = await frameOf(path, 'alpha');
+  const whole = alpha.read(0, 0, alpha.width, alpha.height);
+  if (whole.data.some((v) => v < 1)) return whole;
+  const luma = await frameOf(path, 'luma');
+  return luma.read(0, 0, luma.width, luma.height);
+}
