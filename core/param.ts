@@ -1,3 +1,5 @@
+import type { ReadingData } from './readings/use';
+
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
 interface Common {
   title: string;
@@ -81,6 +83,13 @@ export interface StrokesParam extends Common {
   default: string;
 }
 
+/** A reading among the shot's, by its id; '' is none. A step gets its data (core/readings/use.ts), or null. */
+export interface ReadingParam extends Common {
+  kind: 'reading';
+  default: string;
+  accepts: 'point' | 'plane' | 'any';
+}
+
 /** A colour table among the shot's sources, by its id; '' is none. */
 export interface TableParam extends Common {
   kind: 'table';
@@ -90,6 +99,7 @@ export interface TableParam extends Common {
 export type ParamDefinition =
   | SamplesParam
   | StrokesParam
+  | ReadingParam
   | LayerParam
   | TableParam
   | NumberParam
@@ -106,23 +116,25 @@ export type ParamSchema = Record<string, ParamDefinition>;
 /** The names of the parameters that name colour tables. */
 export const tableParams = (schema: ParamSchema = {}): string[] => Object.keys(schema).filter((name) => schema[name]!.kind === 'table');
 
-type ValueOf<D extends ParamDefinition> = D extends ToggleParam
-  ? boolean
-  : D extends ChoiceParam<infer T>
-    ? T
-    : D extends NumberParam | IntegerParam
-      ? number
-      : D extends LayerParam | TableParam | SamplesParam | StrokesParam
-        ? string
-        : D extends PointParam
-          ? readonly [number, number]
-          : D extends BoxParam
-            ? readonly [number, number, number, number]
-            : readonly [number, number, number];
+type ValueOf<D extends ParamDefinition> = D extends ReadingParam
+  ? ReadingData | null
+  : D extends ToggleParam
+    ? boolean
+    : D extends ChoiceParam<infer T>
+      ? T
+      : D extends NumberParam | IntegerParam
+        ? number
+        : D extends LayerParam | TableParam | SamplesParam | StrokesParam
+          ? string
+          : D extends PointParam
+            ? readonly [number, number]
+            : D extends BoxParam
+              ? readonly [number, number, number, number]
+              : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 
-type Options<T> = Omit<T, 'kind' | 'title' | 'default' | 'min' | 'max' | 'soft' | 'options'>;
+type Options<T> = Omit<T, 'kind' | 'title' | 'default' | 'min' | 'max' | 'soft' | 'options' | 'accepts'>;
 
 export const number = (
   title: string,
@@ -217,6 +229,15 @@ export const strokes = (title: string, more: Options<StrokesParam> = {}): Stroke
   title,
   default: '',
   animatable: false,
+  ...more,
+});
+
+export const reading = (title: string, accepts: ReadingParam['accepts'], more: Options<ReadingParam> = {}): ReadingParam => ({
+  kind: 'reading',
+  title,
+  default: '',
+  animatable: false,
+  accepts,
   ...more,
 });
 

@@ -44,6 +44,7 @@ export function admit(d: ParamDefinition, value: Value): Value {
       return typeof value === 'boolean' ? value : d.default;
     case 'samples':
     case 'strokes':
+    case 'reading':
     case 'layer':
     case 'table':
       return typeof value === 'string' ? value : d.default;

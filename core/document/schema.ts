@@ -1,3 +1,4 @@
+import { readingSchema } from './reading-schema';
 import { SPACE_NAMES } from '../colour/spaces';
 import * as yup from 'yup';
 import { ShotError } from '../errors';
@@ -142,7 +143,7 @@ const shot = yup.object({
   sources: yup.array(source).required(),
   lanes: yup.array(lane).required(),
   result: yup.string().strict().nullable().defined(),
-  readings: yup.array().required(),
+  readings: yup.array(readingSchema).required(),
   notes: yup
     .array(
       yup.object({

@@ -1,4 +1,5 @@
 import type { Format } from '../picture';
+import type { Reading } from '../readings/types';
 
 export const SCHEMA = 'ostracon/1';
 
@@ -161,6 +162,6 @@ export interface Shot {
   lanes: Lane[];
   /** The lane that is the shot. */
   result: string | null;
-  readings: unknown[];
+  readings: Reading[];
   notes: Note[];
 }

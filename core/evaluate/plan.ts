@@ -11,6 +11,7 @@ import { hashText } from '../hash';
 import { scaleValue, tableParams } from '../param';
 import type { Format, PictureInfo } from '../picture';
 import { COLOUR, formatRect, scaleFormat } from '../picture';
+import { ReadingData, dataOf } from '../readings/use';
 import { strokesAt } from '../shape/strokes';
 import type { Need, StepDefinition, StepIo } from '../step';
 
@@ -203,9 +204,19 @@ class Planner {
     for (const [name, d] of Object.entries(definition.params)) {
       const value = resolveParam(this.shot, step.params[name], d.default, time);
       const admitted = admit(d, value);
-      p[name] = d.kind === 'strokes' ? strokesAt(admitted as string, Math.round(time)) : scaleValue(d, admitted, this.scale);
+      p[name] =
+        d.kind === 'strokes'
+          ? strokesAt(admitted as string, Math.round(time))
+          : d.kind === 'reading'
+            ? this.readingOf(admitted as string)
+            : scaleValue(d, admitted, this.scale);
     }
     return p;
+  }
+
+  private readingOf(id: string): ReadingData | null {
+    const reading = this.shot.readings.find((r) => r.id === id);
+    return reading ? dataOf(reading, this.scale) : null;
   }
 
   /** The sources that its parameters name; null where one is not there. */
@@ -240,6 +251,8 @@ class Planner {
       remark('its colour table is no longer among the sources, so it is passed by');
       return main;
     }
+    const lacking = Object.entries(definition.params).find(([name, d]) => d.kind === 'reading' && p[name] === null && step.params[name]);
+    if (lacking) remark(`the reading of its ${lacking[1].title.toLowerCase()} is no longer there`);
     const frames = definition.frames?.(p as never, { frame }) ?? {};
     const inputs = new Map<string, PlanNode>([[inputKey('main', frame), main]]);
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
@@ -287,6 +300,8 @@ class Planner {
         JSON.stringify([
           step.type,
           p,
+          // A reading is another thing on every frame.
+          Object.values(p).some((v) => v instanceof ReadingData) ? frame : null,
           samples,
           io.placements,
           io.shotFormat,

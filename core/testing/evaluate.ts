@@ -9,6 +9,7 @@ import { makePlan } from '../evaluate/plan';
 import type { Rect } from '../geometry/rect';
 import { rect } from '../geometry/rect';
 import type { Picture } from '../picture';
+import type { Reading } from '../readings/types';
 import { STEPS } from '../steps';
 
 /** Channels of a test picture: a function of the pixel's place, or one value. */
@@ -102,19 +103,21 @@ export interface EvaluateOptions extends Partial<Request> {
   fuse?: boolean;
   /** Colour tables by the id of their source. */
   tables?: Record<string, Cube>;
+  readings?: readonly Reading[];
 }
 
 /** Works out the lane `main` (or the request's changes) and returns plain arrays. Checks that no plane was left behind. */
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  { tile: pixels, fuse, tables = {}, ...request }: EvaluateOptions = {},
+  { tile: pixels, fuse, tables = {}, readings = [], ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   const before = kernels.used;
   const bare = testShot(pictures, steps);
   const shot = {
     ...bare,
+    readings: [...readings],
     sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))],
   };
   const prepared = new Map(Object.entries(tables).map(([id, cube]) => [id, prepareCube(cube, kernels)]));

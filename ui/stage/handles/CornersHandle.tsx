@@ -1,8 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
-import type { Pins } from '@/core/steps/place/corner-pin';
-import { CORNERS, pinnedCorners } from '@/core/steps/place/corner-pin';
+import type { Pins } from '@/core/steps/place/corners';
+import { CORNERS, pinnedCorners } from '@/core/steps/place/corners';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../Stage';
 import { Grip } from './Grip';

@@ -1,0 +1,68 @@
+import * as yup from 'yup';
+import { PLANE_MODELS } from '../geometry/fit';
+import { READING_CHANNELS } from '../readings/gray';
+import { POINT_MODELS } from '../readings/pattern';
+
+const text = () => yup.string().strict().required();
+const whole = () => yup.number().strict().integer().required();
+const real = () =>
+  yup
+    .number()
+    .strict()
+    .required()
+    .test('finite', '${path} is not a number', (v) => Number.isFinite(v));
+const numbers = (count?: number) => {
+  const list = yup.array(real()).required();
+  return count === undefined ? list : list.length(count);
+};
+const share = () => real().min(0).max(1);
+const tap = { lane: text(), after: yup.string().strict().optional() };
+const settings = { threshold: share(), lost: text().oneOf(['stop', 'predict']) };
+const flag = yup.string().strict().oneOf(['low', 'predicted', 'jump', 'repeat', 'left', 'degenerate']).optional();
+const seen = { frame: whole(), confidence: share(), error: real().min(0), flag, pinned: yup.boolean().strict().optional() };
+const polygons = () => yup.array(numbers().min(6)).required();
+
+const common = {
+  id: text(),
+  name: text(),
+  from: yup.object(tap).required(),
+  channel: text().oneOf(READING_CHANNELS),
+  reference: whole(),
+  range: yup.object({ first: whole(), last: whole() }).required(),
+};
+
+const point = yup.object({
+  ...common,
+  kind: text().oneOf(['point']),
+  settings: yup
+    .object({
+      ...settings,
+      pattern: numbers(4),
+      search: numbers(4),
+      model: text().oneOf(POINT_MODELS),
+      renew: text().oneOf(['never', 'every', 'guarded']),
+    })
+    .required(),
+  at: numbers(2),
+  frames: yup.array(yup.object({ ...seen, x: real(), y: real(), turn: real().optional(), scale: real().optional() })).required(),
+});
+
+const plane = yup.object({
+  ...common,
+  kind: text().oneOf(['plane']),
+  settings: yup.object({ ...settings, model: text().oneOf(PLANE_MODELS) }).required(),
+  region: yup.object({ shapes: polygons(), without: polygons() }).required(),
+  matte: yup
+    .object({ ...tap, invert: yup.boolean().strict().required() })
+    .default(undefined)
+    .optional(),
+  surface: yup.array(numbers(2)).length(4).required(),
+  frames: yup
+    .array(yup.object({ ...seen, homography: numbers(9), used: yup.array(real()).optional(), rejected: yup.array(real()).optional() }))
+    .required(),
+});
+
+/** A reading of a document, by its kind. */
+export const readingSchema = yup.lazy((value: unknown) =>
+  (value as { kind?: unknown } | null)?.kind === 'plane' ? plane.required() : point.required(),
+);

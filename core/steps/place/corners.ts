@@ -1,0 +1,48 @@
+import { IDENTITY_H } from '../../geometry/fit';
+import type { Homography, Quad } from '../../geometry/homography';
+import { homographyBetween } from '../../geometry/homography';
+import { point } from '../../param';
+import type { Format } from '../../picture';
+
+type Point = readonly [number, number];
+
+export interface Pins {
+  topLeft: Point;
+  topRight: Point;
+  bottomRight: Point;
+  bottomLeft: Point;
+}
+
+export const CORNERS = ['topLeft', 'topRight', 'bottomRight', 'bottomLeft'] as const satisfies readonly (keyof Pins)[];
+
+/** The frame's own corners, in the order of CORNERS. */
+export const frameCorners = ({ width: w, height: h }: Pick<Format, 'width' | 'height'>): Quad => [
+  [0, 0],
+  [w, 0],
+  [w, h],
+  [0, h],
+];
+
+/** Where the corners are pinned, in pixels of the frame. */
+export const pinnedCorners = (p: Pins, format: Pick<Format, 'width' | 'height'>): Quad =>
+  frameCorners(format).map(([x, y], i) => [x + p[CORNERS[i]!][0], y + p[CORNERS[i]!][1]]) as unknown as Quad;
+
+const corner = (title: string) =>
+  point(title, [0, 0], { unit: 'px', pixels: true, group: 'Corners', help: "How far the corner is moved from the frame's." });
+
+/** Four corners as parameters: any map of a frame can be written by them, also frame by frame as keys. */
+export const cornerParams = {
+  topLeft: corner('Top left'),
+  topRight: corner('Top right'),
+  bottomRight: corner('Bottom right'),
+  bottomLeft: corner('Bottom left'),
+};
+
+/** The map that four moved corners stand for. */
+export const cornerMap = (p: Pins, format: Pick<Format, 'width' | 'height'>): Homography =>
+  homographyBetween(frameCorners(format), pinnedCorners(p, format)) ?? IDENTITY_H;
+
+export const ON_READING = [
+  { value: 'reading', title: 'The reading' },
+  { value: 'keys', title: 'Its corners' },
+] as const;

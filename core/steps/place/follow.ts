@@ -1,0 +1,67 @@
+import { invert } from '../../geometry/fit';
+import type { Homography } from '../../geometry/homography';
+import { choice, reading, toggle } from '../../param';
+import type { Format } from '../../picture';
+import type { ReadingData } from '../../readings/use';
+import { followMap } from '../../readings/use';
+import type { StepIo } from '../../step';
+import { defineStep } from '../../step';
+import type { Pins } from './corners';
+import { ON_READING, cornerMap, cornerParams } from './corners';
+import type { Warp } from './warp';
+import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
+
+export interface FollowValues extends Pins {
+  from: 'reading' | 'keys';
+  reading: ReadingData | null;
+  second: ReadingData | null;
+  horizontal: boolean;
+  vertical: boolean;
+  turn: boolean;
+  size: boolean;
+  filter: 'cubic' | 'linear';
+  shutter: number;
+  shutterSamples: number;
+}
+
+/** From the picture as it is on the reference frame to where it goes at a time. */
+export function followedMap(p: FollowValues, format: Format, time: number): Homography | null {
+  if (p.from === 'keys') return cornerMap(p, format);
+  return p.reading && followMap(p.reading, p.second, time, p);
+}
+
+function warpOf(p: FollowValues, io: StepIo<FollowValues>): Warp {
+  const { format } = io.inputs.main!;
+  const times = shutterTimes(io.frame, p);
+  const maps =
+    p.from === 'keys' && io.samples.length > 1 ? io.samples.map((s) => cornerMap(s, format)) : times.map((t) => followedMap(p, format, t));
+  return { backward: maps.map((m) => m && invert(m)).filter((m) => m !== null), cubic: p.filter === 'cubic' };
+}
+
+export const follow = defineStep({
+  type: 'follow',
+  title: 'Follow',
+  family: 'Place & warp',
+  summary: 'Lets a picture go along with a reading, from where it stands on the reference frame.',
+  params: {
+    reading: reading('Track', 'any', { help: 'A point, or a plane with all of its perspective.' }),
+    second: reading('Second point', 'point', { help: 'Gives turn and scale, with a point as the track.' }),
+    horizontal: toggle('Across', true, { group: 'Parts', animatable: false }),
+    vertical: toggle('Up and down', true, { group: 'Parts', animatable: false }),
+    turn: toggle('Turn', true, { group: 'Parts', animatable: false }),
+    size: toggle('Scale', true, { group: 'Parts', animatable: false }),
+    filter: warpFilter,
+    ...shutterParams,
+    from: choice('Driven by', 'reading', ON_READING, { group: 'Corners' }),
+    ...cornerParams,
+  },
+  feeds: [],
+  samples: (p, frame) => (p.from === 'keys' ? shutterTimes(frame, p) : []),
+  neutral: (p, io) => {
+    const warp = warpOf(p as FollowValues, io as never);
+    return warp.backward.length === 0 || warpNeutral(warp);
+  },
+  bounds: (p, io) => warpBounds(warpOf(p as FollowValues, io as never), io),
+  needs: (p, want, io) => warpNeeds(warpOf(p as FollowValues, io as never), want, io),
+  render: (ctx, p, out) => renderWarp(ctx as never, warpOf(p as FollowValues, ctx as never), out),
+});
