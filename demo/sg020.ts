@@ -39,7 +39,7 @@ const scene = (): Painted => (painted ??= paintScene(-90, -80, 1050, 620, 1.3, a
 export function renderTable(frame: number, o: TableOptions): { plate: Float32Array; front: Float32Array } {
   const light = (x: number, y: number, t: number): number =>
     (1 + 0.04 * Math.sin(1.3 * t) + 0.02 * Math.sin(3.7 * t)) * (0.45 + 0.9 * Math.exp(-(((x - 190) / 420) ** 2) - ((y - 120) / 380) ** 2));
-  return filmed(scene(), { ...o, shutter: 0.5, samples: 4, toScene: (t) => invert(tableAt(t))!, light, inFront: arm }, frame);
+  return filmed(scene(), { ...o, shutter: 0.5, samples: 8, toScene: (t) => invert(tableAt(t))!, light, inFront: arm }, frame);
 }
 
 function at(x: number, y: number): Rgb {

@@ -8,6 +8,7 @@ import { SCHEMA } from '@/core/document/types';
 import type { Stroke } from '@/core/shape/strokes';
 import { writeStrokes } from '@/core/shape/strokes';
 import { keyScreen } from '@/store/key-screen';
+import { mooring, table } from './demo-readings';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
 const fileOf = (name: string): string => join(root, 'demo/shots', `${name}.json`);
@@ -129,4 +130,10 @@ const stroke = (change: Partial<Stroke>): Stroke => ({
 const CAPE_BRUSH = writeStrokes([stroke({ size: 50, points: [322, 345, 305, 430, 300, 540] })]);
 const CAPE_COLOUR = writeStrokes([stroke({ flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })]);
 
-writeFileSync(fileOf('sg010-regions'), `${JSON.stringify(keeperByRegions(), null, 2)}\n`);
+const write = (name: string, shot: object): string => {
+  writeFileSync(fileOf(name), `${JSON.stringify(shot, null, 1)}\n`);
+  return fileOf(name);
+};
+write('sg010-regions', keeperByRegions());
+await mooring(write);
+await table(write);

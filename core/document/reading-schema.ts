@@ -5,12 +5,12 @@ import { POINT_MODELS } from '../readings/pattern';
 
 const text = () => yup.string().strict().required();
 const whole = () => yup.number().strict().integer().required();
-const real = () =>
+const finite = () =>
   yup
     .number()
     .strict()
-    .required()
-    .test('finite', '${path} is not a number', (v) => Number.isFinite(v));
+    .test('finite', '${path} is not a number', (v) => v === undefined || Number.isFinite(v));
+const real = () => finite().required();
 const numbers = (count?: number) => {
   const list = yup.array(real()).required();
   return count === undefined ? list : list.length(count);
@@ -44,7 +44,7 @@ const point = yup.object({
     })
     .required(),
   at: numbers(2),
-  frames: yup.array(yup.object({ ...seen, x: real(), y: real(), turn: real().optional(), scale: real().optional() })).required(),
+  frames: yup.array(yup.object({ ...seen, x: real(), y: real(), turn: finite(), scale: finite() })).required(),
 });
 
 const plane = yup.object({

@@ -13,3 +13,4 @@ export * from './statistics';
 export * from './exr';
 export * from './inflate';
 export * from './lut';
+export * from './warp';

@@ -12,7 +12,10 @@ import type { ParamDefinition } from '@/core/param';
 import { number } from '@/core/param';
 import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
+import { canFreeze } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
+import { ReadingControls } from '../readings/ReadingControls';
+import { FreezeLine } from '../readings/FreezeLine';
 import { useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CdlFiles } from './CdlFiles';
@@ -26,11 +29,14 @@ export function Controls() {
   const selected = useSelectedStep();
   const shot = useShot();
   const selection = useView((s) => s.selection);
+  const reading = selection?.kind === 'reading' ? shot.readings.find((r) => r.id === selection.id) : undefined;
   const lane = selection?.kind === 'lane' ? shot.lanes.find((l) => l.id === selection.id) : undefined;
   return (
     <div className="dock" aria-label="Controls" role="region">
       {selected ? (
         <StepControls key={selected.step.id} step={selected.step} lane={selected.lane} />
+      ) : reading ? (
+        <ReadingControls key={reading.id} reading={reading} />
       ) : lane ? (
         <LaneControls lane={lane} />
       ) : (
@@ -106,6 +112,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
       </div>
       <div className="scroll" style={{ paddingBottom: 14 }}>
         {step.type === 'grade' && <CdlFiles step={step} />}
+        {canFreeze(step) && <FreezeLine step={step} />}
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}
         {definition.feeds.map((f) => (
           <FeedField

@@ -18,6 +18,7 @@ import { useView, view } from '../workbench/state';
 import { LinkLine, useParamMenu } from './ParamMenu';
 import { fromHex, hexOf } from './hex';
 import { SamplesField } from './SamplesField';
+import { ReadingField } from '../readings/ReadingField';
 import { StrokesField } from './StrokesField';
 import { NumberField, newGesture, useGesture } from './NumberField';
 
@@ -128,6 +129,8 @@ function Field({ d, value, set, step, name, onProblem }: FieldProps) {
       return <SamplesField value={value as string} set={set} step={step.id} name={name} />;
     case 'strokes':
       return <StrokesField value={value as string} set={set} step={step.id} />;
+    case 'reading':
+      return <ReadingField value={value as string} set={set} title={d.title} accepts={d.accepts} />;
     case 'table':
       return <TableField value={value as string} set={set} title={d.title} />;
     case 'layer':

@@ -5,6 +5,7 @@ import type { Lane, Note } from '@/core/document/types';
 import { spanOf } from '@/core/document/media';
 import { changeNote } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
+import { useMeasuring, withLive } from '../readings/measuring';
 import { useRun, useShotPart } from '../workbench/context';
 import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
@@ -155,10 +156,34 @@ export function TimeStrip({ lane }: { lane: Lane }) {
       ) : (
         <span className="span" style={{ left: left(shot, first - 0.5), right: `calc(100% - ${left(shot, last + 0.5)})`, top }} />
       )}
+      <ConfidenceMarks lane={lane.id} />
       {[...keys].map((k) => (
         <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
       ))}
     </div>
+  );
+}
+
+/** How sure the selected reading is, on the strip of the lane that it is measured in. */
+function ConfidenceMarks({ lane }: { lane: string }) {
+  const shot = { range: useShotPart('range') };
+  const selection = useView((s) => s.selection);
+  const stored = useShotPart('readings').find((r) => selection?.kind === 'reading' && r.id === selection.id && r.from.lane === lane);
+  const live = useMeasuring((s) => (stored && s.reading === stored.id ? s.results : null));
+  if (!stored) return null;
+  const reading = live ? withLive(stored, live) : stored;
+  const width = `${100 / (shot.range.last - shot.range.first + 1)}%`;
+  return (
+    <>
+      {reading.frames.map((f) => (
+        <i
+          key={f.frame}
+          className={`sure${f.flag ? ' flag' : ''}`}
+          style={{ left: left(shot, f.frame - 0.5), width, height: 2 + 8 * f.confidence }}
+          title={`${reading.name}, frame ${f.frame}: ${Math.round(100 * f.confidence)} % sure`}
+        />
+      ))}
+    </>
   );
 }
 

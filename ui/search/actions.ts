@@ -2,6 +2,7 @@ import { isKeyed } from '@/core/document/params';
 import type { Shot } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
+import { removeReading } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
@@ -57,7 +58,9 @@ function removeSelected(session: ShotSession): void {
       ? commands.removeStep(selection.id)
       : selection.kind === 'lane'
         ? commands.removeLane(selection.id)
-        : commands.removeSource(selection.id);
+        : selection.kind === 'reading'
+          ? removeReading(selection.id)
+          : commands.removeSource(selection.id);
   try {
     session.run(`Delete ${selection.kind}`, change);
     view.set({ selection: null });

@@ -24,6 +24,7 @@ import type { Dragged } from '../workbench/drag';
 import { canLink, chooseToLink, filesOfField } from '../workbench/drop';
 import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
+import { DockTabs } from '../readings/DockTabs';
 import { LayerGrid } from './LayerGrid';
 import { SourceSettings } from './SourceSettings';
 import { SourceThumbnail } from './SourceThumbnail';
@@ -48,7 +49,7 @@ export function Sources() {
   return (
     <div className="dock" role="region" aria-label="Sources">
       <div className="bar" style={{ height: 32, flex: 'none' }}>
-        <b style={{ fontWeight: 500 }}>Sources</b>
+        <DockTabs />
         <span className="grow" />
         <Button aria-haspopup="menu" onClick={(e) => setMenu(e.currentTarget)}>
           Bring in

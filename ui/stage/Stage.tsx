@@ -9,6 +9,10 @@ import { useShot, seenTap, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { usePicture } from '../workbench/use-picture';
 import { setCompare, useBacking, useOther } from './compare';
+import { DrawReading } from '../readings/DrawReading';
+import { PatternView } from '../readings/PatternView';
+import { ReadingOverlay } from '../readings/ReadingOverlay';
+import { useHeldStill } from '../readings/held';
 import { AreaBox } from './AreaBox';
 import { BrushOverlay } from './BrushOverlay';
 import { DragBox } from './DragBox';
@@ -52,7 +56,9 @@ export function Stage() {
   const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
   // Side by side each picture has half of the stage.
   const room = compare.mode === 'side' ? { ...size, width: size.width / 2 } : size;
-  const place = placeOf(room, format, zoom, centre);
+  const free = placeOf(room, format, zoom, centre);
+  const still = useHeldStill();
+  const place = still ? { ...free, x: free.x + still[0] * free.zoom, y: free.y + still[1] * free.zoom } : free;
   const behind = useBacking(backing);
   const { other, flipped } = useOther(place, format, ratio);
   const shown = flipped?.rendered ?? rendered;
@@ -177,6 +183,8 @@ export function Stage() {
           />
         )}
         <NotePins place={place} toPicture={toPicture} />
+        {v.selection?.kind === 'reading' && !picking && !v.probing && <ReadingOverlay place={place} reading={v.selection.id} />}
+        {v.drawing && <DrawReading place={place} drawing={v.drawing} toPicture={toPicture} />}
         {v.brushing && !picking && <BrushOverlay place={place} brushing={v.brushing} toPicture={toPicture} />}
         {picking && <PickBox place={place} picking={picking} toPicture={toPicture} />}
         {picture.busy && <div className="busy" aria-label="Computing" />}
@@ -189,6 +197,7 @@ export function Stage() {
         )}
         {!tap && <EmptyStage hasSources={shot.sources.length > 0} />}
         <div className="figure-column">
+          {v.selection?.kind === 'reading' && <PatternView reading={v.selection.id} />}
           {probe && shown && <Probe box={probe} rendered={shown} scale={shownScale} />}
           {channel === 'audit' && shown && <AuditCounts />}
         </div>
@@ -202,6 +211,11 @@ export function Stage() {
           </button>
         )}
         {v.before && <div className="before-flag">before</div>}
+        {still && (
+          <button className="before-flag" onClick={() => view.set({ held: null })} title="A way of looking: a click ends it">
+            held still ×
+          </button>
+        )}
         {!v.before && v.solo.length > 0 && (
           <button
             className="before-flag"

@@ -8,8 +8,8 @@ import { drawSmall } from './draw-small';
 /** Milliseconds. */
 const REST = 500;
 
-/** A small picture of a point of a lane at the middle of the range; made when nothing more urgent is asked for. */
-export function Thumbnail({ tap, width, height, matte }: { tap: Tap; width: number; height: number; matte?: boolean }) {
+/** A small picture of a point of a lane at a frame, the middle of the range unless said; made when nothing more urgent is asked for. */
+export function Thumbnail({ tap, width, height, matte, at }: { tap: Tap; width: number; height: number; matte?: boolean; at?: number }) {
   const { viewer, session } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const { lane, after } = tap;
@@ -18,7 +18,7 @@ export function Thumbnail({ tap, width, height, matte }: { tap: Tap; width: numb
     let timer: ReturnType<typeof setTimeout> | undefined;
     const draw = (): void => {
       const { shot } = session.store.getState();
-      const frame = Math.floor((shot.range.first + shot.range.last) / 2);
+      const frame = at ?? Math.floor((shot.range.first + shot.range.last) / 2);
       const of: Tap = after === undefined ? { lane } : { lane, after };
       viewer
         .fetch(shot, requestFor(of, frame, 0.25), 'thumbnail', controller.signal)
@@ -39,6 +39,6 @@ export function Thumbnail({ tap, width, height, matte }: { tap: Tap; width: numb
       clearTimeout(timer);
       controller.abort();
     };
-  }, [viewer, session, lane, after, matte]);
+  }, [viewer, session, lane, after, matte, at]);
   return <canvas ref={canvas} width={width * 2} height={height * 2} aria-hidden />;
 }

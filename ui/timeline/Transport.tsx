@@ -11,7 +11,7 @@ import Tab from '@mui/material/Tab';
 import Tabs from '@mui/material/Tabs';
 import Tooltip from '@mui/material/Tooltip';
 import { useRemarks } from '../lanes/Lanes';
-import { useShotPart } from '../workbench/context';
+import { useShotPart, useShotState } from '../workbench/context';
 import { useShallow } from 'zustand/react/shallow';
 import type { ViewState } from '../workbench/state';
 import { useView, view } from '../workbench/state';
@@ -23,6 +23,7 @@ const NEXT_LOOP: Record<ViewState['loop'], ViewState['loop']> = { loop: 'bounce'
 
 export function Transport() {
   const shot = { range: useShotPart('range'), notes: useShotPart('notes'), frameRate: useShotPart('frameRate') };
+  const readings = useShotState((x) => x.shot.readings.length);
   const { playing, loop, pace, tab, inOut } = useView(
     useShallow(({ playing, loop, pace, tab, inOut }) => ({ playing, loop, pace, tab, inOut })),
   );
@@ -80,6 +81,7 @@ export function Transport() {
           value="checks"
           label={<span>Checks {remarks.length > 0 && <span style={{ color: 'var(--ochre)' }}>{remarks.length}</span>}</span>}
         />
+        {readings > 0 && <Tab value="readings" label="Readings" />}
         <Tab value="notes" label={<span>Notes {open > 0 && <span style={{ color: 'var(--clay-text)' }}>{open}</span>}</span>} />
       </Tabs>
     </div>

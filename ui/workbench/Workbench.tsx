@@ -17,7 +17,8 @@ import { Scopes } from '../scopes/Scopes';
 import { Dialogs } from '../search/Dialogs';
 import { ACTIONS, keyName } from '../search/actions';
 import { keysOf } from '../search/keymap';
-import { Sources } from '../sources/Sources';
+import { LeftDock } from '../readings/LeftDock';
+import { ReadingCharts } from '../readings/ReadingCharts';
 import { Stage } from '../stage/Stage';
 import { toastError } from '../theme/toast';
 import { usePlayback } from '../timeline/ready';
@@ -54,7 +55,7 @@ export function Workbench() {
             <Panel id="panel-middle" minSize={240}>
               <Group orientation="horizontal" {...columns}>
                 <Panel id="panel-sources" defaultSize={228} minSize={150} maxSize={420} collapsible>
-                  <Sources />
+                  <LeftDock />
                 </Panel>
                 <Separator className="handle" style={{ width: 1 }} />
                 <Panel id="panel-stage" minSize={320}>
@@ -108,7 +109,7 @@ function Background() {
   return null;
 }
 
-const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, checks: Checks, notes: Notes };
+const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, checks: Checks, readings: ReadingCharts, notes: Notes };
 
 /** What stands below the stage. */
 function Tab() {
@@ -183,10 +184,11 @@ function useKeys(): void {
       return t.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || t.isContentEditable;
     };
     const down = (e: KeyboardEvent): void => {
-      const { dialog, picking, brushing, full } = view.get();
+      const { dialog, picking, brushing, drawing, full } = view.get();
       if (e.key === 'Escape') {
         if (picking) view.set({ picking: null });
         else if (brushing) view.set({ brushing: null });
+        else if (drawing) view.set({ drawing: null });
         else if (view.get().areaing) view.set({ areaing: false });
         else if (full && !dialog) view.set({ full: false });
         return;

@@ -9,7 +9,8 @@ export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit' | 
 export type Backing = 'checker' | 'black' | 'white' | 'grey' | 'thirds' | 'colour' | `lane ${string}`;
 /** How scene-linear light becomes code values for the display; `lut` and a source's id looks through that colour table. */
 export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear' | 'P3' | `lut ${string}`;
-export type Selection = { kind: 'step'; id: string } | { kind: 'lane'; id: string } | { kind: 'source'; id: string } | null;
+export type Selection =
+  { kind: 'step'; id: string } | { kind: 'lane'; id: string } | { kind: 'source'; id: string } | { kind: 'reading'; id: string } | null;
 
 /** What a picker on the stage is picking for. */
 export interface Picking {
@@ -30,6 +31,9 @@ export interface BrushTip {
   erase: boolean;
   frames: 'this' | 'inOut' | 'all';
 }
+
+/** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; or a box to look for details in. */
+export type Drawing = { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' };
 
 /** A view that is kept for comparing: a point that is worked out anew, or a picture as it was. */
 export interface Pin {
@@ -111,8 +115,13 @@ export interface ViewState {
   picking: Picking | null;
   brushing: Picking | null;
   brush: BrushTip;
+  /** A new reading is being drawn on the stage, or a further shape of a plane. */
+  drawing: Drawing | null;
+  /** The reading whose detail is held still while looking. */
+  held: string | null;
+  dock: 'sources' | 'readings';
   dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | 'keyScreen' | null;
-  tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'notes';
+  tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'readings' | 'notes';
 }
 
 const fresh: ViewState = {
@@ -153,6 +162,9 @@ const fresh: ViewState = {
   full: false,
   picking: null,
   brushing: null,
+  drawing: null,
+  held: null,
+  dock: 'sources',
   brush: { size: 40, hardness: 0.5, flow: 1, colour: [0.3, 0.2, 0.14], erase: false, frames: 'this' },
   dialog: null,
   tab: 'lanes',
@@ -162,6 +174,7 @@ export const useView = create<ViewState>(() => ({ ...fresh }));
 export const view = {
   get: useView.getState,
   /** Choosing something else ends a run of steps. */
-  set: (change: Partial<ViewState>): void => useView.setState('selection' in change ? { run: null, brushing: null, ...change } : change),
+  set: (change: Partial<ViewState>): void =>
+    useView.setState('selection' in change ? { run: null, brushing: null, drawing: null, ...change } : change),
   reset: (frame: number): void => useView.setState({ ...fresh, frame }, true),
 };

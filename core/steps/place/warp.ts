@@ -99,16 +99,42 @@ export function renderWarp(ctx: RenderContext<unknown>, warp: Warp, out: Tile): 
   const names = Object.keys(out.planes);
   const region = warp.hold ? grow(given.region, HOLD) : given.region;
   const planes = names.map((c) => (warp.hold ? held(ctx, given.planes[c]!, given.region, region) : given.planes[c]!));
-  const n = width(out.region) * height(out.region);
-  const once = warp.backward.length === 1;
-  const to = once ? outs : outs.map(() => ctx.scratch(n));
-  if (!once) outs.forEach((o) => void o.fill(0));
-  for (const map of warp.backward) {
-    if (isAffine(map)) {
-      ctx.poll();
-      resample(ctx.kernels, planes, region, to, out.region, affinePart(map), warp.cubic ? 'catmullRom' : 'bilinear');
-    } else warpOnce(ctx, planes, region, to, out.region, map, warp.cubic);
-    if (!once) outs.forEach((o, i) => ctx.kernels.fn.addScaled(o.byteOffset, to[i]!.byteOffset, o.byteOffset, n, 1 / warp.backward.length));
+  const [only] = warp.backward;
+  if (warp.backward.length === 1 && isAffine(only!)) {
+    ctx.poll();
+    return resample(ctx.kernels, planes, region, outs, out.region, affinePart(only!), warp.cubic ? 'catmullRom' : 'bilinear');
+  }
+  outs.forEach((o) => void o.fill(0));
+  for (const map of warp.backward) addWarped(ctx, planes, region, outs, out.region, map, warp);
+}
+
+/** Rows between two looks at whether the work is still wanted. */
+const BAND = 48;
+
+/** Adds one shutter sample's share. */
+function addWarped(
+  ctx: RenderContext<unknown>,
+  from: readonly Float32Array[],
+  have: Rect,
+  to: readonly Float32Array[],
+  region: Rect,
+  map: Homography,
+  { cubic, backward }: Warp,
+): void {
+  const { kernels } = ctx;
+  const w = width(region);
+  const pointers = ctx.scratch(2 * from.length);
+  const list = new Uint32Array(pointers.buffer, pointers.byteOffset, 2 * from.length);
+  for (let y = region.y0; y < region.y1; y += BAND) {
+    ctx.poll();
+    const rows = Math.min(BAND, region.y1 - y);
+    from.forEach((p, i) => {
+      list[i] = p.byteOffset;
+      list[from.length + i] = to[i]!.byteOffset + 4 * w * (y - region.y0);
+    });
+    const there = [have.x0, have.y0, width(have), height(have), region.x0, y, w, rows] as const;
+    const [planes, outs] = [pointers.byteOffset, pointers.byteOffset + 4 * from.length];
+    kernels.fn.warpAdd(planes, outs, from.length, ...there, ...map, +cubic, MOST, 1 / backward.length);
   }
 }
 
@@ -121,86 +147,4 @@ function held(ctx: RenderContext<unknown>, plane: Float32Array, have: Rect, wide
     for (let x = 0; x < W; x++) to[y * W + x] = plane[row + Math.min(w - 1, Math.max(0, x + wide.x0 - have.x0))]!;
   }
   return to;
-}
-
-function warpOnce(
-  ctx: RenderContext<unknown>,
-  from: readonly Float32Array[],
-  have: Rect,
-  to: readonly Float32Array[],
-  region: Rect,
-  map: Homography,
-  cubic: boolean,
-): void {
-  const planes = from.map((f, i) => [f, to[i]!] as const);
-  const w = width(region);
-  const values = new Float64Array(planes.length);
-  for (let y = region.y0, o = 0; y < region.y1; y++) {
-    if (y % 16 === 0) ctx.poll();
-    for (let x = region.x0; x < region.x0 + w; x++, o++) {
-      values.fill(0);
-      const n = samplesAt(map, x, y);
-      for (let j = 0; j < n; j++) {
-        for (let i = 0; i < n; i++) {
-          const [u, v, horizon] = applyHomography(map, x + (i + 0.5) / n, y + (j + 0.5) / n);
-          if (horizon > 1e-9) sample(planes, have, u, v, cubic, values);
-        }
-      }
-      for (let k = 0; k < planes.length; k++) planes[k]![1][o] = values[k]! / (n * n);
-    }
-  }
-}
-
-/** How many samples across a pixel its share of the picture asks for. */
-function samplesAt(map: Homography, x: number, y: number): number {
-  const [u, v] = applyHomography(map, x, y);
-  const [a, b] = applyHomography(map, x + 1, y);
-  const [c, d] = applyHomography(map, x, y + 1);
-  const stretch = Math.max(Math.hypot(a - u, b - v), Math.hypot(c - u, d - v));
-  return Math.min(MOST, Math.max(1, Math.round(stretch)));
-}
-
-/** Weights of four neighbours for a fraction: Catmull and Rom's cubic, or a straight line between the inner two. */
-function weightsOf(t: number, cubic: boolean, to: Float64Array): void {
-  if (cubic) {
-    to[0] = t * (-0.5 + t * (1 - 0.5 * t));
-    to[1] = 1 + t * t * (-2.5 + 1.5 * t);
-    to[2] = t * (0.5 + t * (2 - 1.5 * t));
-    to[3] = t * t * (-0.5 + 0.5 * t);
-  } else {
-    to[0] = to[3] = 0;
-    to[1] = 1 - t;
-    to[2] = t;
-  }
-}
-
-const WX = new Float64Array(4);
-const WY = new Float64Array(4);
-
-/** Adds the planes' values at a position; there is nothing beyond the picture. */
-function sample(
-  planes: readonly (readonly [Float32Array, Float32Array])[],
-  region: Rect,
-  u: number,
-  v: number,
-  cubic: boolean,
-  to: Float64Array,
-): void {
-  const [w, h] = [width(region), height(region)];
-  const [x, y] = [u - 0.5 - region.x0, v - 0.5 - region.y0];
-  const [x0, y0] = [Math.floor(x) - 1, Math.floor(y) - 1];
-  if (x0 + 3 < 0 || y0 + 3 < 0 || x0 >= w || y0 >= h) return;
-  weightsOf(x - Math.floor(x), cubic, WX);
-  weightsOf(y - Math.floor(y), cubic, WY);
-  for (let j = 0; j < 4; j++) {
-    const row = y0 + j;
-    if (row < 0 || row >= h || WY[j] === 0) continue;
-    for (let i = 0; i < 4; i++) {
-      const column = x0 + i;
-      if (column < 0 || column >= w || WX[i] === 0) continue;
-      const weight = WX[i]! * WY[j]!;
-      const at = row * w + column;
-      for (let k = 0; k < planes.length; k++) to[k]! += weight * planes[k]![0][at]!;
-    }
-  }
 }

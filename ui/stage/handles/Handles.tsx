@@ -1,5 +1,6 @@
 'use client';
 import dynamic from 'next/dynamic';
+import { isFrozen } from '@/store/readings';
 import { useSelectedStep } from '../../workbench/context';
 import type { StagePlace } from '../Stage';
 
@@ -13,6 +14,8 @@ const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
 /** The handles of the selected step, if it is one that is touched on the picture. */
 export function Handles({ place }: { place: StagePlace }) {
   const selected = useSelectedStep();
-  const Handle = selected?.step.on ? HANDLES[selected.step.type] : undefined;
+  // Corners that a reading drives are moved there, not here.
+  const driven = selected?.step.type === 'cornerPin' && !isFrozen(selected.step);
+  const Handle = selected?.step.on && !driven ? HANDLES[selected.step.type] : undefined;
   return Handle ? <Handle place={place} /> : null;
 }

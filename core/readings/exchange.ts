@@ -1,0 +1,61 @@
+import * as yup from 'yup';
+import { readingSchema } from '../document/reading-schema';
+import { MediaError } from '../errors';
+import { newPoint } from './make';
+import type { PointFrame } from './point';
+import type { Reading } from './types';
+
+/** Readings as JSON: what the document holds of them. */
+export const formatReadings = (list: readonly Reading[]): string => `${JSON.stringify({ readings: list }, null, 1)}\n`;
+
+const text = (v: number): string => String(Number(v.toFixed(5)));
+
+/** A reading as a table: frame, x, y for a point; frame and the nine numbers of its map for a plane; confidence, error and flag. */
+export function formatTable(reading: Reading): string {
+  const rows =
+    reading.kind === 'point'
+      ? [
+          'frame,x,y,confidence,error,flag',
+          ...reading.frames.map((f) => [f.frame, text(f.x), text(f.y), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
+        ]
+      : [
+          'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
+          ...reading.frames.map((f) => [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
+        ];
+  return `${rows.join('\n')}\n`;
+}
+
+/** Readings of a file: JSON as written here, or a table of a point with the columns frame, x and y. Throws MediaError. */
+export function parseReadings(content: string, file: string): Reading[] {
+  if (content.trimStart().startsWith('{')) {
+    try {
+      const json = JSON.parse(content) as { readings?: unknown };
+      return yup.array(readingSchema).required().validateSync(json.readings) as unknown as Reading[];
+    } catch (e) {
+      throw new MediaError(file, `it holds no readings (${(e as Error).message})`);
+    }
+  }
+  const [head = '', ...lines] = content.split(/\r?\n/).filter((l) => l.trim() !== '');
+  const columns = head.split(',').map((c) => c.trim().toLowerCase());
+  const at = ['frame', 'x', 'y'].map((c) => columns.indexOf(c));
+  if (at.some((i) => i < 0)) throw new MediaError(file, 'its first line does not name the columns frame, x and y');
+  const confidence = columns.indexOf('confidence');
+  const frames = lines.map((line, i): PointFrame => {
+    const cells = line.split(',');
+    const [frame, x, y] = at.map((k) => Number(cells[k])) as [number, number, number];
+    if (![frame, x, y].every(Number.isFinite) || cells[at[0]!]!.trim() === '' || !Number.isInteger(frame)) {
+      throw new MediaError(file, `line ${i + 2} is not a frame and two numbers: "${line}"`);
+    }
+    const sure = confidence < 0 ? 1 : Number(cells[confidence]);
+    return { frame, x, y, confidence: sure >= 0 && sure <= 1 ? sure : 1, error: 0 };
+  });
+  if (frames.length === 0) throw new MediaError(file, 'it has no frames');
+  frames.sort((a, b) => a.frame - b.frame);
+  const [first, last] = [frames[0]!, frames[frames.length - 1]!];
+  const made = newPoint([first.x, first.y], { reference: first.frame, range: { first: first.frame, last: last.frame } });
+  return [{ ...made, name: file.replace(/\.[^.]*$/, ''), frames }];
+}
+
+/** Its mean confidence; null where it is not measured. */
+export const overallConfidence = (r: Reading): number | null =>
+  r.frames.length < 2 ? null : r.frames.reduce((s: number, f) => s + f.confidence, 0) / r.frames.length;

@@ -1,0 +1,79 @@
+import { expose } from 'comlink';
+import type { Rect } from '@/core/geometry/rect';
+import { rect } from '@/core/geometry/rect';
+import { goodFeatures } from '@/core/readings/features';
+import { calmed, grayFrame } from '@/core/readings/gray';
+import type { Gray } from '@/core/readings/gray';
+import type { Anchor, Pictures } from '@/core/readings/measure';
+import { followPlane, followPoint } from '@/core/readings/measure';
+import type { PlaneFrame } from '@/core/readings/plane';
+import type { PointFrame } from '@/core/readings/point';
+import type { Reading } from '@/core/readings/types';
+
+/** Pixels as a host delivers them, at full size. */
+export interface Seen {
+  pixels: Float32Array;
+  region: Rect;
+  format: { width: number; height: number };
+}
+
+/** What the page gives: frames of the picture that is measured and of its matte; and what it is told. */
+export interface PageSide {
+  frame(frame: number): Promise<Seen>;
+  matte(frame: number): Promise<Seen>;
+  /** Each result as it comes; false ends the work. */
+  told(result: PointFrame | PlaneFrame): Promise<boolean>;
+}
+
+/** A detail that is good to follow, and why. */
+export interface Suggestion {
+  x: number;
+  y: number;
+  strength: number;
+  why: string;
+}
+
+const api = {
+  async measure(reading: Reading, anchor: Anchor, page: PageSide): Promise<void> {
+    const pictures: Pictures = {
+      async frame(f) {
+        const { pixels, region, format } = await page.frame(f);
+        return grayFrame(pixels, region, format, reading.channel);
+      },
+    };
+    if (reading.kind === 'plane' && reading.matte) {
+      const { invert } = reading.matte;
+      pictures.matte = async (f): Promise<Gray> => {
+        const { pixels, region, format } = await page.matte(f);
+        const gray = grayFrame(pixels, region, format, 'alpha').read(0, 0, format.width, format.height);
+        if (invert) for (let i = 0; i < gray.data.length; i++) gray.data[i] = 1 - gray.data[i]!;
+        return gray;
+      };
+    }
+    const results = reading.kind === 'point' ? followPoint(reading, anchor, pictures) : followPlane(reading, anchor, pictures);
+    for await (const result of results) if (!(await page.told(result))) return;
+  },
+
+  /** The best details in a box, each with its reason. */
+  suggest({ pixels, region, format }: Seen, channel: Reading['channel'], box: readonly [number, number, number, number]): Suggestion[] {
+    const whole = calmed(grayFrame(pixels, region, format, channel).read(0, 0, format.width, format.height));
+    const [x0, y0, x1, y1] = box;
+    const found = goodFeatures(whole, () => true, 8, 14, rect(x0, y0, x1, y1));
+    const best = found[0]?.strength ?? 1;
+    return found.map((f) => {
+      const share = f.strength / best;
+      return {
+        ...f,
+        why:
+          share > 0.6
+            ? 'a corner with strong contrast both ways'
+            : share > 0.25
+              ? 'a corner with fair contrast'
+              : 'weak: may slip in noise',
+      };
+    });
+  },
+};
+
+export type ReadingWorker = typeof api;
+expose(api);

@@ -1,0 +1,14 @@
+import type { Shot, Tap } from '@/core/document/types';
+import { RGBA } from '@/core/picture';
+import type { ReadingChannel } from '@/core/readings/gray';
+import { grayFrame } from '@/core/readings/gray';
+import type { Pictures } from '@/core/readings/measure';
+import type { PictureHost } from './host';
+
+/** What a reading is measured in, rendered by a host at full size. */
+export const picturesOf = (host: Pick<PictureHost, 'render'>, shot: Shot, tap: Tap, channel: ReadingChannel = 'luma'): Pictures => ({
+  async frame(frame) {
+    const { pixels, region, format } = await host.render(shot, { tap, frame, scale: 1, channels: RGBA });
+    return grayFrame(pixels, region, format, channel);
+  },
+});

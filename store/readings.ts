@@ -1,0 +1,332 @@
+import type { Draft } from 'immer';
+import { admit, findStep, isKeyed, resolveParam } from '@/core/document/params';
+import type { Key, Lane, Param, Shot, Step, Tap, Value } from '@/core/document/types';
+import { ShotError } from '@/core/errors';
+import { applyHomography } from '@/core/geometry/homography';
+import { withFrames } from '@/core/readings/measure';
+import { newPlane, newPoint } from '@/core/readings/make';
+import type { PlaneFrame } from '@/core/readings/plane';
+import type { PointFrame } from '@/core/readings/point';
+import { reviewPath } from '@/core/readings/point';
+import type { PlaneReading, PointReading, Reading } from '@/core/readings/types';
+import { dataOf } from '@/core/readings/use';
+import { STEPS } from '@/core/steps';
+import type { CornerPinValues } from '@/core/steps/place/corner-pin';
+import { cornersAt } from '@/core/steps/place/corner-pin';
+import { CORNERS, frameCorners } from '@/core/steps/place/corners';
+import type { FollowValues } from '@/core/steps/place/follow';
+import { followedMap } from '@/core/steps/place/follow';
+import type { StabiliseValues } from '@/core/steps/place/stabilise';
+import { stabiliseMap } from '@/core/steps/place/stabilise';
+import type { Change } from './commands';
+import { freeName, newId, newLane, newStep } from './make';
+
+const readingOf = (s: Draft<Shot>, id: string): Draft<Reading> => {
+  const found = s.readings.find((r) => r.id === id);
+  if (!found) throw new ShotError('that reading is no longer there');
+  return found;
+};
+
+const about = (s: Draft<Shot>, from: Tap, reference: number, name: string) => ({
+  id: newId(),
+  name: freeName(
+    name,
+    s.readings.map((r) => r.name),
+  ),
+  // The point as it is now: steps that are added later are not measured.
+  from: { lane: from.lane, after: from.after ?? s.lanes.find((l) => l.id === from.lane)?.steps.at(-1)?.id ?? '' },
+  reference,
+  range: { ...s.range },
+});
+
+export const addPoint =
+  (from: Tap, at: readonly [number, number], frame: number, made: { reading?: string } = {}): Change =>
+  (s) => {
+    const reading = newPoint(at, about(s, from, frame, 'Point 1'));
+    made.reading = reading.id;
+    s.readings.push(reading as Draft<PointReading>);
+  };
+
+export const addPlane =
+  (from: Tap, shape: readonly number[], frame: number, made: { reading?: string } = {}): Change =>
+  (s) => {
+    if (shape.length < 6) throw new ShotError('a region needs three corners or more');
+    const reading = newPlane([shape], about(s, from, frame, 'Plane 1'));
+    made.reading = reading.id;
+    s.readings.push(reading as Draft<PlaneReading>);
+  };
+
+/** Readings that were read from a file; names that are taken get a number. */
+export const addReadings =
+  (list: readonly Reading[]): Change =>
+  (s) => {
+    for (const r of list) {
+      const name = freeName(
+        r.name,
+        s.readings.map((x) => x.name),
+      );
+      const from = s.lanes.some((l) => l.id === r.from.lane) ? r.from : { lane: s.result ?? '' };
+      s.readings.push({ ...r, id: newId(), name, from } as Draft<Reading>);
+    }
+  };
+
+/** Steps that use a reading. */
+export const usersOfReading = (shot: Shot, id: string): { lane: Lane; step: Step }[] =>
+  shot.lanes.flatMap((lane) =>
+    lane.steps
+      .filter((step) => Object.entries(STEPS.get(step.type)?.params ?? {}).some(([n, d]) => d.kind === 'reading' && step.params[n] === id))
+      .map((step) => ({ lane, step })),
+  );
+
+export const removeReading =
+  (id: string): Change =>
+  (s) => {
+    const [user] = usersOfReading(s as Shot, id);
+    if (user) throw new ShotError(`the step "${user.step.name}" of "${user.lane.name}" uses this reading; delete it, or freeze it, first`);
+    s.readings = s.readings.filter((r) => r.id !== id);
+  };
+
+/** Changes what does not depend on its kind. */
+export const changeReading =
+  (id: string, change: Partial<Pick<Reading, 'name' | 'from' | 'channel' | 'range' | 'reference'>>): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    if (change.range && change.range.last < change.range.first) throw new ShotError('the range ends before it starts');
+    const named =
+      change.name === undefined
+        ? {}
+        : {
+            name: freeName(
+              change.name,
+              s.readings.filter((x) => x.id !== id).map((x) => x.name),
+            ),
+          };
+    Object.assign(r, change, named);
+  };
+
+export const changePoint =
+  (id: string, change: Partial<Pick<PointReading, 'at'>> & { settings?: Partial<PointReading['settings']> }): Change =>
+  (s) => {
+    const r = readingOf(s, id) as Draft<PointReading>;
+    Object.assign(r, change, { settings: { ...r.settings, ...change.settings } });
+  };
+
+export const changePlane =
+  (
+    id: string,
+    change: Partial<Pick<PlaneReading, 'surface' | 'region' | 'matte'>> & { settings?: Partial<PlaneReading['settings']> },
+  ): Change =>
+  (s) => {
+    const r = readingOf(s, id) as Draft<PlaneReading>;
+    Object.assign(r, change, { settings: { ...r.settings, ...change.settings } });
+    if ('matte' in change && !change.matte) delete r.matte;
+  };
+
+/** What was measured takes the place of what was there on those frames. */
+export const setFrames =
+  (id: string, frames: readonly (PointFrame | PlaneFrame)[]): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    const all = withFrames(r.frames as (PointFrame | PlaneFrame)[], frames);
+    r.frames = (r.kind === 'point' ? reviewPath(all as PointFrame[]) : all) as never;
+  };
+
+export const removeFrames =
+  (id: string, frames: readonly number[]): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    r.frames = (r.frames as PointFrame[]).filter((f) => !frames.includes(f.frame)) as never;
+  };
+
+/** Puts a point where it belongs on a frame; measuring keeps it. On the reference frame the point itself is moved. */
+export const pinPoint =
+  (id: string, frame: number, x: number, y: number): Change =>
+  (s) => {
+    const r = readingOf(s, id) as Draft<PointReading>;
+    if (frame === r.reference) r.at = [x, y];
+    r.frames = withFrames(r.frames as PointFrame[], [
+      { frame, x, y, confidence: 1, error: 0, ...(frame !== r.reference && { pinned: true }) },
+    ]);
+  };
+
+export const pinPlane =
+  (id: string, frame: number, homography: PlaneFrame['homography']): Change =>
+  (s) => {
+    const r = readingOf(s, id) as Draft<PlaneReading>;
+    r.frames = withFrames(r.frames as unknown as PlaneFrame[], [{ frame, homography, confidence: 1, error: 0, pinned: true }]) as never;
+  };
+
+/** Lays a frame of a path on the line between its neighbours that are trusted. */
+export const interpolateFrame =
+  (id: string, frame: number): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    const trusted = (r.frames as PointFrame[]).filter((f) => f.frame !== frame && !f.flag);
+    const before = trusted.filter((f) => f.frame < frame).pop();
+    const after = trusted.find((f) => f.frame > frame);
+    if (!before || !after) throw new ShotError('there is no trusted frame on both sides to lay it between');
+    const data = dataOf({ ...(r as Reading), frames: [before, after] } as Reading, 1);
+    if (r.kind === 'point') {
+      const [x, y] = data.positionAt(frame);
+      pinPoint(id, frame, x, y)(s);
+    } else pinPlane(id, frame, data.mapAt(frame))(s);
+  };
+
+/** Whether a step can be driven by a reading and by keys in turn. */
+export const canFreeze = (step: Step): boolean => ['stabilise', 'follow', 'cornerPin'].includes(step.type);
+export const isFrozen = (step: Step): boolean =>
+  step.type === 'cornerPin' ? step.params.from === undefined || step.params.from === 'corners' : step.params.from === 'keys';
+
+/** Writes what a reading makes of a step into keys of its corners, frame by frame: later corrections no longer reach it. */
+export const freezeStep =
+  (id: string): Change =>
+  (s) => {
+    const found = findStep(s as Shot, id);
+    if (!found || !canFreeze(found.step)) throw new ShotError('that step follows no reading');
+    const { step } = found;
+    const frames: Record<(typeof CORNERS)[number], Key[]> = { topLeft: [], topRight: [], bottomRight: [], bottomLeft: [] };
+    for (let f = s.range.first; f <= s.range.last; f++) {
+      const corners = cornersOf(s as Shot, step, f);
+      if (!corners) throw new ShotError('it has no reading to be frozen');
+      const home = frameCorners(s.format);
+      CORNERS.forEach((c, i) => {
+        const value = [corners[i]![0] - home[i]![0], corners[i]![1] - home[i]![1]];
+        frames[c].push({ frame: f, value, ease: 'linear' });
+      });
+    }
+    const target = findStep(s as Shot, id)!.step as Draft<Step>;
+    for (const c of CORNERS) target.params[c] = { keys: frames[c] } as Draft<Param>;
+    target.params.from = step.type === 'cornerPin' ? 'corners' : 'keys';
+  };
+
+/** The reading drives it again; the keys go. */
+export const unfreezeStep =
+  (id: string): Change =>
+  (s) => {
+    const found = findStep(s as Shot, id);
+    if (!found || !canFreeze(found.step)) throw new ShotError('that step follows no reading');
+    const step = found.step as Draft<Step>;
+    const by = step.type !== 'cornerPin' ? 'reading' : step.params.plane ? 'plane' : step.params.first ? 'points' : null;
+    if (!by) throw new ShotError('it has no reading to go back to');
+    for (const c of CORNERS) if (isKeyed(step.params[c] as Param)) delete step.params[c];
+    step.params.from = by;
+  };
+
+/** Where a step puts the frame's corners on a frame. */
+function cornersOf(shot: Shot, step: Step, frame: number): readonly (readonly [number, number])[] | null {
+  const definition = STEPS.get(step.type)!;
+  const p = Object.fromEntries(
+    Object.entries(definition.params).map(([name, d]) => {
+      const value: Value = admit(d, resolveParam(shot, step.params[name], d.default, frame));
+      const reading = d.kind === 'reading' ? shot.readings.find((r) => r.id === value) : undefined;
+      return [name, d.kind === 'reading' ? (reading ? dataOf(reading, 1) : null) : value];
+    }),
+  ) as unknown;
+  if (step.type === 'cornerPin') return cornersAt(p as CornerPinValues, shot.format, frame);
+  const map =
+    step.type === 'follow' ? followedMap(p as FollowValues, shot.format, frame) : stabiliseMap(p as StabiliseValues, shot.format, frame);
+  return map && frameCorners(shot.format).map(([x, y]) => applyHomography(map, x, y).slice(0, 2) as unknown as [number, number]);
+}
+
+const stepOn = (type: string, name: string, lane: Draft<Lane>, params: Record<string, Param>): Draft<Step> =>
+  ({
+    ...newStep(
+      type,
+      lane.steps.map((x) => x.name),
+    ),
+    name: freeName(
+      name,
+      lane.steps.map((x) => x.name),
+    ),
+    params,
+  }) as Draft<Step>;
+
+/** Adds a stabilise on a reading after the point that it was measured at. */
+export const steadyPlate =
+  (id: string, made: { step?: string } = {}): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    const lane = s.lanes.find((l) => l.id === r.from.lane);
+    if (!lane) throw new ShotError('the lane that it was measured in is no longer there');
+    const step = stepOn('stabilise', 'Steady', lane, { reading: id });
+    made.step = step.id;
+    const at = r.from.after === undefined ? lane.steps.length : lane.steps.findIndex((x) => x.id === r.from.after) + 1;
+    lane.steps.splice(at, 0, step);
+  };
+
+export interface PinOptions {
+  /** The source of the picture that is put in. */
+  source: string;
+  /** A plane, or four points: top left, top right, bottom right, bottom left. */
+  readings: readonly string[];
+  /** The lane that it is laid over. */
+  over: string;
+}
+
+/** A lane of a picture, sized, softened, graded and pinned to a reading with motion blur, laid over another lane. */
+export const pinPicture =
+  ({ source: sourceId, readings, over }: PinOptions, made: { lane?: string } = {}): Change =>
+  (s) => {
+    const source = s.sources.find((x) => x.id === sourceId);
+    const behind = s.lanes.find((l) => l.id === over);
+    if (!source || !behind) throw new ShotError('that source or lane is no longer there');
+    if (source.kind === 'lut') throw new ShotError('a colour table is no picture');
+    const plane = readings.length === 1 && readingOf(s, readings[0]!).kind === 'plane';
+    if (!plane && readings.length !== 4) throw new ShotError('it takes a plane, or four points');
+    const lane = newLane(
+      `${source.name} insert`,
+      { source: sourceId },
+      s.lanes.map((l) => l.name),
+    ) as Draft<Lane>;
+    const add = (type: string, name: string, params: Record<string, Param>): void => void lane.steps.push(stepOn(type, name, lane, params));
+    add('conform', 'Size', { fit: 'stretch' });
+    add('grade', 'Match the light', {});
+    add('crop', 'Edge softness', {});
+    add('blur', 'Defocus', { size: 0, channels: 'colour' });
+    const pins: Record<string, Param> = plane
+      ? { from: 'plane', plane: readings[0]! }
+      : { from: 'points', first: readings[0]!, second: readings[1]!, third: readings[2]!, fourth: readings[3]! };
+    add('cornerPin', 'Pin', { ...pins, shutter: 180 });
+    made.lane = lane.id;
+    s.lanes.unshift(lane);
+    const join = stepOn('join', 'over', behind, {});
+    join.feeds.front = { lane: lane.id };
+    behind.steps.push(join);
+  };
+
+/** Two lanes' worth of steps: the plane laid flat to be worked on, and put back over the plate. */
+export const unwrapPlane =
+  (id: string, made: { lane?: string } = {}): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    if (r.kind !== 'plane') throw new ShotError('only a plane can be laid flat');
+    const plate = s.lanes.find((l) => l.id === r.from.lane);
+    if (!plate) throw new ShotError('the lane that it was measured in is no longer there');
+    const names = s.lanes.map((l) => l.name);
+    const flat = newLane(
+      `${r.name} flat`,
+      { tap: { lane: plate.id, after: r.from.after ?? plate.steps[plate.steps.length - 1]?.id ?? '' } },
+      names,
+    ) as Draft<Lane>;
+    flat.steps.push(stepOn('cornerPin', 'Lay flat', flat, { from: 'plane', plane: id, unwrap: true }));
+    flat.steps.push(stepOn('paint', 'Work here', flat, { effect: 'colour' }));
+    flat.steps.push(stepOn('cornerPin', 'Put back', flat, { from: 'plane', plane: id }));
+    made.lane = flat.id;
+    s.lanes.splice(s.lanes.indexOf(plate), 0, flat);
+    const join = stepOn('join', 'over', plate, {});
+    join.feeds.front = { lane: flat.id };
+    plate.steps.push(join);
+  };
+
+/** A lane with more contrast and saturation from the point that a reading is measured at; it is measured there from now on. */
+export const boostLane =
+  (id: string, made: { lane?: string } = {}): Change =>
+  (s) => {
+    const r = readingOf(s, id);
+    const names = s.lanes.map((l) => l.name);
+    const lane = newLane(`${r.name} boost`, { tap: { ...r.from } }, names) as Draft<Lane>;
+    lane.steps.push(stepOn('grade', 'Boost', lane, { contrast: 2, saturation: 1.6, exposure: 0.3 }));
+    made.lane = lane.id;
+    s.lanes.splice(s.lanes.findIndex((l) => l.id === r.from.lane) + 1, 0, lane);
+    r.from = { lane: lane.id, after: lane.steps[0]!.id };
+  };

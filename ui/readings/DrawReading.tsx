@@ -1,0 +1,166 @@
+'use client';
+import { useEffect, useState } from 'react';
+import type { PlaneReading } from '@/core/readings/types';
+import { invert } from '@/core/geometry/fit';
+import { applyHomography } from '@/core/geometry/homography';
+import { dataOf } from '@/core/readings/use';
+import type { Suggestion } from '@/engine/browser/reading.worker';
+import { readingWorker } from '@/engine/browser/reading-worker';
+import { addPlane, addPoint, changePlane } from '@/store/readings';
+import { DragBox } from '../stage/DragBox';
+import type { StagePlace } from '../stage/Stage';
+import { toast, toastError } from '../theme/toast';
+import { tokens } from '../theme/tokens';
+import { seenTap, useBench, useRun, useShot } from '../workbench/context';
+import type { Drawing } from '../workbench/state';
+import { useView, view } from '../workbench/state';
+import { requestFor } from '../workbench/use-picture';
+
+interface Props {
+  place: StagePlace;
+  drawing: Drawing;
+  toPicture(e: { clientX: number; clientY: number }): [number, number];
+}
+
+/** A new reading by clicks on the stage: a point, the corners of a region, or a box in which details are looked for. */
+export function DrawReading(props: Props) {
+  return props.drawing.kind === 'suggest' ? <Suggest {...props} /> : <Draw {...props} />;
+}
+
+const NEAR = 10;
+
+function Draw({ place, drawing, toPicture }: Props) {
+  const shot = useShot();
+  const run = useRun();
+  const frame = useView((s) => s.frame);
+  const seen = useView((s) => s.seen);
+  const [points, setPoints] = useState<number[]>([]);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const tap = seenTap(shot, seen);
+
+  const close = (shape: number[]): void => {
+    setPoints([]);
+    if (shape.length < 6) return toast('info', 'A region needs three corners or more.');
+    const made: { reading?: string } = {};
+    if (drawing.kind === 'plane') {
+      if (tap && run('New plane', addPlane(tap, shape, frame, made)))
+        view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
+      return;
+    }
+    if (drawing.kind !== 'shape' && drawing.kind !== 'without') return;
+    const reading = shot.readings.find((r): r is PlaneReading => r.id === drawing.reading && r.kind === 'plane');
+    if (!reading) return;
+    // Shapes are kept as they lie on the reference frame.
+    const back = invert(dataOf(reading, 1).mapAt(frame))!;
+    const home: number[] = [];
+    for (let i = 0; i < shape.length; i += 2) home.push(...applyHomography(back, shape[i]!, shape[i + 1]!).slice(0, 2));
+    const { shapes, without } = reading.region;
+    const region = drawing.kind === 'shape' ? { shapes: [...shapes, home], without } : { shapes, without: [...without, home] };
+    run('Add shape', changePlane(reading.id, { region }));
+    view.set({ drawing: null });
+  };
+
+  useEffect(() => {
+    const enter = (e: KeyboardEvent): void => {
+      if (e.key !== 'Enter' || points.length === 0) return;
+      e.preventDefault();
+      close(points);
+    };
+    window.addEventListener('keydown', enter);
+    return () => window.removeEventListener('keydown', enter);
+  });
+
+  const click = (e: React.PointerEvent): void => {
+    if (e.button !== 0 || document.body.dataset.space === 'down') return;
+    const p = toPicture(e);
+    if (drawing.kind === 'point') {
+      const made: { reading?: string } = {};
+      if (tap && run('New point', addPoint(tap, p, frame, made)))
+        view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
+      return;
+    }
+    if (points.length >= 6 && Math.hypot(p[0] - points[0]!, p[1] - points[1]!) * place.zoom < NEAR) return close(points);
+    setPoints([...points, ...p]);
+  };
+  const screen = (x: number, y: number): string => `${place.x + x * place.zoom},${place.y + y * place.zoom}`;
+  const line = [...points, ...(at && points.length ? at : [])];
+  return (
+    <svg
+      className="overlay"
+      style={{ pointerEvents: 'auto', cursor: 'crosshair' }}
+      width={place.width}
+      height={place.height}
+      data-testid="draw-reading"
+      onPointerDown={click}
+      onPointerMove={(e) => setAt(toPicture(e))}
+      onDoubleClick={() => points.length >= 6 && close(points)}
+    >
+      {line.length >= 4 && (
+        <polygon
+          points={Array.from({ length: line.length / 2 }, (_, i) => screen(line[2 * i]!, line[2 * i + 1]!)).join(' ')}
+          fill="rgba(121,176,168,0.15)"
+          stroke={tokens.bone}
+          strokeDasharray="5 4"
+        />
+      )}
+      {points.length > 0 && (
+        <circle cx={place.x + points[0]! * place.zoom} cy={place.y + points[1]! * place.zoom} r={5} fill={tokens.bone} />
+      )}
+      <text
+        x={place.width / 2}
+        y={22}
+        textAnchor="middle"
+        fill={tokens.bone}
+        fontSize={12}
+        style={{ paintOrder: 'stroke' }}
+        stroke="rgba(0,0,0,0.7)"
+        strokeWidth={3}
+      >
+        {drawing.kind === 'point' ? 'Click the detail · Esc ends' : 'Click the corners; Enter, or the first corner, closes · Esc ends'}
+      </text>
+    </svg>
+  );
+}
+
+/** A box in which good details are found; a click on one makes it a point. */
+function Suggest({ place, toPicture }: Props) {
+  const shot = useShot();
+  const run = useRun();
+  const { viewer } = useBench();
+  const frame = useView((s) => s.frame);
+  const seen = useView((s) => s.seen);
+  const [found, setFound] = useState<readonly Suggestion[]>([]);
+  const tap = seenTap(shot, seen);
+  const look = async ([x0, y0, x1, y1]: readonly [number, number, number, number]): Promise<void> => {
+    if (!tap) return;
+    // A mere click looks around it.
+    const box = x1 - x0 < 4 ? ([x0 - 60, y0 - 60, x0 + 60, y0 + 60] as const) : ([x0, y0, x1, y1] as const);
+    const { pixels, region, format } = await viewer.fetch(shot, requestFor(tap, frame, 1), 'view');
+    const list = await readingWorker().suggest({ pixels, region, format }, 'luma', box);
+    setFound(list);
+    if (list.length === 0) toast('info', 'There is no detail to hold on to in there; try a larger box, or another channel.');
+  };
+  return (
+    <>
+      <DragBox place={place} testId="suggest" toPicture={toPicture} onBox={(b) => void look(b).catch(toastError)} />
+      <div className="overlay" style={{ pointerEvents: 'none' }}>
+        {found.map((s, i) => (
+          <button
+            key={i}
+            className="suggestion"
+            style={{ left: place.x + s.x * place.zoom, top: place.y + s.y * place.zoom, pointerEvents: 'auto' }}
+            title={`${i + 1}: ${s.why}`}
+            aria-label={`Detail ${i + 1}: ${s.why}`}
+            onClick={() => {
+              const made: { reading?: string } = {};
+              if (tap && run('New point', addPoint(tap, [s.x, s.y], frame, made)))
+                view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
+            }}
+          >
+            {i + 1}
+          </button>
+        ))}
+      </div>
+    </>
+  );
+}

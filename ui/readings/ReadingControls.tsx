@@ -1,0 +1,341 @@
+'use client';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import { PLANE_MODELS } from '@/core/geometry/fit';
+import { READING_CHANNELS } from '@/core/readings/gray';
+import { POINT_MODELS } from '@/core/readings/pattern';
+import type { Flag } from '@/core/readings/point';
+import type { PlaneReading, PointReading, Reading } from '@/core/readings/types';
+import * as commands from '@/store/readings';
+import { FeedField } from '../controls/FeedField';
+import { NumberField } from '../controls/NumberField';
+import { JobRow } from '../jobs/Jobs';
+import { useJob } from '../jobs/jobs';
+import { tapName, useBench, useRun, useShot } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { fourPointTrouble } from '@/core/readings/guide';
+import { measureAgainFrom, measureReading, useMeasuring, withLive } from './measuring';
+import { ReadingUses } from './ReadingUses';
+
+const WHY: Record<Flag, string> = {
+  low: 'low confidence: it was lost here',
+  predicted: 'not seen: laid between its neighbours',
+  jump: 'jumps away from its neighbours',
+  repeat: 'repeats the frame before exactly',
+  left: 'left the frame',
+  degenerate: 'the surface folds or vanishes',
+};
+
+const TITLES: Record<string, string> = {
+  shift: 'Shift',
+  similarity: 'Shift, turn, scale',
+  affine: 'Affine',
+  perspective: 'Perspective',
+  never: 'Never: the first stays',
+  every: 'Every frame',
+  guarded: 'Guarded: held to the first',
+  stop: 'Stop there',
+  predict: 'Go on, and look again',
+};
+
+/** The selected reading: how it is measured, what came of it, and what can be done with it. */
+export function ReadingControls({ reading: stored }: { reading: Reading }) {
+  const bench = useBench();
+  const run = useRun();
+  const shot = useShot();
+  const frame = useView((s) => s.frame);
+  const held = useView((s) => s.held);
+  const job = useJob('reading');
+  const live = useMeasuring((s) => (s.reading === stored.id ? s.results : null));
+  const reading = live ? withLive(stored, live) : stored;
+  const { id, reference } = reading;
+  const measure = (directions: readonly (1 | -1)[], from: number, most?: number) => () =>
+    void measureReading(bench, id, { from, directions, ...(most && { most }) });
+  const here = reading.frames.some((f) => f.frame === frame) || frame === reference;
+  const flagged = (reading.frames as readonly { frame: number; flag?: Flag; confidence: number }[]).filter((f) => f.flag);
+  const pinned = reading.frames.filter((f) => f.pinned);
+  return (
+    <>
+      <div className="controls-head">
+        <div className="name">
+          <b className="ellipsis">{reading.name}</b>
+        </div>
+        <p>
+          {reading.kind === 'point' ? 'A detail, followed frame by frame.' : 'A flat part of the picture, followed frame by frame.'}{' '}
+          <span className="ash">{tapName(shot, reading.from)}</span>
+        </p>
+      </div>
+      <div className="scroll" style={{ paddingBottom: 14 }}>
+        <div className="group">Measure</div>
+        <div className="measure">
+          {job ? (
+            <JobRow job={job} />
+          ) : (
+            <>
+              <Button variant="contained" color="secondary" onClick={measure([1, -1], reference)}>
+                Measure
+              </Button>
+              <span className="inline">
+                <button className="pill" disabled={!here} onClick={measure([-1], frame)} title="From this frame back to the first">
+                  ⇤ back
+                </button>
+                <button className="pill" disabled={!here} onClick={measure([-1], frame, 1)} title="One frame back">
+                  ‹ one
+                </button>
+                <button className="pill" disabled={!here} onClick={measure([1], frame, 1)} title="One frame on">
+                  one ›
+                </button>
+                <button className="pill" disabled={!here} onClick={measure([1], frame)} title="From this frame on to the last">
+                  on ⇥
+                </button>
+              </span>
+            </>
+          )}
+        </div>
+        <FeedField
+          title="Measured in"
+          help="The point of a lane whose picture is measured, after a contrast boost for instance."
+          step={id}
+          tap={reading.from}
+          matte={false}
+          onTap={(from) => from && run('Measure in', commands.changeReading(id, { from }))}
+        />
+        <Row title="Channel">
+          <Choice
+            label="Channel"
+            value={reading.channel}
+            options={READING_CHANNELS}
+            set={(channel) => run('Channel', commands.changeReading(id, { channel }))}
+          />
+        </Row>
+        <Row title="Reference">
+          <NumberField
+            label="Reference frame"
+            value={reference}
+            whole
+            min={shot.range.first}
+            max={shot.range.last}
+            step={1}
+            onChange={(v) => run('Reference frame', commands.changeReading(id, { reference: v }))}
+            onProblem={() => undefined}
+          />
+        </Row>
+        <Row title="Frames">
+          <span className="inline">
+            {(['first', 'last'] as const).map((end) => (
+              <NumberField
+                key={end}
+                label={`${end === 'first' ? 'First' : 'Last'} frame measured`}
+                value={reading.range[end]}
+                whole
+                min={-1_000_000}
+                max={1_000_000}
+                step={1}
+                onChange={(v) => run('Frames', commands.changeReading(id, { range: { ...reading.range, [end]: v } }))}
+                onProblem={() => undefined}
+              />
+            ))}
+          </span>
+        </Row>
+        {reading.kind === 'point' ? <PointSettingsRows reading={reading} /> : <PlaneSettingsRows reading={reading} />}
+        <div className="group">Look</div>
+        {reading.kind === 'point' && (
+          <Row title="Steadied view">
+            <button
+              className={`pill${held === id ? ' on' : ''}`}
+              aria-pressed={held === id}
+              title="The picture is moved so that the detail stays where it is; nothing is changed"
+              onClick={() => view.set({ held: held === id ? null : id })}
+            >
+              Hold the detail still
+            </button>
+          </Row>
+        )}
+        <Row title="Charts">
+          <button className="pill" onClick={() => view.set({ tab: 'readings' })}>
+            Confidence, error, motion
+          </button>
+        </Row>
+        <ReadingUses reading={reading} />
+        {pinned.length > 0 && <div className="group">Put right by hand</div>}
+        {pinned.map((f) => (
+          <div key={f.frame} className="flagged">
+            <button className="pill" onClick={() => view.set({ frame: f.frame, playing: false })}>
+              {f.frame}
+            </button>
+            <span className="dust grow">kept by measuring</span>
+            <button className="pill" onClick={() => run('Free the frame', commands.removeFrames(id, [f.frame]))}>
+              Free
+            </button>
+          </div>
+        ))}
+        <div className="group">{flagged.length ? `Frames to look at: ${flagged.length}` : 'Frames to look at'}</div>
+        {flagged.length === 0 && <small className="dust pad">{reading.frames.length < 2 ? 'Not measured yet.' : 'None.'}</small>}
+        {flagged.slice(0, 60).map((f) => (
+          <div key={f.frame} className="flagged" data-testid={`flagged ${f.frame}`}>
+            <button className="pill" onClick={() => view.set({ frame: f.frame, playing: false })}>
+              {f.frame}
+            </button>
+            <span className="grow" title={WHY[f.flag!]}>
+              {WHY[f.flag!]}
+            </span>
+            <button className="pill" title="Measure from here on again" onClick={() => measureAgainFrom(bench, stored, f.frame)}>
+              again
+            </button>
+            <button
+              className="pill"
+              title="Lay it between its trusted neighbours"
+              onClick={() => run('Interpolate', commands.interpolateFrame(id, f.frame))}
+            >
+              between
+            </button>
+            <button
+              className="pill"
+              title="Delete this frame of the reading"
+              onClick={() => run('Delete frame', commands.removeFrames(id, [f.frame]))}
+            >
+              ×
+            </button>
+          </div>
+        ))}
+        {reading.kind === 'point' && <Guide />}
+      </div>
+    </>
+  );
+}
+
+/** Where four points are too near each other, or on a line, for a pin. */
+function Guide() {
+  const readings = useShot().readings;
+  const points = readings.filter((r): r is PointReading => r.kind === 'point').slice(0, 4);
+  const trouble = points.length === 4 ? fourPointTrouble(points.map((p) => p.at)) : null;
+  return trouble ? (
+    <div className="source-note" role="note">
+      {trouble}
+    </div>
+  ) : null;
+}
+
+function Row({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <div className="row wide">
+      <label className="ellipsis">{title}</label>
+      <div>{children}</div>
+      <span />
+    </div>
+  );
+}
+
+function Choice<T extends string>({ label, value, options, set }: { label: string; value: T; options: readonly T[]; set(v: T): void }) {
+  return (
+    <Select size="small" fullWidth value={value} inputProps={{ 'aria-label': label }} onChange={(e) => set(e.target.value as T)}>
+      {options.map((o) => (
+        <MenuItem key={o} value={o}>
+          {TITLES[o] ?? o}
+        </MenuItem>
+      ))}
+    </Select>
+  );
+}
+
+function Threshold({ value, set }: { value: number; set(v: number): void }) {
+  return (
+    <Row title="Lost under">
+      <NumberField
+        label="Confidence under which it is lost"
+        value={value}
+        min={0}
+        max={1}
+        decimals={2}
+        step={0.01}
+        onChange={set}
+        onProblem={() => undefined}
+      />
+    </Row>
+  );
+}
+
+function PointSettingsRows({ reading: { id, settings } }: { reading: PointReading }) {
+  const run = useRun();
+  const set = (change: Partial<PointReading['settings']>): void =>
+    void run('Change reading', commands.changePoint(id, { settings: change }));
+  return (
+    <>
+      <Row title="Motion">
+        <Choice label="Motion model" value={settings.model} options={POINT_MODELS} set={(model) => set({ model })} />
+      </Row>
+      <Row title="Renew pattern">
+        <Choice
+          label="Renew pattern"
+          value={settings.renew}
+          options={['never', 'every', 'guarded'] as const}
+          set={(renew) => set({ renew })}
+        />
+      </Row>
+      <Row title="Where lost">
+        <Choice label="Where lost" value={settings.lost} options={['predict', 'stop'] as const} set={(lost) => set({ lost })} />
+      </Row>
+      <Threshold value={settings.threshold} set={(threshold) => set({ threshold })} />
+    </>
+  );
+}
+
+function PlaneSettingsRows({ reading: { id, settings, region, matte } }: { reading: PlaneReading }) {
+  const run = useRun();
+  const set = (change: Partial<PlaneReading['settings']>): void =>
+    void run('Change reading', commands.changePlane(id, { settings: change }));
+  return (
+    <>
+      <Row title="Motion">
+        <Choice label="Motion model" value={settings.model} options={PLANE_MODELS} set={(model) => set({ model })} />
+      </Row>
+      <Row title="Where lost">
+        <Choice label="Where lost" value={settings.lost} options={['predict', 'stop'] as const} set={(lost) => set({ lost })} />
+      </Row>
+      <Threshold value={settings.threshold} set={(threshold) => set({ threshold })} />
+      <Row title="Region">
+        <span className="inline">
+          <button
+            className="pill"
+            onClick={() => view.set({ drawing: { kind: 'shape', reading: id } })}
+            title="A further shape that belongs to the plane"
+          >
+            + shape
+          </button>
+          <button className="pill" onClick={() => view.set({ drawing: { kind: 'without', reading: id } })} title="A shape that does not">
+            − shape
+          </button>
+          {region.without.length > 0 && (
+            <button className="pill" onClick={() => run('Remove shapes', commands.changePlane(id, { region: { ...region, without: [] } }))}>
+              clear −
+            </button>
+          )}
+        </span>
+      </Row>
+      <FeedField
+        title="Matte"
+        help="Says which pixels belong to the plane, a key for instance."
+        step={id}
+        tap={matte}
+        matte
+        onTap={(tap) =>
+          run(
+            'Matte',
+            commands.changePlane(id, tap ? { matte: { ...tap, invert: matte?.invert ?? false } } : { matte: undefined as never }),
+          )
+        }
+      />
+      {matte && (
+        <Row title="">
+          <button
+            className={`pill${matte.invert ? ' on' : ''}`}
+            onClick={() => run('Invert matte', commands.changePlane(id, { matte: { ...matte, invert: !matte.invert } }))}
+          >
+            Inverted
+          </button>
+        </Row>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,105 @@
+'use client';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { useState } from 'react';
+import type { PointReading, Reading } from '@/core/readings/types';
+import { addStep } from '@/store/commands';
+import { boostLane, pinPicture, steadyPlate, unwrapPlane, usersOfReading } from '@/store/readings';
+import { toast } from '../theme/toast';
+import { useRun, useShot } from '../workbench/context';
+import { view } from '../workbench/state';
+
+/** What a reading is good for: commands that build with it, and the steps that use it. */
+export function ReadingUses({ reading }: { reading: Reading }) {
+  const run = useRun();
+  const shot = useShot();
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const points = shot.readings.filter((r): r is PointReading => r.kind === 'point' && r.frames.length > 1);
+  const four = reading.kind === 'point' && points.length >= 4 ? points.slice(0, 4).map((p) => p.id) : null;
+  const pinnable = reading.kind === 'plane' ? [reading.id] : four;
+  const users = usersOfReading(shot, reading.id);
+  const measured = reading.frames.length > 1;
+  const steady = (): void => {
+    const made: { step?: string } = {};
+    if (!run('Steady this plate', steadyPlate(reading.id, made))) return;
+    view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes' });
+    toast('info', 'A stabilise was added; Fill frame has found the least scale.');
+  };
+  const pin = (source: string): void => {
+    setMenu(null);
+    const made: { lane?: string } = {};
+    if (run('Pin a picture here', pinPicture({ source, readings: pinnable!, over: reading.from.lane }, made))) {
+      view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes' });
+    }
+  };
+  const unwrap = (): void => {
+    const made: { lane?: string } = {};
+    if (run('Unwrap this plane', unwrapPlane(reading.id, made))) view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes' });
+  };
+  const boost = (): void => {
+    const made: { lane?: string } = {};
+    if (run('Boost for tracking', boostLane(reading.id, made))) {
+      view.set({ seen: { lane: made.lane! }, tab: 'lanes' });
+      toast('info', 'A lane with more contrast was added; this reading is measured in it, and the picture does not change.');
+    }
+  };
+  const follow = (): void => {
+    const made: { step?: string } = {};
+    const lane = shot.lanes.find((l) => l.id !== reading.from.lane) ?? shot.lanes[0];
+    if (!lane || !run('Follow', addStep(lane.id, 'follow', undefined, made))) return;
+    run('Follow', (s) => {
+      const step = s.lanes.flatMap((l) => l.steps).find((x) => x.id === made.step);
+      if (step) step.params.reading = reading.id;
+    });
+    view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes' });
+  };
+  return (
+    <>
+      <div className="group">Use</div>
+      <div className="uses">
+        <button className="pill" disabled={!measured} onClick={steady}>
+          Steady this plate
+        </button>
+        <button
+          className="pill"
+          disabled={!measured || !pinnable}
+          aria-haspopup="menu"
+          title={
+            pinnable ? 'Puts a picture on it' : 'Takes a plane, or four measured points: top left, top right, bottom right, bottom left'
+          }
+          onClick={(e) => setMenu(e.currentTarget)}
+        >
+          Pin a picture here
+        </button>
+        {reading.kind === 'plane' && (
+          <button className="pill" disabled={!measured} onClick={unwrap}>
+            Unwrap this plane
+          </button>
+        )}
+        <button className="pill" disabled={!measured} onClick={follow} title="Adds a Follow to another lane">
+          Follow it
+        </button>
+        <button className="pill" onClick={boost} title="A lane with more contrast, for measuring only">
+          Boost for tracking
+        </button>
+      </div>
+      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+        {shot.sources
+          .filter((s) => s.kind !== 'lut')
+          .map((s) => (
+            <MenuItem key={s.id} onClick={() => pin(s.id)}>
+              {s.name}
+            </MenuItem>
+          ))}
+      </Menu>
+      {users.map(({ lane, step }) => (
+        <div key={step.id} className="flagged">
+          <span className="dust">used by</span>
+          <button className="pill" onClick={() => view.set({ selection: { kind: 'step', id: step.id } })}>
+            {lane.name} ▸ {step.name}
+          </button>
+        </div>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,144 @@
+'use client';
+import MoreVertIcon from '@mui/icons-material/MoreVert';
+import Button from '@mui/material/Button';
+import IconButton from '@mui/material/IconButton';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { useRef, useState } from 'react';
+import { messageOf } from '@/core/errors';
+import { formatReadings, formatTable, overallConfidence, parseReadings } from '@/core/readings/exchange';
+import type { Reading } from '@/core/readings/types';
+import { addReadings, changeReading, removeReading } from '@/store/readings';
+import { Renamable } from '../lanes/Renamable';
+import { Thumbnail } from '../stage/Thumbnail';
+import { saveBlob } from '../theme/save-blob';
+import { toast } from '../theme/toast';
+import { tapName, useRun, useShot, useShotPart } from '../workbench/context';
+import { RowMenu } from '../workbench/RowMenu';
+import { useView, view } from '../workbench/state';
+import type { Drawing } from '../workbench/state';
+import { DockTabs } from './DockTabs';
+import { useMeasuring, withLive } from './measuring';
+
+/** What was measured: where, over which frames, and how sure it is. */
+export function Readings() {
+  const readings = useShotPart('readings');
+  const selection = useView((s) => s.selection);
+  const run = useRun();
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const draw = (drawing: Drawing) => () => {
+    setMenu(null);
+    view.set({ drawing, brushing: null, picking: null });
+  };
+  return (
+    <div className="dock" role="region" aria-label="Readings">
+      <div className="bar" style={{ height: 32, flex: 'none' }}>
+        <DockTabs />
+        <span className="grow" />
+        <Button aria-haspopup="menu" onClick={(e) => setMenu(e.currentTarget)}>
+          New
+        </Button>
+        <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+          <MenuItem onClick={draw({ kind: 'point' })}>A point: click a detail on the stage</MenuItem>
+          <MenuItem onClick={draw({ kind: 'suggest' })}>Suggest details: drag a box</MenuItem>
+          <MenuItem onClick={draw({ kind: 'plane' })}>A plane: click the corners of a region</MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              file.current?.click();
+            }}
+          >
+            From a file (CSV or JSON)
+          </MenuItem>
+        </Menu>
+      </div>
+      <div className="scroll">
+        {readings.map((r) => (
+          <ReadingRow key={r.id} reading={r} selected={selection?.kind === 'reading' && selection.id === r.id} />
+        ))}
+        {readings.length === 0 && (
+          <div className="empty" style={{ margin: 12 }}>
+            Nothing is measured yet. New ▸ A point, then click a contrasty detail on the stage.
+          </div>
+        )}
+      </div>
+      <input
+        ref={file}
+        type="file"
+        accept=".csv,.json"
+        hidden
+        aria-label="Readings from a file"
+        onChange={(e) => {
+          const given = e.target.files?.[0];
+          e.target.value = '';
+          if (!given) return;
+          given
+            .text()
+            .then((content) => run('Bring in readings', addReadings(parseReadings(content, given.name))))
+            .catch((problem: unknown) => toast('error', messageOf(problem)));
+        }}
+      />
+    </div>
+  );
+}
+
+function ReadingRow({ reading: stored, selected }: { reading: Reading; selected: boolean }) {
+  const run = useRun();
+  const shot = useShot();
+  const live = useMeasuring((s) => (s.reading === stored.id ? s.results : null));
+  const reading = live ? withLive(stored, live) : stored;
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [renaming, setRenaming] = useState(false);
+  const sure = overallConfidence(reading);
+  const flagged = reading.frames.filter((f) => f.flag).length;
+  const { frames, range } = reading;
+  const save = (ending: string, content: string) => () =>
+    saveBlob(new Blob([content], { type: 'text/plain' }), `${reading.name}.${ending}`);
+  return (
+    <div
+      className={`source${selected ? ' selected' : ''}`}
+      data-testid={`reading ${reading.name}`}
+      onClick={() => view.set({ selection: { kind: 'reading', id: reading.id } })}
+    >
+      <Thumbnail tap={reading.from} width={58} height={33} at={reading.reference} />
+      <div className="grow">
+        <b className="ellipsis" style={{ display: 'block' }}>
+          <Renamable
+            name={reading.name}
+            editing={renaming}
+            onEdit={setRenaming}
+            onName={(name) => run('Rename reading', changeReading(reading.id, { name }))}
+          />
+        </b>
+        <small className="ellipsis" style={{ display: 'block' }} title={`Measured in ${tapName(shot, reading.from)}`}>
+          {reading.kind} · {tapName(shot, reading.from)}
+        </small>
+        <small className="ellipsis" style={{ display: 'block' }}>
+          {frames.length < 2 ? 'not measured' : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
+          {sure !== null && <span className={sure < 0.6 || flagged ? 'warn-text' : ''}> · {Math.round(100 * sure)} % sure</span>}
+          {flagged > 0 && ` · ${flagged} flagged`}
+        </small>
+      </div>
+      <IconButton
+        aria-label={`Menu of reading ${reading.name}`}
+        onClick={(e) => {
+          e.stopPropagation();
+          setMenu(e.currentTarget);
+        }}
+      >
+        <MoreVertIcon sx={{ fontSize: 14 }} />
+      </IconButton>
+      <RowMenu
+        anchor={menu}
+        onClose={() => setMenu(null)}
+        entries={[
+          ['Rename', () => setRenaming(true)],
+          ['Save as CSV', save('csv', formatTable(reading))],
+          ['Save as JSON', save('json', formatReadings([reading]))],
+          ['Delete', () => void run('Delete reading', removeReading(reading.id))],
+        ]}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,14 @@
+import { dataOf } from '@/core/readings/use';
+import { useShotPart } from '../workbench/context';
+import { useView } from '../workbench/state';
+
+/** How far the picture is moved, in its own pixels, so that a point's detail stays still; null where nothing is held. */
+export function useHeldStill(): readonly [number, number] | null {
+  const held = useView((s) => s.held);
+  const frame = useView((s) => s.frame);
+  const reading = useShotPart('readings').find((r) => r.id === held);
+  if (!reading || reading.frames.length === 0) return null;
+  const data = dataOf(reading, 1);
+  const [[x, y], [u, v]] = [data.positionAt(reading.reference), data.positionAt(frame)];
+  return [x - u, y - v];
+}

@@ -1,0 +1,105 @@
+import { proxy } from 'comlink';
+import { create } from 'zustand';
+import type { Tap } from '@/core/document/types';
+import { Cancelled, messageOf } from '@/core/errors';
+import type { Anchor, Direction } from '@/core/readings/measure';
+import { referenceFrame } from '@/core/readings/measure';
+import type { PlaneFrame } from '@/core/readings/plane';
+import type { PointFrame } from '@/core/readings/point';
+import type { Reading } from '@/core/readings/types';
+import type { PageSide, Seen } from '@/engine/browser/reading.worker';
+import { readingWorker } from '@/engine/browser/reading-worker';
+import { removeFrames, setFrames } from '@/store/readings';
+import { startJob } from '../jobs/jobs';
+import { toast } from '../theme/toast';
+import type { Bench } from '../workbench/context';
+import { view } from '../workbench/state';
+import { requestFor } from '../workbench/use-picture';
+
+type Result = PointFrame | PlaneFrame;
+
+/** Results of a measurement under way, shown before they are written into the shot. */
+export const useMeasuring = create<{ reading: string | null; results: readonly Result[] }>(() => ({ reading: null, results: [] }));
+
+/** A reading with what is being measured right now. */
+export function withLive(reading: Reading, live: readonly Result[]): Reading {
+  if (live.length === 0) return reading;
+  const byFrame = new Map<number, Result>([...reading.frames, ...live].map((f) => [f.frame, f]));
+  return { ...reading, frames: [...byFrame.values()].sort((a, b) => a.frame - b.frame) } as Reading;
+}
+
+/** How much: one frame, or as far as the range goes, one way or both. */
+export interface Extent {
+  from: number;
+  directions: readonly Direction[];
+  /** Frames at most; all without. */
+  most?: number;
+}
+
+async function pixelsOf(bench: Bench, tap: Tap, frame: number, signal: AbortSignal): Promise<Seen> {
+  const { pixels, region, format } = await bench.viewer.fetch(
+    bench.session.store.getState().shot,
+    requestFor(tap, frame, 1),
+    'view',
+    signal,
+  );
+  return { pixels, region, format };
+}
+
+/** Measures a reading in a worker; what was found is one undo, also where it was stopped. */
+export async function measureReading(bench: Bench, id: string, { from, directions, most = Infinity }: Extent): Promise<void> {
+  const { session } = bench;
+  const reading = session.store.getState().shot.readings.find((r) => r.id === id);
+  if (!reading || useMeasuring.getState().reading) return;
+  const { first, last } = reading.range;
+  const each = directions.map((d) => Math.min(most, d > 0 ? last - from : from - first));
+  const total = each.reduce((s, v) => s + Math.max(0, v), 0);
+  const job = startJob('reading', `Measuring ${reading.name}`, 'frames', total);
+  const results: Result[] = [];
+  const known = reading.frames.some((f) => f.frame === reading.reference);
+  if (!known) results.push(referenceFrame(reading));
+  useMeasuring.setState({ reading: id, results: [...results] });
+  const follows = reading.frames.length < 2 || most === 1;
+  try {
+    for (const direction of directions) {
+      let count = 0;
+      const page: PageSide = {
+        frame: (f) => pixelsOf(bench, reading.from, f, job.signal),
+        matte: (f) => pixelsOf(bench, (reading as { matte: Tap }).matte, f, job.signal),
+        told: (result) => {
+          results.push(result);
+          job.tell(results.length, total);
+          useMeasuring.setState({ results: [...results] });
+          if (follows) view.set({ frame: result.frame });
+          return Promise.resolve(!job.signal.aborted && ++count < most);
+        },
+      };
+      const anchor: Anchor = { frame: from, direction };
+      await readingWorker().measure(reading, anchor, proxy(page));
+      if (job.signal.aborted) break;
+    }
+  } catch (e) {
+    if (!(e instanceof Cancelled) && !job.signal.aborted) toast('error', `"${reading.name}" was not measured to the end: ${messageOf(e)}`);
+  } finally {
+    job.end();
+    useMeasuring.setState({ reading: null, results: [] });
+    write(bench, id, results);
+  }
+}
+
+function write({ session }: Bench, id: string, results: readonly Result[]): void {
+  if (results.length === 0 || !session.store.getState().shot.readings.some((r) => r.id === id)) return;
+  session.run('Measure', setFrames(id, results));
+  const flagged = results.filter((f) => f.flag).length;
+  if (flagged) toast('info', `${flagged} of ${results.length} frames are flagged; the list in Controls leads to them.`);
+}
+
+/** Throws away what was measured from a frame on, but not what was put there by hand, and measures it again. */
+export function measureAgainFrom(bench: Bench, reading: Reading, frame: number): void {
+  const forward = frame >= reading.reference;
+  const gone = (reading.frames as readonly Result[])
+    .filter((f) => !f.pinned && f.frame !== reading.reference && (forward ? f.frame > frame : f.frame < frame))
+    .map((f) => f.frame);
+  if (gone.length) bench.session.run('Remove frames', removeFrames(reading.id, gone));
+  void measureReading(bench, reading.id, { from: frame, directions: [forward ? 1 : -1] });
+}
