@@ -122,3 +122,6 @@ export async function exportZip(page: Page, kind: string): Promise<Record<string
   await dialog.getByRole('button', { name: 'Export zip' }).click();
   return unzipSync(new Uint8Array(await readFile(await (await download).path())));
 }
+
+/** Menus leave the page slowly, and take what is clicked meanwhile. */
+export const menusGone = (page: Page): Promise<void> => expect(page.locator('.MuiModal-root')).toHaveCount(0);

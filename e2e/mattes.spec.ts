@@ -1,7 +1,20 @@
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { addStep, bringIn, drag, expectShown, exportZip, goTo, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
+import {
+  addStep,
+  bringIn,
+  drag,
+  expectShown,
+  exportZip,
+  goTo,
+  menusGone,
+  newShot,
+  openLibrary,
+  settled,
+  shownAt,
+  stagePoint,
+} from './helpers';
 
 const media = join(process.cwd(), 'demo/media/sg010');
 const plates = [22, 23, 24, 25, 26].map((f) => join(media, `keeper.${String(f).padStart(4, '0')}.jpg`));
@@ -170,7 +183,7 @@ test('a plate is keyed, its cape brushed, spill painted, a region keyed, the rep
   await controls.getByRole('button', { name: 'Brush on the stage' }).click();
   await controls.getByRole('combobox', { name: 'Frames of new strokes' }).click();
   await page.getByRole('option', { name: 'Every frame' }).click();
-  await expect(page.locator('.MuiModal-root')).toHaveCount(0);
+  await menusGone(page);
   await drag(page, await stagePoint(page, 90, 280), await stagePoint(page, 90, 320));
   await expect(page.getByTestId('stroke')).toHaveCount(1);
   await page.keyboard.press('Escape');

@@ -14,14 +14,8 @@ const WY = memory.data(16, 16);
 
 // @ts-ignore: decorator
 @inline
-function weightsAt(to: usize, t: f32, cubic: i32): void {
-  if (cubic) for (let k = 0; k < 4; k++) store<f32>(to + (<usize>k << 2), cubicAt(t, k));
-  else {
-    store<f32>(to, 0);
-    store<f32>(to, 1 - t, 4);
-    store<f32>(to, t, 8);
-    store<f32>(to, 0, 12);
-  }
+function weightsAt(to: usize, t: f32): void {
+  for (let k = 0; k < 4; k++) store<f32>(to + (<usize>k << 2), cubicAt(t, k));
 }
 
 /** Adds weight times the source's value at u, v (pixels from its corner, centres whole) to the float at q; nothing beyond its edges. */
@@ -51,10 +45,31 @@ function addSample(p: usize, sw: i32, sh: i32, i0: i32, j0: i32, weight: f32, q:
   store<f32>(q, load<f32>(q) + weight * sum);
 }
 
+/** The same, bilinear, of the pixel at i0, j0 and its neighbours. */
+function addLinear(p: usize, sw: i32, sh: i32, i0: i32, j0: i32, s: f32, t: f32, weight: f32, q: usize): void {
+  let top: f32 = 0, bottom: f32 = 0;
+  if (i0 >= 0 && j0 >= 0 && i0 + 2 <= sw && j0 + 2 <= sh) {
+    const a = p + ((<usize>(j0 * sw + i0)) << 2);
+    const b = a + ((<usize>sw) << 2);
+    top = load<f32>(a) + s * (load<f32>(a, 4) - load<f32>(a));
+    bottom = load<f32>(b) + s * (load<f32>(b, 4) - load<f32>(b));
+  } else {
+    top = pixel(p, sw, sh, i0, j0) * (1 - s) + pixel(p, sw, sh, i0 + 1, j0) * s;
+    bottom = pixel(p, sw, sh, i0, j0 + 1) * (1 - s) + pixel(p, sw, sh, i0 + 1, j0 + 1) * s;
+  }
+  store<f32>(q, load<f32>(q) + weight * (top + t * (bottom - top)));
+}
+
+// @ts-ignore: decorator
+@inline
+function pixel(p: usize, sw: i32, sh: i32, x: i32, y: i32): f32 {
+  return x < 0 || y < 0 || x >= sw || y >= sh ? 0 : load<f32>(p + ((<usize>(y * sw + x)) << 2));
+}
+
 /**
  * Adds share times the planes, seen through a map from positions of `outs` to positions of `planes`, to `outs`. Both are lists of
  * `count` pointers; the sources' corner is at sx, sy and they are sw by sh pixels, the outs' at ox, oy and w by h. Where the map
- * makes the picture smaller up to `most` by `most` samples a pixel are taken.
+ * makes the picture smaller up to `most` by `most` bilinear samples a pixel are taken; elsewhere one, Catmull and Rom's if asked.
  */
 export function warpAdd(
   planes: usize, outs: usize, count: i32, sx: f64, sy: f64, sw: i32, sh: i32, ox: f64, oy: f64, w: i32, h: i32,
@@ -85,8 +100,15 @@ export function warpAdd(
           const fy = (m3 * u + m4 * v + m5) / d - 0.5 - sy;
           const x0 = Math.floor(fx), y0 = Math.floor(fy);
           if (x0 < -3 || y0 < -3 || x0 > <f64>sw + 2 || y0 > <f64>sh + 2) continue;
-          weightsAt(WX, <f32>(fx - x0), cubic);
-          weightsAt(WY, <f32>(fy - y0), cubic);
+          if (n > 1 || !cubic) {
+            for (let c = 0; c < count; c++) {
+              const k = <usize>c << 2;
+              addLinear(<usize>load<u32>(planes + k), sw, sh, <i32>x0, <i32>y0, <f32>(fx - x0), <f32>(fy - y0), weight, <usize>load<u32>(outs + k) + at);
+            }
+            continue;
+          }
+          weightsAt(WX, <f32>(fx - x0));
+          weightsAt(WY, <f32>(fy - y0));
           for (let c = 0; c < count; c++) {
             const k = <usize>c << 2;
             addSample(<usize>load<u32>(planes + k), sw, sh, <i32>x0 - 1, <i32>y0 - 1, weight, <usize>load<u32>(outs + k) + at);

@@ -22,19 +22,20 @@ export function ReadingUses({ reading }: { reading: Reading }) {
   const steady = (): void => {
     const made: { step?: string } = {};
     if (!run('Steady this plate', steadyPlate(reading.id, made))) return;
-    view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes' });
+    view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes', seen: null });
     toast('info', 'A stabilise was added; Fill frame has found the least scale.');
   };
   const pin = (source: string): void => {
     setMenu(null);
     const made: { lane?: string } = {};
     if (run('Pin a picture here', pinPicture({ source, readings: pinnable!, over: reading.from.lane }, made))) {
-      view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes' });
+      view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes', seen: null });
     }
   };
   const unwrap = (): void => {
     const made: { lane?: string } = {};
-    if (run('Unwrap this plane', unwrapPlane(reading.id, made))) view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes' });
+    if (run('Unwrap this plane', unwrapPlane(reading.id, made)))
+      view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes', seen: null });
   };
   const boost = (): void => {
     const made: { lane?: string } = {};

@@ -99,7 +99,8 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
     <div
       className={`source${selected ? ' selected' : ''}`}
       data-testid={`reading ${reading.name}`}
-      onClick={() => view.set({ selection: { kind: 'reading', id: reading.id } })}
+      // It is drawn over the picture that it is measured in: that is shown.
+      onClick={() => view.set({ selection: { kind: 'reading', id: reading.id }, seen: { ...reading.from }, layer: '' })}
     >
       <Thumbnail tap={reading.from} width={58} height={33} at={reading.reference} />
       <div className="grow">

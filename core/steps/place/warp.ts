@@ -1,4 +1,4 @@
-import { IDENTITY_H, invert } from '../../geometry/fit';
+import { IDENTITY_H, invert, multiply } from '../../geometry/fit';
 import type { Affine } from '../../geometry/affine';
 import type { Homography } from '../../geometry/homography';
 import { applyHomography } from '../../geometry/homography';
@@ -30,6 +30,20 @@ export const shutterParams = {
 export function shutterTimes(frame: number, { shutter, shutterSamples }: { shutter: number; shutterSamples: number }): number[] {
   if (shutter <= 0 || shutterSamples < 2) return [frame];
   return Array.from({ length: shutterSamples }, (_, i) => frame + (shutter / 360) * ((i + 0.5) / shutterSamples - 0.5));
+}
+
+/** Of a shutter's maps as many as their motion asks for: neighbours lie no more than two thirds of a pixel apart. */
+function sparing(maps: readonly Homography[], { width: w, height: h }: Format): readonly Homography[] {
+  if (maps.length < 3) return maps;
+  const [first, last] = [invert(maps[0]!), invert(maps[maps.length - 1]!)];
+  if (!first || !last) return maps;
+  const moved = [0, 1, 2, 3].map((i) => {
+    const [x, y] = [i % 2 ? w : 0, i > 1 ? h : 0];
+    const [a, b] = [applyHomography(first, x, y), applyHomography(last, x, y)];
+    return Math.hypot(a[0] - b[0], a[1] - b[1]);
+  });
+  const count = Math.min(maps.length, Math.max(1, Math.ceil(1.5 * Math.max(...moved)) + 1));
+  return Array.from({ length: count }, (_, i) => maps[Math.floor(((i + 0.5) / count) * maps.length)]!);
 }
 
 /** Samples across a pixel, at most: more than that much reduction is rare, and shimmers little. */
@@ -92,7 +106,8 @@ export function warpNeeds({ backward, cubic, hold }: Warp, want: Want, io: StepI
 const affinePart = (m: Homography): Affine => m.slice(0, 6) as unknown as Affine;
 
 /** Fills every plane of `out`; the mean over the shutter's samples. */
-export function renderWarp(ctx: RenderContext<unknown>, warp: Warp, out: Tile): void {
+export function renderWarp(ctx: RenderContext<unknown>, asked: Warp, out: Tile): void {
+  const warp = { ...asked, backward: sparing(asked.backward, ctx.inputs.main!.format) };
   const given = ctx.tile('main')!;
   const outs = Object.values(out.planes);
   if (isEmpty(given.region)) return outs.forEach((plane) => void plane.fill(0));
@@ -105,7 +120,12 @@ export function renderWarp(ctx: RenderContext<unknown>, warp: Warp, out: Tile): 
     return resample(ctx.kernels, planes, region, outs, out.region, affinePart(only!), warp.cubic ? 'catmullRom' : 'bilinear');
   }
   outs.forEach((o) => void o.fill(0));
-  for (const map of warp.backward) addWarped(ctx, planes, region, outs, out.region, map, warp);
+  // Four shutter samples and more look at places of their own in the pixel, so that each needs fewer.
+  const apart = warp.backward.length >= 4;
+  warp.backward.forEach((map, i) => {
+    const look = apart ? multiply(map, [1, 0, i % 2 ? 0.125 : -0.125, 0, 1, (i >> 1) % 2 ? 0.125 : -0.125, 0, 0, 1]) : map;
+    addWarped(ctx, planes, region, outs, out.region, look, warp.cubic, apart ? MOST / 2 : MOST, 1 / warp.backward.length);
+  });
 }
 
 /** Rows between two looks at whether the work is still wanted. */
@@ -119,7 +139,9 @@ function addWarped(
   to: readonly Float32Array[],
   region: Rect,
   map: Homography,
-  { cubic, backward }: Warp,
+  cubic: boolean,
+  most: number,
+  share: number,
 ): void {
   const { kernels } = ctx;
   const w = width(region);
@@ -134,7 +156,7 @@ function addWarped(
     });
     const there = [have.x0, have.y0, width(have), height(have), region.x0, y, w, rows] as const;
     const [planes, outs] = [pointers.byteOffset, pointers.byteOffset + 4 * from.length];
-    kernels.fn.warpAdd(planes, outs, from.length, ...there, ...map, +cubic, MOST, 1 / backward.length);
+    kernels.fn.warpAdd(planes, outs, from.length, ...there, ...map, +cubic, most, share);
   }
 }
 

@@ -1,0 +1,167 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import sharp from 'sharp';
+import { bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, settled, stagePoint } from './helpers';
+
+const media = (shot: string, name: string, frames: readonly number[], ending: string): string[] =>
+  frames.map((f) => join(process.cwd(), `demo/media/${shot}/${name}.${String(f).padStart(4, '0')}.${ending}`));
+const frames = [20, 21, 22, 23, 24, 25, 26, 27, 28];
+
+test('a plate is steadied: a point is clicked and measured, the frame is filled, and what goes out stands still', async ({ page }) => {
+  await newShot(page);
+  await bringIn(page, media('sg060', 'mooring', frames, 'jpg'));
+  await drag(page, page.getByTestId('source mooring'), page.getByTestId('board'));
+  await settled(page);
+  await page.getByRole('tab', { name: 'Readings' }).click();
+  await page.getByRole('button', { name: 'New', exact: true }).click();
+  await page.getByRole('menuitem', { name: /^A point/ }).click();
+  await menusGone(page);
+  const at = await stagePoint(page, 608, 266);
+  await page.mouse.click(at.x, at.y);
+  await expect(page.getByTestId('reading Point 1')).toContainText('not measured');
+  await expect(page.getByTestId('pattern-view')).toBeVisible();
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByTestId('reading Point 1')).toContainText('20–28 of 20–28', { timeout: 60_000 });
+  await expect(page.getByTestId('reading Point 1')).toContainText(/9\d|100 % sure/);
+
+  // The charts, and a click on one goes to its frame.
+  await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
+  const chart = page.getByTestId('chart Motion, px');
+  await expect(chart).toBeVisible();
+  const box = (await chart.locator('svg').first().boundingBox())!;
+  const end = [box.x + box.width - 14, box.y + box.height / 2] as const;
+  await page.mouse.move(...end);
+  await expect(chart.getByText('frame 28')).toBeVisible();
+  await page.mouse.click(...end);
+  await expect(page.getByRole('textbox', { name: 'Frame', exact: true })).toHaveValue('0028');
+
+  // Held still: a way of looking that adds no step.
+  await page.getByRole('button', { name: 'Hold the detail still' }).click();
+  await expect(page.getByText('held still ×')).toBeVisible();
+  await page.getByText('held still ×').click();
+
+  await page.getByRole('button', { name: 'Steady this plate' }).click();
+  await expect(page.getByTestId('chip Steady')).toBeVisible();
+  await expect(page.getByTestId('fill-scale')).toContainText(/×1\.\d/);
+  await settled(page);
+  const files = await exportZip(page, 'PNG, 8 bit');
+  const folder = mkdtempSync(join(tmpdir(), 'steady-'));
+  for (const [name, bytes] of Object.entries(files)) {
+    writeFileSync(join(folder, name), bytes);
+    // No edge shows: the border is as covered as the middle.
+    const { data, info } = await sharp(bytes).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+    for (let x = 0; x < info.width; x++) expect(data[4 * x + 3]! + data[4 * ((info.height - 1) * info.width + x) + 3]!).toBe(510);
+    for (let y = 0; y < info.height; y++)
+      expect(data[4 * y * info.width + 3]! + data[4 * (y * info.width + info.width - 1) + 3]!).toBe(510);
+  }
+  const read = execFileSync(
+    process.execPath,
+    ['scripts/run.mjs', 'cli/main.ts', 'read', 'point', join(folder, 'out.####.png'), '--at', '608,266', '--frame', '24', '--json'],
+    { encoding: 'utf8' },
+  );
+  const found = (JSON.parse(read) as { frames: { x: number; y: number }[] }).frames;
+  const off = found.map((f) => Math.hypot(f.x - 608, f.y - 266));
+  expect(Math.sqrt(off.reduce((s, v) => s + v * v, 0) / off.length)).toBeLessThan(0.15);
+});
+
+test('the tide chart goes onto the panel: a region is drawn and measured, the picture pinned, frozen and freed again', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG020 chart table, begun').click();
+  await settled(page);
+  await goTo(page, 1);
+  await settled(page, 1);
+  await page.getByRole('tab', { name: 'Readings' }).click();
+  await page.getByRole('button', { name: 'New', exact: true }).click();
+  await page.getByRole('menuitem', { name: /^A plane/ }).click();
+  await menusGone(page);
+  for (const [x, y] of [
+    [338, 131],
+    [668, 146],
+    [664, 357],
+    [338, 361],
+  ] as const) {
+    const p = await stagePoint(page, x, y);
+    await page.mouse.click(p.x, p.y);
+  }
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('reading Plane 1')).toBeVisible();
+  // A further shape makes the frame around the panel part of the plane.
+  await page.getByRole('button', { name: '+ shape' }).click();
+  for (const [x, y] of [
+    [280, 70],
+    [730, 90],
+    [725, 420],
+    [280, 420],
+  ] as const) {
+    const p = await stagePoint(page, x, y);
+    await page.mouse.click(p.x, p.y);
+  }
+  await page.keyboard.press('Enter');
+  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).fill('8');
+  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).press('Enter');
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByTestId('reading Plane 1')).toContainText('1–8 of 1–8', { timeout: 90_000 });
+
+  await page.getByRole('button', { name: 'Pin a picture here' }).click();
+  await page.getByRole('menuitem', { name: 'tide chart' }).click();
+  await expect(page.getByTestId('lane tide chart insert')).toBeVisible();
+  await goTo(page, 6);
+  await settled(page, 6);
+  // Paper of the chart on the panel: warmer than the bare board, and the wall as it was.
+  const { colourAt } = await pictureOf(page, 6);
+  const [r, , b] = colourAt(560, 200);
+  expect(r! - b!).toBeGreaterThan(14);
+
+  await page.getByTestId('chip Pin').click();
+  await page.getByRole('button', { name: 'Freeze to keys' }).click();
+  await expect(page.getByText('Stands on keys')).toBeVisible();
+  const frozen = (await pictureOf(page, 6)).colourAt(560, 200);
+  frozen.forEach((v, i) => expect(Math.abs(v - colourAt(560, 200)[i]!)).toBeLessThan(6));
+  await page.getByRole('button', { name: 'Unfreeze' }).click();
+  await expect(page.getByText('Follows its reading live')).toBeVisible();
+});
+
+test('readings travel as tables; a damaged one is refused with its line; a used one is not deleted', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG060 mooring').click();
+  await settled(page);
+  await page
+    .getByRole('tab', { name: /^Readings/ })
+    .first()
+    .click();
+  const menu = async (item: string): Promise<void> => {
+    await page.getByRole('button', { name: 'Menu of reading The painted seven' }).click();
+    await page.getByRole('menuitem', { name: item }).click();
+  };
+  const download = page.waitForEvent('download');
+  await menu('Save as CSV');
+  const path = await (await download).path();
+  await page.getByLabel('Readings from a file').setInputFiles({ name: 'again.csv', mimeType: 'text/csv', buffer: await readAll(path) });
+  await expect(page.getByTestId('reading again')).toContainText('1–48');
+  await page
+    .getByLabel('Readings from a file')
+    .setInputFiles({ name: 'bad.csv', mimeType: 'text/csv', buffer: Buffer.from('frame,x,y\n1,2,3\n2,oops,4\n') });
+  await expect(page.getByText('line 3 is not a frame and two numbers')).toBeVisible();
+  await menu('Delete');
+  await expect(page.getByText('uses this reading')).toBeVisible();
+  await expect(page.getByTestId('reading The painted seven')).toBeVisible();
+});
+
+const readAll = async (path: string): Promise<Buffer> => (await import('node:fs/promises')).readFile(path);
+
+/** The stage as it is shown once the frame has settled. */
+async function pictureOf(page: import('@playwright/test').Page, frame: number): Promise<{ colourAt(x: number, y: number): number[] }> {
+  await settled(page, frame);
+  const png = await page.getByTestId('stage').screenshot();
+  const { data, info } = await sharp(png).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+  const fit = Math.min((info.width - 44) / 960, (info.height - 44) / 540);
+  return {
+    colourAt(x, y) {
+      const [u, v] = [Math.round(info.width / 2 + (x - 480) * fit), Math.round(info.height / 2 + (y - 270) * fit)];
+      return [0, 1, 2].map((c) => data[3 * (v * info.width + u) + c]!);
+    },
+  };
+}
