@@ -14,6 +14,7 @@ import { benchKernels } from './kernels';
 import { benchKeys } from './keys';
 import { benchMovies } from './movies';
 import { benchPage } from './page';
+import { benchReadings } from './readings';
 import { benchShots } from './shots';
 import { stress } from './stress';
 import { table } from './timing';
@@ -42,6 +43,7 @@ async function main(): Promise<void> {
     ['Movies', () => benchMovies(root)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
     ['Keys', () => benchKeys(root, new URL(import.meta.url))],
+    ['Readings', () => benchReadings(root)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
   ];

@@ -28,7 +28,8 @@ export const shakeAt = (t: number): Homography =>
 
 const QUAY = 372;
 let painted: Painted | null = null;
-const scene = (): Painted => (painted ??= paintScene(-60, -50, 1020, 590, 1.4, at));
+/** The steady scene, painted once. */
+export const mooringScene = (): Painted => (painted ??= paintScene(-60, -50, 1020, 590, 1.4, at));
 
 export function renderMooring(frame: number, o: MooringOptions): Float32Array {
   const glint = (x: number, y: number, t: number): number => {
@@ -38,7 +39,7 @@ export function renderMooring(frame: number, o: MooringOptions): Float32Array {
     return 0.05 * Math.max(0, wave) ** 3 * (0.3 + near);
   };
   const view = { ...o, shutter: 0.5, samples: 4, toScene: (t: number) => invert(shakeAt(t))!, glint };
-  return filmed(scene(), view, frame).plate;
+  return filmed(mooringScene(), view, frame).plate;
 }
 
 const onBollard = (x: number, y: number): boolean => Math.abs(x - 610) < 62 && y > 190;
