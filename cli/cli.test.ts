@@ -104,4 +104,24 @@ describe('the command line', () => {
     const cut = bad('cut.exr', readFileSync(join(folder, 'k.0003.exr')).subarray(0, 5000));
     expect(run('inspect', cut)).toMatchObject({ status: 1, err: expect.stringMatching(/cut\.exr: the file is cut short/) });
   });
+
+  test('readings: a point and a plane of the demo film, and clear words where something is missing', () => {
+    const mooring = 'demo/media/sg060/mooring.####.jpg';
+    const point = run('read', 'point', mooring, '--at', '608,266', '--frame', '24', '--frames', '22-26', '--json');
+    expect(point).toMatchObject({ status: 0, err: '' });
+    const { frames } = JSON.parse(point.out) as { frames: { frame: number; x: number; confidence: number; flag: string | null }[] };
+    expect(frames.map((f) => f.frame)).toEqual([22, 23, 24, 25, 26]);
+    expect(frames[2]).toMatchObject({ x: 608, flag: null });
+    for (const f of frames) expect(f.confidence).toBeGreaterThan(0.8);
+    const region = '280,70,730,90,725,420,280,420';
+    const plane = run('read', 'plane', 'demo/media/sg020/table.####.jpg', '--region', region, '--frame', '1', '--frames', '1-3', '--json');
+    const maps = (JSON.parse(plane.out) as { frames: { homography: number[] }[] }).frames;
+    expect(maps.map((m) => m.homography.length)).toEqual([9, 9, 9]);
+    expect(maps[0]!.homography).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
+    expect(run('read', 'point', mooring, '--frame', '24').status).toBe(2);
+    expect(run('read', 'point', mooring, '--at', '5', '--frame', '24').err).toContain('--at takes 2 numbers');
+    expect(run('read', 'point', mooring, '--at', '5,5', '--frame', '99', '--frames', '1-9').status).toBe(2);
+    const gone = run('read', 'point', mooring, '--at', '5,5', '--frame', '47', '--frames', '47-52');
+    expect([gone.status, gone.err]).toEqual([1, expect.stringContaining('frame 49 is missing')]);
+  });
 });

@@ -65,7 +65,8 @@ export async function read(args: string[]): Promise<void> {
   else for (const f of frames) process.stdout.write(`${Object.values(f).map(text).join('  ')}\n`);
 }
 
-const text = (v: unknown): string => (typeof v === 'number' ? String(Number(v.toFixed(4))) : Array.isArray(v) ? v.map(text).join(' ') : String(v ?? ''));
+const text = (v: unknown): string =>
+  typeof v === 'number' ? String(Number(v.toFixed(4))) : Array.isArray(v) ? v.map(text).join(' ') : String(v ?? '');
 
 type About = Parameters<typeof newPoint>[1];
 
@@ -93,7 +94,8 @@ function pointOf(options: ReadonlyMap<string, string>, about: About): ReturnType
 function planeOf(options: ReadonlyMap<string, string>, about: About): ReturnType<typeof newPlane> {
   const region = numbers(options, 'region');
   if (!region && !options.has('matte')) throw new UsageError('read plane needs --region x1,y1,x2,y2,... or --matte');
-  if (region && (region.length < 6 || region.length % 2)) throw new UsageError('--region takes three corners or more, as x1,y1,x2,y2,x3,y3');
+  if (region && (region.length < 6 || region.length % 2))
+    throw new UsageError('--region takes three corners or more, as x1,y1,x2,y2,x3,y3');
   const made = newPlane(region ? [region] : [], about);
   return { ...made, settings: { ...made.settings, model: oneOf(options, 'model', PLANE_MODELS, 'perspective') } };
 }

@@ -78,10 +78,14 @@ describe('steps on readings', () => {
     const sharp = await evaluate({ main: spot }, [{ type: 'follow', params: { reading: 'p' } }], { frame: 2, readings });
     expect(sharp.at('R', 33, 18)).toBeCloseTo(1, 3);
     expect(sharp.at('R', 27, 21)).toBeCloseTo(0, 3);
-    const smeared = await evaluate({ main: spot }, [{ type: 'follow', params: { reading: 'p', shutter: 360, shutterSamples: 8, filter: 'linear' } }], {
-      frame: 3,
-      readings,
-    });
+    const smeared = await evaluate(
+      { main: spot },
+      [{ type: 'follow', params: { reading: 'p', shutter: 360, shutterSamples: 8, filter: 'linear' } }],
+      {
+        frame: 3,
+        readings,
+      },
+    );
     const sum = (p: Float32Array): number => p.reduce((s, v) => s + v, 0);
     expect(sum(smeared.planes.R!) / sum(sharp.planes.R!)).toBeCloseTo(1, 1);
     expect(Math.max(...smeared.planes.R!)).toBeLessThanOrEqual(1.0001);

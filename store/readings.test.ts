@@ -1,0 +1,113 @@
+import { describe, expect, test } from '@jest/globals';
+import { produce } from 'immer';
+import { makePlan } from '@/core/evaluate/plan';
+import { parseShot } from '@/core/document/schema';
+import type { Shot } from '@/core/document/types';
+import { ShotError } from '@/core/errors';
+import type { PointReading } from '@/core/readings/types';
+import { STEPS } from '@/core/steps';
+import { testShot } from '@/core/testing/evaluate';
+import * as c from './readings';
+import type { Change } from './commands';
+
+const flat = (r: number) => ({ width: 64, height: 48, fill: { R: r, G: r, B: r } });
+const bare = (): Shot => testShot({ main: flat(0.5), picture: flat(0.2) }, [{ type: 'grade' }]);
+const after = (shot: Shot, ...changes: Change[]): Shot => changes.reduce((s, change) => produce(s, change), shot);
+const path = (id: string): Change =>
+  c.setFrames(
+    id,
+    Array.from({ length: 10 }, (_, i) => ({ frame: i + 1, x: 20 + i * 0.5 + (i % 2), y: 20 + i, confidence: 1, error: 0 })),
+  );
+
+/** A shot with a measured point, and its id. */
+function measured(): { shot: Shot; id: string } {
+  const made: { reading?: string } = {};
+  const shot = after(bare(), c.addPoint({ lane: 'main' }, [20, 20], 1, made));
+  return { shot: after(shot, path(made.reading!)), id: made.reading! };
+}
+const valid = (shot: Shot): Shot => parseShot(JSON.parse(JSON.stringify(shot)));
+
+describe('readings in a shot', () => {
+  test('a reading is measured at the point as it was: steps added later are not in it', () => {
+    const { shot, id } = measured();
+    expect(shot.readings[0]).toMatchObject({ id, from: { lane: 'main', after: 'step 0' }, range: { first: 1, last: 10 } });
+    expect(valid(shot).readings).toEqual(shot.readings);
+  });
+
+  test('a frame put right by hand stays through measuring, and can be freed', () => {
+    const { shot, id } = measured();
+    const pinned = after(shot, c.pinPoint(id, 4, 99, 98));
+    expect(pinned.readings[0]!.frames[3]).toMatchObject({ frame: 4, x: 99, pinned: true });
+    expect(after(pinned, c.removeFrames(id, [4])).readings[0]!.frames).toHaveLength(9);
+  });
+
+  test('moved on its reference frame the point itself is another', () => {
+    const { shot, id } = measured();
+    expect((after(shot, c.pinPoint(id, 1, 30, 31)).readings[0] as PointReading).at).toEqual([30, 31]);
+  });
+
+  test('a frame is laid between its trusted neighbours', () => {
+    const { shot, id } = measured();
+    const broken = after(shot, (s) => {
+      Object.assign(s.readings[0]!.frames[4]!, { x: 500, flag: 'jump' });
+    });
+    const mended = after(broken, c.interpolateFrame(id, 5)).readings[0] as PointReading;
+    const [a, b] = [mended.frames[3]!, mended.frames[5]!];
+    expect(mended.frames[4]!.x).toBeCloseTo((a.x + b.x) / 2, 6);
+    expect(mended.frames[4]!.flag).toBeUndefined();
+  });
+
+  test('Steady this plate stands after the point that was measured; the reading is then not deleted', () => {
+    const { shot, id } = measured();
+    const steady = after(shot, c.steadyPlate(id));
+    expect(steady.lanes[0]!.steps.map((s) => s.type)).toEqual(['grade', 'stabilise']);
+    expect(() => after(steady, c.removeReading(id))).toThrow(ShotError);
+    expect(() => makePlan(valid(steady), { tap: { lane: 'main' }, frame: 3, channels: ['R'], scale: 1 }, STEPS)).not.toThrow();
+  });
+
+  test('frozen, keys give the same frames; later corrections no longer reach it; unfrozen they do', () => {
+    const { shot, id } = measured();
+    const made: { step?: string } = {};
+    const live = after(shot, c.steadyPlate(id, made));
+    const keyOf = (s: Shot, frame: number): string => makePlan(s, { tap: { lane: 'main' }, frame, channels: ['R'], scale: 1 }, STEPS).key;
+    const frozen = after(live, c.freezeStep(made.step!));
+    expect(c.isFrozen(frozen.lanes[0]!.steps[1]!)).toBe(true);
+    expect(valid(frozen).lanes[0]!.steps[1]!.params.topLeft).toHaveProperty('keys');
+    const corrected = after(frozen, c.pinPoint(id, 6, 40, 40));
+    expect(keyOf(corrected, 6).length).toBeGreaterThan(0);
+    const back = after(corrected, c.unfreezeStep(made.step!));
+    expect(c.isFrozen(back.lanes[0]!.steps[1]!)).toBe(false);
+    expect(back.lanes[0]!.steps[1]!.params.topLeft).toBeUndefined();
+    expect(keyOf(back, 6)).not.toBe(keyOf(live, 6));
+  });
+
+  test('a picture is pinned to a plane with its size, light, edge, defocus and motion blur in place', () => {
+    const made: { reading?: string } = {};
+    const shot = after(bare(), c.addPlane({ lane: 'main' }, [10, 10, 50, 12, 48, 40, 12, 38], 1, made));
+    const pinned = after(shot, c.pinPicture({ source: 'source picture', readings: [made.reading!], over: 'main' }));
+    const lane = pinned.lanes.find((l) => l.name.endsWith('insert'))!;
+    expect(lane.steps.map((s) => s.type)).toEqual(['conform', 'grade', 'crop', 'blur', 'cornerPin']);
+    expect(lane.steps[4]!.params).toMatchObject({ from: 'plane', plane: made.reading, shutter: 180 });
+    expect(pinned.lanes.find((l) => l.id === 'main')!.steps.at(-1)).toMatchObject({ type: 'join', feeds: { front: { lane: lane.id } } });
+    expect(() => after(shot, c.pinPicture({ source: 'source picture', readings: ['x'], over: 'main' }))).toThrow(ShotError);
+    valid(pinned);
+  });
+
+  test('a plane is unwrapped, worked on and put back; a boost is for measuring only', () => {
+    const made: { reading?: string } = {};
+    const shot = after(bare(), c.addPlane({ lane: 'main' }, [10, 10, 50, 12, 48, 40, 12, 38], 1, made));
+    const flatLane = after(shot, c.unwrapPlane(made.reading!));
+    expect(flatLane.lanes[0]!.steps.map((s) => s.name)).toEqual(['Lay flat', 'Work here', 'Put back']);
+    valid(flatLane);
+    const boosted = after(shot, c.boostLane(made.reading!));
+    expect(boosted.readings[0]!.from.lane).toBe(boosted.lanes[1]!.id);
+    expect(boosted.lanes.find((l) => l.id === 'main')!.steps).toEqual(shot.lanes.find((l) => l.id === 'main')!.steps);
+  });
+
+  test('a document with a damaged reading is refused in words', () => {
+    const { shot } = measured();
+    const bad = JSON.parse(JSON.stringify(shot)) as { readings: { settings: { threshold: number } }[] };
+    bad.readings[0]!.settings.threshold = 7;
+    expect(() => parseShot(bad)).toThrow(/threshold/);
+  });
+});
