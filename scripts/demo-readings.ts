@@ -112,7 +112,7 @@ export async function table(write: Write): Promise<void> {
       lane('tide', 'tide chart', { source: 'src-tide' }, [
         step('tide-size', 'conform', 'Size', { fit: 'stretch' }),
         step('tide-light', 'join', "The panel's light", { operator: 'multiply' }, { front: { lane: 'light' } }),
-        step('tide-grade', 'grade', 'Match the light', { exposure: 1.12 }),
+        step('tide-grade', 'grade', 'Match the light', { exposure: 1.05, slope: [1, 1.03, 1.135] }),
         step('tide-soft', 'blur', 'Defocus', { size: 1.2, channels: 'colour' }),
         step('tide-pin', 'cornerPin', 'Pin', { from: 'plane', plane: 'panel', shutter: 180 }),
         step('tide-arm', 'combineMattes', 'Arm in front', { operation: 'subtraction' }, { other: { lane: 'arm' } }),

@@ -122,6 +122,24 @@ try {
   await page.waitForTimeout(600);
   await take('export');
   await page.keyboard.press('Escape');
+  const reading = async (shot, name, frame) => {
+    await page.getByRole('link', { name: 'Library' }).click();
+    await page.getByTestId(`shot ${shot}`).click();
+    await settled();
+    await page
+      .getByRole('tab', { name: /^Readings/ })
+      .first()
+      .click();
+    await page.getByTestId(`reading ${name}`).click();
+    await goTo(frame);
+    await settled();
+  };
+  await reading('SG020 chart table', 'The panel', 26);
+  await take('plane');
+  await reading('SG060 mooring', 'The painted seven', 34);
+  await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
+  await settled();
+  await take('tracking');
   await page.getByRole('link', { name: 'Library' }).click();
   await page.getByTestId('shot SG030 brass diver').click();
   await settled();
