@@ -32,11 +32,15 @@ const lane = (id: string, name: string, start: Shot['lanes'][number]['start'], s
   collapsed: false,
 });
 const tenth = (v: number): number => Math.round(v * 10) / 10;
-/** Eight digits of a number, and no features: a shot file is read by people, too. */
+/** Eight digits of a number, and tenths of pixels for features. */
 const lean = (readings: readonly Reading[]): Reading[] =>
   JSON.parse(
     JSON.stringify(readings, (key, v: unknown) =>
-      key === 'used' || key === 'rejected' ? undefined : typeof v === 'number' && !Number.isInteger(v) ? Number(v.toPrecision(8)) : v,
+      key === 'used' || key === 'rejected'
+        ? (v as number[]).map(tenth)
+        : typeof v === 'number' && !Number.isInteger(v)
+          ? Number(v.toPrecision(8))
+          : v,
     ),
   ) as Reading[];
 

@@ -131,7 +131,9 @@ const CAPE_BRUSH = writeStrokes([stroke({ size: 50, points: [322, 345, 305, 430,
 const CAPE_COLOUR = writeStrokes([stroke({ flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })]);
 
 const write = (name: string, shot: object): string => {
-  writeFileSync(fileOf(name), `${JSON.stringify(shot, null, 1)}\n`);
+  // Numbers in a row stay on one line.
+  const text = JSON.stringify(shot, null, 1).replace(/\[\s*(-?\d[^[\]{}"]*?)\s*\]/g, (_, list: string) => `[${list.replace(/\s+/g, ' ')}]`);
+  writeFileSync(fileOf(name), `${text}\n`);
   return fileOf(name);
 };
 write('sg010-regions', keeperByRegions());

@@ -122,12 +122,19 @@ export const changePlane =
     if ('matte' in change && !change.matte) delete r.matte;
   };
 
+/** Features are for looking: a tenth of a pixel is enough of them. */
+const lean = (f: PointFrame | PlaneFrame): PointFrame | PlaneFrame => {
+  if (!('used' in f) || !f.used) return f;
+  const tenths = (list: readonly number[] = []): number[] => list.map((v) => Math.round(v * 10) / 10);
+  return { ...f, used: tenths(f.used), rejected: tenths(f.rejected) };
+};
+
 /** What was measured takes the place of what was there on those frames. */
 export const setFrames =
   (id: string, frames: readonly (PointFrame | PlaneFrame)[]): Change =>
   (s) => {
     const r = readingOf(s, id);
-    const all = withFrames(r.frames as (PointFrame | PlaneFrame)[], frames);
+    const all = withFrames(r.frames as (PointFrame | PlaneFrame)[], frames.map(lean));
     r.frames = (r.kind === 'point' ? reviewPath(all as PointFrame[]) : all) as never;
   };
 

@@ -1,6 +1,7 @@
 import * as yup from 'yup';
 import { PLANE_MODELS } from '../geometry/fit';
 import { READING_CHANNELS } from '../readings/gray';
+import { FLAGS } from '../readings/point';
 import { POINT_MODELS } from '../readings/pattern';
 
 const text = () => yup.string().strict().required();
@@ -18,7 +19,7 @@ const numbers = (count?: number) => {
 const share = () => real().min(0).max(1);
 const tap = { lane: text(), after: yup.string().strict().optional() };
 const settings = { threshold: share(), lost: text().oneOf(['stop', 'predict']) };
-const flag = yup.string().strict().oneOf(['low', 'predicted', 'jump', 'repeat', 'left', 'degenerate']).optional();
+const flag = yup.string().strict().oneOf(FLAGS).optional();
 const seen = { frame: whole(), confidence: share(), error: real().min(0), flag, pinned: yup.boolean().strict().optional() };
 const polygons = () => yup.array(numbers().min(6)).required();
 

@@ -28,7 +28,8 @@ export const POINT_SETTINGS: PointSettings = {
 };
 
 /** Why a frame should be looked at. */
-export type Flag = 'low' | 'predicted' | 'jump' | 'repeat' | 'left' | 'degenerate';
+export const FLAGS = ['predicted', 'low', 'jump', 'repeat', 'left', 'degenerate'] as const;
+export type Flag = (typeof FLAGS)[number];
 
 export interface PointFrame {
   frame: number;

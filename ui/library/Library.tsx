@@ -204,7 +204,8 @@ function Card({ row, names }: { row: ShotRow; names: readonly string[] }) {
             {shot.format.width}×{shot.format.height} · {shot.frameRate} fps · {shot.range.first}–{shot.range.last}
           </span>
           <span className="dust" style={{ display: 'block', fontSize: 11 }}>
-            {shot.lanes.length} lanes · changed {new Date(row.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+            {shot.lanes.length} {shot.lanes.length === 1 ? 'lane' : 'lanes'} · changed{' '}
+            {new Date(row.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
           </span>
         </span>
       </Link>

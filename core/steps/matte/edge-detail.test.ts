@@ -52,6 +52,14 @@ describe('edge detail', () => {
     expect(off(got)).toBeLessThan(0.05);
   });
 
+  test('a proxy of any size has finite coverage, whatever the radius comes to', async () => {
+    for (const scale of [0.5, 0.25] as const) {
+      const params = { method: 'guided', band: 0, radius: 3 };
+      const got = await evaluate({ main: { ...rough, width: W * scale, height: H * scale } }, [{ type: 'edgeDetail', params }], { scale });
+      expect(got.planes.A!.every((v) => Number.isFinite(v))).toBe(true);
+    }
+  });
+
   test('only where it is asked for', async () => {
     const where = { ...sure(() => true), fill: { R: 0, G: 0, B: 0, A: (_: number, y: number) => +(y > 20) } };
     const got = await evaluate({ main: rough, where }, [{ type: 'edgeDetail', params: { band: 0 }, feeds: ['where'] }]);

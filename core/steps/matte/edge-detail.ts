@@ -80,7 +80,7 @@ export const edgeDetail = defineStep({
     const { alpha, unknown } = trimap(ctx, p, main.planes.A!, region);
     const before = main.planes.A!;
     if (p.method === 'guided') {
-      guided(colour, before, unknown, alpha, w, h, Math.max(1, p.radius), p.noise * p.noise, () => ctx.poll());
+      guided(colour, before, unknown, alpha, w, h, Math.max(1, Math.round(p.radius)), p.noise * p.noise, () => ctx.poll());
     } else {
       closedFormMatting(
         { width: w, height: h, colour, unknown, alpha },
