@@ -83,6 +83,7 @@ export async function measureReading(bench: Bench, id: string, { from, direction
   } finally {
     job.end();
     useMeasuring.setState({ reading: null, results: [] });
+    if (follows && most > 1) view.set({ frame: from });
     write(bench, id, results);
   }
 }

@@ -112,6 +112,13 @@ export const ACTIONS: readonly Action[] = [
       toggleBrush(s.store.getState().shot, brushing);
     },
   },
+  { title: 'Click a point to follow', keys: ['T'], run: () => view.set({ drawing: { kind: 'point' }, dock: 'readings', picking: null }) },
+  {
+    title: 'Click around a plane to follow',
+    keys: ['Shift+T'],
+    run: () => view.set({ drawing: { kind: 'plane' }, dock: 'readings', picking: null }),
+  },
+  { title: 'Suggest details to follow', keys: [], run: () => view.set({ drawing: { kind: 'suggest' }, dock: 'readings', picking: null }) },
   { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },
   {
     title: 'Work out one area only, or all',
