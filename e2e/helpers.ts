@@ -111,13 +111,14 @@ export async function setNumber(page: Page, label: string, value: number): Promi
   await field.press('Enter');
 }
 
-/** Exports the whole range as numbered files of a kind, out.####, and opens the zip. */
-export async function exportZip(page: Page, kind: string): Promise<Record<string, Uint8Array>> {
+/** Exports the whole range, or a part of it, as numbered files of a kind, out.####, and opens the zip. */
+export async function exportZip(page: Page, kind: string, range?: { first: number; last: number }): Promise<Record<string, Uint8Array>> {
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   const dialog = page.getByRole('dialog', { name: 'Export' });
   await dialog.getByRole('combobox', { name: 'Files' }).click();
   await page.getByRole('option', { name: kind }).click();
   await dialog.locator('#export-name').fill('out.####');
+  if (range) for (const end of ['first', 'last'] as const) await dialog.locator(`#export-${end}`).fill(String(range[end]));
   const download = page.waitForEvent('download');
   await dialog.getByRole('button', { name: 'Export zip' }).click();
   return unzipSync(new Uint8Array(await readFile(await (await download).path())));

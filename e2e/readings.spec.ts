@@ -4,7 +4,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, settled, stagePoint } from './helpers';
+import { deltaE2000, labOf } from '@/core/colour/delta-e';
+import { SRGB } from '@/core/colour/transfer';
+import { invert } from '@/core/geometry/fit';
+import { applyHomography } from '@/core/geometry/homography';
+import { PANEL, SG020, renderTable, renderTide, tableAt } from '@/demo/sg020';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, setNumber, settled, stagePoint } from './helpers';
 
 const media = (shot: string, name: string, frames: readonly number[], ending: string): string[] =>
   frames.map((f) => join(process.cwd(), `demo/media/${shot}/${name}.${String(f).padStart(4, '0')}.${ending}`));
@@ -122,6 +127,110 @@ test('the tide chart goes onto the panel: a region is drawn and measured, the pi
   frozen.forEach((v, i) => expect(Math.abs(v - colourAt(560, 200)[i]!)).toBeLessThan(6));
   await page.getByRole('button', { name: 'Unfreeze' }).click();
   await expect(page.getByText('Follows its reading live')).toBeVisible();
+});
+
+test('a chart stands on the panel with the arm in front, and what goes out is what the camera would have seen', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG020 chart table, begun').click();
+  await settled(page);
+  await goTo(page, 1);
+  await settled(page, 1);
+  const click = async (x: number, y: number): Promise<void> => {
+    const p = await stagePoint(page, x, y);
+    await page.mouse.click(p.x, p.y);
+  };
+  const box = async (x0: number, y0: number, x1: number, y1: number): Promise<void> =>
+    drag(page, await stagePoint(page, x0, y0), await stagePoint(page, x1, y1));
+  const corners = PANEL.map(([x, y]) => applyHomography(tableAt(1), x, y));
+  await page.keyboard.press('Shift+T');
+  for (const [x, y] of corners) await click(x, y);
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: '+ shape' }).click();
+  for (const [x, y] of [
+    [280, 70],
+    [730, 90],
+    [725, 420],
+    [280, 420],
+  ] as const) {
+    await click(x, y);
+  }
+  await page.keyboard.press('Enter');
+  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).fill('24');
+  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).press('Enter');
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByTestId('reading Plane 1')).toContainText('1–24 of 1–24', { timeout: 120_000 });
+  await page.getByRole('button', { name: 'Pin a picture here' }).click();
+  await page.getByRole('menuitem', { name: 'tide chart' }).click();
+  await expect(page.getByTestId('lane tide chart insert')).toBeVisible();
+
+  // The arm: a key of its own from the plate's start, told from the board by samples.
+  const controls = page.getByRole('region', { name: 'Controls' });
+  await page.getByRole('button', { name: 'Menu of lane table', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'New lane from the start of this one' }).click();
+  await menusGone(page);
+  await goTo(page, 24);
+  await page.getByTestId('lane table tap').getByText('table tap', { exact: true }).first().click();
+  await addStep(page, 'Range key');
+  await page.keyboard.press('v');
+  await settled(page, 24);
+  await controls.getByRole('button', { name: 'Mark screen' }).click();
+  await box(345, 150, 480, 290);
+  await expect(page.getByTestId('sample screen 24')).toBeVisible();
+  await controls.getByRole('button', { name: 'Mark subject' }).click();
+  await box(602, 287, 650, 320);
+  await expect(page.getByTestId('sample subject 24')).toHaveCount(1);
+  await box(522, 240, 550, 258);
+  await expect(page.getByTestId('sample subject 24')).toHaveCount(2);
+  await page.keyboard.press('Escape');
+  await addStep(page, 'Tidy matte');
+  await setNumber(page, 'Specks up to (px)', 60);
+  await page.getByTestId('chip Pin').click();
+  await addStep(page, 'Combine mattes');
+  await controls.getByRole('combobox', { name: 'Operation' }).click();
+  await page.getByRole('option', { name: /^Subtraction/ }).click();
+  await menusGone(page);
+  await controls.getByRole('button', { name: /^Other: / }).click();
+  await page.getByRole('menuitem', { name: /^table tap$/ }).click();
+  await menusGone(page);
+  // The board's light, as a grade.
+  await page.getByTestId('chip Match the light').click();
+  await setNumber(page, 'Exposure (stops)', -0.05);
+  await page.getByRole('button', { name: /^What is seen/ }).click();
+  await page.getByRole('menuitem', { name: 'Result' }).click();
+  await menusGone(page);
+  await settled(page, 24);
+
+  const files = await exportZip(page, 'PNG, 8 bit', { first: 24, last: 24 });
+  const { data } = await sharp(Object.values(files)[0]!).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+  const light = (i: number): [number, number, number] =>
+    [0, 1, 2].map((c) => SRGB.decode(data[3 * i + c]! / 255)) as [number, number, number];
+  const { plate, front } = renderTable(24, { ...SG020, noise: 0 });
+  const tide = renderTide(24, 480, 320);
+  const back = invert(tableAt(24))!;
+  let [chart, arm, charted, armed] = [0, 0, 0, 0];
+  for (let y = 100; y < 400; y++) {
+    for (let x = 300; x < 700; x++) {
+      const [u, v] = applyHomography(back, x + 0.5, y + 0.5);
+      const [s, t] = [(u - PANEL[0][0]) / 326, (v - PANEL[0][1]) / 220];
+      const i = y * 960 + x;
+      if (s < 0.05 || t < 0.05 || s > 0.95 || t > 0.95 || (front[i]! > 0 && front[i]! < 0.98)) continue;
+      const there = [plate[3 * i]!, plate[3 * i + 1]!, plate[3 * i + 2]!] as const;
+      if (front[i]! >= 0.98) {
+        arm += deltaE2000(labOf(...light(i)), labOf(...there));
+        armed++;
+        continue;
+      }
+      const cross = Math.min(u - PANEL[0][0], PANEL[2][0] - u) < 34 && Math.min(v - PANEL[0][1], PANEL[2][1] - v) < 34;
+      if (cross) continue;
+      const at = 3 * (Math.floor(t * 320) * 480 + Math.floor(s * 480));
+      const lit = [0, 1, 2].map((c) => (tide[at + c]! * there[c]!) / (0.4825 * [1, 0.97, 0.88][c]!)) as [number, number, number];
+      chart += deltaE2000(labOf(...light(i)), labOf(...lit));
+      charted++;
+    }
+  }
+  // Measured: 8 on the chart, since one grade stands for the light's fall across the board; the arm is the plate's own.
+  expect(arm / armed).toBeLessThan(2);
+  expect(chart / charted).toBeLessThan(10);
 });
 
 test('readings travel as tables; a damaged one is refused with its line; a used one is not deleted', async ({ page }) => {

@@ -78,10 +78,11 @@ function AddStep() {
 
 function Search() {
   const shot = useShot();
-  const { session } = useBench();
+  const bench = useBench();
+  const { session } = bench;
   const steps = useAddStep();
   const entries: Entry[] = [
-    ...ACTIONS.map((a) => ({ key: a.title, title: a.title, detail: '', keys: keysOf(a)[0] ?? '', run: () => a.run(session) })),
+    ...ACTIONS.map((a) => ({ key: a.title, title: a.title, detail: '', keys: keysOf(a)[0] ?? '', run: () => a.run(session, bench) })),
     ...shot.lanes.map((l) => ({
       key: l.id,
       title: l.name,

@@ -2,19 +2,21 @@ import { isKeyed } from '@/core/document/params';
 import type { Shot } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
-import { removeReading } from '@/store/readings';
+import { interpolateFrame, removeReading } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
+import { measureAgainFrom, measureReading } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { copySelected, pasteCopied } from '../workbench/copying';
 import { brushingOf, toggleBrush } from '../workbench/brush';
+import type { Bench } from '../workbench/context';
 import { view } from '../workbench/state';
 
 /** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
 export interface Action {
   title: string;
   keys: string[];
-  run(session: ShotSession): void;
+  run(session: ShotSession, bench: Bench): void;
 }
 
 const attempt = (session: ShotSession, label: string, change: commands.Change): void => {
@@ -28,6 +30,11 @@ const attempt = (session: ShotSession, label: string, change: commands.Change): 
 const selected = (shot: Shot) => {
   const { selection } = view.get();
   return selection?.kind === 'step' ? findStep(shot, selection.id) : null;
+};
+
+const selectedReading = (shot: Shot) => {
+  const { selection } = view.get();
+  return selection?.kind === 'reading' ? shot.readings.find((r) => r.id === selection.id) : undefined;
 };
 
 const go = (session: ShotSession, frame: number): void => {
@@ -117,6 +124,41 @@ export const ACTIONS: readonly Action[] = [
     title: 'Click around a plane to follow',
     keys: ['Shift+T'],
     run: () => view.set({ drawing: { kind: 'plane' }, dock: 'readings', picking: null }),
+  },
+  {
+    title: 'Measure the selected reading',
+    keys: ['M'],
+    run: (s, bench) => {
+      const reading = selectedReading(s.store.getState().shot);
+      if (reading) void measureReading(bench, reading.id, { from: reading.reference, directions: [1, -1] });
+    },
+  },
+  {
+    title: 'Measure again from this frame',
+    keys: ['Shift+M'],
+    run: (s, bench) => {
+      const reading = selectedReading(s.store.getState().shot);
+      if (reading) measureAgainFrom(bench, reading, view.get().frame);
+    },
+  },
+  {
+    title: 'Lay this frame of the reading between its neighbours',
+    keys: ['Shift+N'],
+    run: (s) => {
+      const reading = selectedReading(s.store.getState().shot);
+      if (reading) attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
+    },
+  },
+  {
+    title: 'Next frame of the reading to look at',
+    keys: ['N'],
+    run: (s) => {
+      const reading = selectedReading(s.store.getState().shot);
+      const flagged = (reading?.frames ?? []).filter((f) => f.flag).map((f) => f.frame);
+      const next = flagged.find((f) => f > view.get().frame) ?? flagged[0];
+      if (next !== undefined) go(s, next);
+      else toast('info', reading ? 'No frame of it is flagged.' : 'Select a reading first.');
+    },
   },
   { title: 'Suggest details to follow', keys: [], run: () => view.set({ drawing: { kind: 'suggest' }, dock: 'readings', picking: null }) },
   { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },

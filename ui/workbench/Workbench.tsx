@@ -173,7 +173,7 @@ function useFrameInRange(): void {
 
 /** Keys work everywhere but in fields; Space pans while it is held and plays when it is only pressed. */
 function useKeys(): void {
-  const { session } = useBench();
+  const bench = useBench();
   useEffect(() => {
     /** Keys that the focused element wants for itself. Sliders and switches keep their own keys only. */
     const taken = (e: KeyboardEvent): boolean => {
@@ -208,7 +208,7 @@ function useKeys(): void {
       const action = ACTIONS.find((a) => keysOf(a).includes(name));
       if (!action) return;
       e.preventDefault();
-      action.run(session);
+      action.run(bench.session, bench);
     };
     const up = (e: KeyboardEvent): void => {
       if (e.key.toUpperCase() === 'B' && view.get().before) view.set({ before: false });
@@ -224,5 +224,5 @@ function useKeys(): void {
       window.removeEventListener('keydown', down);
       window.removeEventListener('keyup', up);
     };
-  }, [session]);
+  }, [bench]);
 }

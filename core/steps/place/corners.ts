@@ -1,7 +1,7 @@
 import { IDENTITY_H } from '../../geometry/fit';
 import type { Homography, Quad } from '../../geometry/homography';
 import { homographyBetween } from '../../geometry/homography';
-import { point } from '../../param';
+import { point, toggle } from '../../param';
 import type { Format } from '../../picture';
 
 type Point = readonly [number, number];
@@ -41,6 +41,11 @@ export const cornerParams = {
 /** The map that four moved corners stand for. */
 export const cornerMap = (p: Pins, format: Pick<Format, 'width' | 'height'>): Homography =>
   homographyBetween(frameCorners(format), pinnedCorners(p, format)) ?? IDENTITY_H;
+
+const part = (title: string) => toggle(title, true, { group: 'Parts', animatable: false });
+
+/** Which parts of a reading's motion a step takes. */
+export const partParams = { horizontal: part('Across'), vertical: part('Up and down'), turn: part('Turn'), size: part('Scale') };
 
 export const ON_READING = [
   { value: 'reading', title: 'The reading' },

@@ -1,13 +1,13 @@
 import { invert } from '../../geometry/fit';
 import type { Homography } from '../../geometry/homography';
-import { choice, reading, toggle } from '../../param';
+import { choice, reading } from '../../param';
 import type { Format } from '../../picture';
 import type { ReadingData } from '../../readings/use';
 import { followMap } from '../../readings/use';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
-import { ON_READING, cornerMap, cornerParams } from './corners';
+import { ON_READING, cornerMap, cornerParams, partParams } from './corners';
 import type { Warp } from './warp';
 import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
 
@@ -46,10 +46,7 @@ export const follow = defineStep({
   params: {
     reading: reading('Track', 'any', { help: 'A point, or a plane with all of its perspective.' }),
     second: reading('Second point', 'point', { help: 'Gives turn and scale, with a point as the track.' }),
-    horizontal: toggle('Across', true, { group: 'Parts', animatable: false }),
-    vertical: toggle('Up and down', true, { group: 'Parts', animatable: false }),
-    turn: toggle('Turn', true, { group: 'Parts', animatable: false }),
-    size: toggle('Scale', true, { group: 'Parts', animatable: false }),
+    ...partParams,
     filter: warpFilter,
     ...shutterParams,
     from: choice('Driven by', 'reading', ON_READING, { group: 'Corners' }),

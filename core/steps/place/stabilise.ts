@@ -1,6 +1,6 @@
 import { invert } from '../../geometry/fit';
 import type { Homography } from '../../geometry/homography';
-import { choice, number, reading, toggle } from '../../param';
+import { choice, number, reading } from '../../param';
 import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
 import { steadied } from '../../readings/steady';
@@ -9,7 +9,7 @@ import type { ReadingData } from '../../readings/use';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
-import { ON_READING, cornerMap, cornerParams } from './corners';
+import { ON_READING, cornerMap, cornerParams, partParams } from './corners';
 import type { Warp } from './warp';
 import { renderWarp, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
 
@@ -59,10 +59,7 @@ export const stabilise = defineStep({
       { value: 'smooth', title: 'Smooth', help: 'What is slow is kept.' },
     ]),
     window: number('Window', 24, [3, 96], { unit: 'frames', min: 1, max: 1000, decimals: 0, animatable: false }),
-    horizontal: toggle('Across', true, { group: 'Parts', animatable: false }),
-    vertical: toggle('Up and down', true, { group: 'Parts', animatable: false }),
-    turn: toggle('Turn', true, { group: 'Parts', animatable: false }),
-    size: toggle('Scale', true, { group: 'Parts', animatable: false }),
+    ...partParams,
     fill: choice('Fill frame', 'constant', [
       { value: 'none', title: 'No: edges show' },
       { value: 'constant', title: 'By one scale', help: 'The least that covers every frame.' },
