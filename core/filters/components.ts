@@ -10,49 +10,49 @@ export interface Components {
 
 /** Pieces of set pixels that touch by a side or a corner, by runs of rows and union–find (Rosenfeld & Pfaltz 1966). */
 export function components(set: Uint8Array, w: number, h: number): Components {
-  const labels = new Int32Array(w * h);
-  const parent: number[] = [0];
+  // Runs row by row: where each begins and ends in the plane, and the run that stands for its piece.
+  const begins: number[] = [];
+  const ends: number[] = [];
+  const parent: number[] = [];
   const find = (a: number): number => {
     let at = a;
     while (parent[at]! !== at) at = parent[at] = parent[parent[at]!]!;
     return at;
   };
+  let [aboveFrom, aboveTo] = [0, 0];
   for (let y = 0; y < h; y++) {
-    const row = y * w;
-    for (let x = 0; x < w; x++) {
-      const i = row + x;
-      if (!set[i]) continue;
-      // The pixel above touches all other neighbours; without it those at the left touch each other, and one at the right may not.
-      let label = y > 0 ? labels[i - w]! : 0;
-      if (!label) {
-        label = (x > 0 && (labels[i - 1]! || (y > 0 ? labels[i - w - 1]! : 0))) || 0;
-        const right = y > 0 && x + 1 < w ? labels[i - w + 1]! : 0;
-        if (right && label && right !== label) {
-          const a = find(right);
-          const b = find(label);
-          parent[Math.max(a, b)] = Math.min(a, b);
-          label = Math.min(a, b);
-        } else label ||= right;
+    const [row, end] = [y * w, (y + 1) * w];
+    const from = begins.length;
+    let above = aboveFrom;
+    for (let i = row; ;) {
+      while (i < end && !set[i]) i++;
+      if (i >= end) break;
+      const start = i;
+      while (i < end && set[i]) i++;
+      const run = begins.length;
+      begins.push(start);
+      ends.push(i);
+      parent.push(run);
+      // Runs of the row above that lie over it, or touch it by a corner.
+      while (above < aboveTo && ends[above]! + w < start) above++;
+      for (let k = above; k < aboveTo && begins[k]! + w <= i; k++) {
+        const [a, b] = [find(k), find(run)];
+        parent[Math.max(a, b)] = Math.min(a, b);
       }
-      if (!label) {
-        label = parent.length;
-        parent.push(label);
-      }
-      labels[i] = label;
     }
+    [aboveFrom, aboveTo] = [from, begins.length];
   }
+  const labels = new Int32Array(w * h);
   const names = new Int32Array(parent.length);
   const sizes = [0];
-  for (let i = 0; i < labels.length; i++) {
-    if (!labels[i]) continue;
-    const root = find(labels[i]!);
+  for (let run = 0; run < parent.length; run++) {
+    const root = find(run);
     if (!names[root]) {
       names[root] = sizes.length;
       sizes.push(0);
     }
-    const name = names[root]!;
-    labels[i] = name;
-    sizes[name]!++;
+    labels.fill(names[root]!, begins[run], ends[run]);
+    sizes[names[root]!]! += ends[run]! - begins[run]!;
   }
   let largest = 0;
   for (let k = 1; k < sizes.length; k++) if (sizes[k]! > sizes[largest]!) largest = k;
