@@ -64,7 +64,7 @@ export function fitMap(model: PlaneModel, pairs: readonly Pair[], weights?: Arra
   const local = pairs.map(([x, y, u, v]): Pair => [(x - cx) / size, (y - cy) / size, (u - cu) / size, (v - cv) / size]);
   let made: Homography | null = null;
   let rows = local.map(() => 1);
-  for (let round = 0; round < (model === 'perspective' ? 3 : 1); round++) {
+  for (let round = 0; round < (model === 'perspective' && pairs.length > 4 ? 3 : 1); round++) {
     made = linearFit(
       model,
       local,
@@ -117,6 +117,7 @@ export interface RobustFit {
 }
 
 const TRIES = 300;
+const LEAST_TRIES = 30;
 
 /**
  * A map that most pairs agree on: samples scored by truncated squares (MSAC, Torr and Zisserman 2000), then reweighted least
@@ -137,7 +138,8 @@ export function robustFit(model: PlaneModel, pairs: readonly Pair[], tolerance: 
   };
   let best: { map: Homography; cost: number } | null = null;
   const all = pairs.length === least ? 1 : TRIES;
-  for (let k = 0; k < all; k++) {
+  let enough = all;
+  for (let k = 0; k < enough; k++) {
     const chosen = new Set<number>();
     while (chosen.size < least) chosen.add(all === 1 ? chosen.size : pick(pairs.length));
     const map = fitMap(
@@ -150,7 +152,12 @@ export function robustFit(model: PlaneModel, pairs: readonly Pair[], tolerance: 
       cost += Math.min(limit, off(map, p));
       if (best && cost >= best.cost) break;
     }
-    if (!best || cost < best.cost) best = { map, cost };
+    if (best && cost >= best.cost) continue;
+    best = { map, cost };
+    // Once a sample without a wrong pair has been drawn for sure (to a thousandth), more of them say nothing new.
+    const share = pairs.reduce((s, p) => s + +(off(map, p) < limit), 0) / pairs.length;
+    const sure = Math.log(1e-3) / Math.log(1 - Math.min(0.999, share ** least));
+    enough = Math.min(all, Math.max(LEAST_TRIES, k + 1, Math.ceil(sure)));
   }
   if (!best) return null;
   let { map } = best;

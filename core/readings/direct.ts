@@ -155,22 +155,17 @@ function steepest(all: readonly number[], slope: (i: number) => number, count: n
   return all.filter((i) => slope(i) > cut);
 }
 
-function median(list: number[]): number {
-  list.sort((a, b) => a - b);
-  return list[list.length >> 1] ?? 0;
+function median(list: Float64Array): number {
+  // Without a comparison of its own a typed array is sorted as numbers, several times faster.
+  return list.sort()[list.length >> 1] ?? 0;
 }
 
 /** Gain and bias by medians, which a part that is covered does not move. */
 function gainAndBias(values: Float64Array, found: Float64Array, weights: Float64Array): [number, number] {
-  const a: number[] = [];
-  const b: number[] = [];
-  for (let i = 0; i < values.length; i += 3) {
-    if (weights[i] === 0) continue;
-    a.push(values[i]!);
-    b.push(found[i]!);
-  }
+  const seen = (list: Float64Array): Float64Array => list.filter((_, i) => i % 3 === 0 && weights[i] !== 0);
+  const [a, b] = [seen(values), seen(found)];
   if (a.length < 8) return [1, 0];
-  const [ma, mb] = [median([...a]), median([...b])];
+  const [ma, mb] = [median(a), median(b)];
   const [sa, sb] = [median(a.map((v) => Math.abs(v - ma))), median(b.map((v) => Math.abs(v - mb)))];
   const gain = sa > 1e-6 ? Math.min(3, Math.max(0.33, sb / sa)) : 1;
   return [gain, mb - gain * ma];
@@ -178,12 +173,13 @@ function gainAndBias(values: Float64Array, found: Float64Array, weights: Float64
 
 /** Tukey's weights of what gain and bias leave over; pixels of weight 0 stay at 0. */
 function weigh(values: Float64Array, found: Float64Array, gain: number, bias: number, weights: Float64Array, rest: Float64Array): void {
-  const sizes: number[] = [];
+  const sizes = new Float64Array(values.length);
+  let seen = 0;
   for (let i = 0; i < values.length; i++) {
     rest[i] = found[i]! - gain * values[i]! - bias;
-    if (weights[i]! > 0) sizes.push(Math.abs(rest[i]!));
+    if (weights[i]! > 0) sizes[seen++] = Math.abs(rest[i]!);
   }
-  const noise = Math.max(LEAST_NOISE, 1.4826 * median(sizes));
+  const noise = Math.max(LEAST_NOISE, 1.4826 * median(sizes.subarray(0, seen)));
   const limit = 4.685 * noise;
   for (let i = 0; i < values.length; i++) {
     const t = rest[i]! / limit;

@@ -71,6 +71,19 @@ export function inverseOf(matrix: Float64Array, n: number): Float64Array | null 
   return b;
 }
 
+/** What the values change by when the pattern turns, grows or is sheared around its point, per unit. */
+function slopesOf(model: PointModel, gx: Float64Array, gy: Float64Array, dx: Float64Array, dy: Float64Array): Float64Array[] {
+  if (model === 'shift') return [];
+  const n = gx.length;
+  const columns = Array.from({ length: model === 'similarity' ? 2 : 4 }, () => new Float64Array(n));
+  for (let i = 0; i < n; i++) {
+    const [a, b, c, d] = [gx[i]! * dx[i]!, gx[i]! * dy[i]!, gy[i]! * dx[i]!, gy[i]! * dy[i]!];
+    if (model === 'similarity') [columns[0]![i], columns[1]![i]] = [a + d, c - b];
+    else [columns[0]![i], columns[1]![i], columns[2]![i], columns[3]![i]] = [a, b, c, d];
+  }
+  return columns;
+}
+
 /**
  * What is followed: a box of a frame around a point. It is found again by inverse-compositional Lucas–Kanade (Baker and Matthews
  * 2004) with gain and bias: the frame's values are explained by the pattern's, a constant and the pattern's slopes.
@@ -114,31 +127,22 @@ export class Pattern {
         gy[i] = (gray.data[at + gray.width]! - gray.data[at - gray.width]!) / 2;
       }
     }
-    const of = (f: (i: number) => number): Float64Array => Float64Array.from({ length: n }, (_, i) => f(i));
-    const slopes =
-      model === 'shift'
-        ? []
-        : model === 'similarity'
-          ? [of((i) => gx[i]! * this.dx[i]! + gy[i]! * this.dy[i]!), of((i) => gy[i]! * this.dx[i]! - gx[i]! * this.dy[i]!)]
-          : [
-              of((i) => gx[i]! * this.dx[i]!),
-              of((i) => gx[i]! * this.dy[i]!),
-              of((i) => gy[i]! * this.dx[i]!),
-              of((i) => gy[i]! * this.dy[i]!),
-            ];
-    this.columns = [this.values, new Float64Array(n).fill(1), gx, gy, ...slopes];
+    this.columns = [this.values, new Float64Array(n).fill(1), gx, gy, ...slopesOf(model, gx, gy, this.dx, this.dy)];
     const m = this.columns.length;
     const normal = new Float64Array(m * m);
     for (let a = 0; a < m; a++) {
+      const p = this.columns[a]!;
       for (let b = a; b < m; b++) {
+        const q = this.columns[b]!;
         let sum = 0;
-        for (let i = 0; i < n; i++) sum += this.columns[a]![i]! * this.columns[b]![i]!;
+        for (let i = 0; i < n; i++) sum += p[i]! * q[i]!;
         normal[a * m + b] = normal[b * m + a] = sum;
       }
     }
     this.inverse = inverseOf(normal, m);
-    this.mean = this.values.reduce((s, v) => s + v, 0) / n;
-    this.power = this.values.reduce((s, v) => s + (v - this.mean) ** 2, 0);
+    // Sums of the values and of their squares are there already.
+    this.mean = normal[1]! / n;
+    this.power = Math.max(0, normal[0]! - n * this.mean * this.mean);
   }
 
   /** Deviation of its values: what there is to hold on to. */

@@ -11,7 +11,7 @@ import type { PageSide, Seen } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import { removeFrames, setFrames } from '@/store/readings';
 import { startJob } from '../jobs/jobs';
-import { toast } from '../theme/toast';
+import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';
 import { view } from '../workbench/state';
 import { requestFor } from '../workbench/use-picture';
@@ -90,7 +90,11 @@ export async function measureReading(bench: Bench, id: string, { from, direction
 
 function write({ session }: Bench, id: string, results: readonly Result[]): void {
   if (results.length === 0 || !session.store.getState().shot.readings.some((r) => r.id === id)) return;
-  session.run('Measure', setFrames(id, results));
+  try {
+    session.run('Measure', setFrames(id, results));
+  } catch (e) {
+    return toastError(e);
+  }
   const flagged = results.filter((f) => f.flag).length;
   if (flagged) toast('info', `${flagged} of ${results.length} frames are flagged; the list in Controls leads to them.`);
 }
@@ -101,6 +105,10 @@ export function measureAgainFrom(bench: Bench, reading: Reading, frame: number):
   const gone = (reading.frames as readonly Result[])
     .filter((f) => !f.pinned && f.frame !== reading.reference && (forward ? f.frame > frame : f.frame < frame))
     .map((f) => f.frame);
-  if (gone.length) bench.session.run('Remove frames', removeFrames(reading.id, gone));
+  try {
+    if (gone.length) bench.session.run('Remove frames', removeFrames(reading.id, gone));
+  } catch (e) {
+    return toastError(e);
+  }
   void measureReading(bench, reading.id, { from: frame, directions: [forward ? 1 : -1] });
 }

@@ -73,7 +73,7 @@ export function Transport() {
       )}
       <CachePanel />
       <span className="grow" />
-      <Tabs value={tab} onChange={(_, v: ViewState['tab']) => view.set({ tab: v })}>
+      <Tabs value={tab === 'readings' && readings === 0 ? false : tab} onChange={(_, v: ViewState['tab']) => view.set({ tab: v })}>
         <Tab value="lanes" label="Lanes" />
         <Tab value="curves" label="Curves" />
         <Tab value="scopes" label="Scopes" />
