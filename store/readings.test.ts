@@ -4,7 +4,9 @@ import { makePlan } from '@/core/evaluate/plan';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
-import type { PointReading } from '@/core/readings/types';
+import { applyHomography } from '@/core/geometry/homography';
+import type { PlaneReading, PointReading } from '@/core/readings/types';
+import { dataOf } from '@/core/readings/use';
 import { STEPS } from '@/core/steps';
 import { testShot } from '@/core/testing/evaluate';
 import * as c from './readings';
@@ -44,6 +46,30 @@ describe('readings in a shot', () => {
   test('moved on its reference frame the point itself is another', () => {
     const { shot, id } = measured();
     expect((after(shot, c.pinPoint(id, 1, 30, 31)).readings[0] as PointReading).at).toEqual([30, 31]);
+  });
+
+  test('another reference frame carries what was drawn there, and nothing moves', () => {
+    const { shot, id } = measured();
+    const point = after(shot, c.setReference(id, 5)).readings[0] as PointReading;
+    expect(point.at).toEqual([point.frames[4]!.x, point.frames[4]!.y]);
+    expect(point.frames).toEqual(shot.readings[0]!.frames);
+    const made: { reading?: string } = {};
+    const drawn = after(bare(), c.addPlane({ lane: 'main' }, [10, 10, 50, 12, 48, 40, 12, 38], 1, made));
+    const map = [1.1, 0.02, 3, -0.03, 0.95, -2, 0.0006, 0.0002, 1] as const;
+    const two = [1, 2].map((frame) => ({
+      frame,
+      homography: frame === 1 ? ([1, 0, 0, 0, 1, 0, 0, 0, 1] as const) : map,
+      confidence: 1,
+      error: 0,
+    }));
+    const followed = after(drawn, c.setFrames(made.reading!, two));
+    const moved = after(followed, c.setReference(made.reading!, 2));
+    const corner = (s: Shot, frame: number): readonly number[] => {
+      const r = s.readings[0] as PlaneReading;
+      return applyHomography(dataOf(r, 1).mapAt(frame), ...r.surface[2]).slice(0, 2);
+    };
+    for (const frame of [1, 2]) corner(moved, frame).forEach((v, i) => expect(v).toBeCloseTo(corner(followed, frame)[i]!, 6));
+    expect(() => after(followed, c.setReference(made.reading!, 9))).toThrow('not measured');
   });
 
   test('a frame is laid between its trusted neighbours', () => {

@@ -2,6 +2,7 @@ import type { Draft } from 'immer';
 import { admit, findStep, isKeyed, resolveParam } from '@/core/document/params';
 import type { Key, Lane, Param, Shot, Step, Tap, Value } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
+import { invert, multiply } from '@/core/geometry/fit';
 import { applyHomography } from '@/core/geometry/homography';
 import { withFrames } from '@/core/readings/measure';
 import { newPlane, newPoint } from '@/core/readings/make';
@@ -88,7 +89,7 @@ export const removeReading =
 
 /** Changes what does not depend on its kind. */
 export const changeReading =
-  (id: string, change: Partial<Pick<Reading, 'name' | 'from' | 'channel' | 'range' | 'reference'>>): Change =>
+  (id: string, change: Partial<Pick<Reading, 'name' | 'from' | 'channel' | 'range'>>): Change =>
   (s) => {
     const r = readingOf(s, id);
     if (change.range && change.range.last < change.range.first) throw new ShotError('the range ends before it starts');
@@ -102,6 +103,36 @@ export const changeReading =
             ),
           };
     Object.assign(r, change, named);
+  };
+
+/**
+ * Another frame becomes the one at which the reading changes nothing: what was drawn on the old one is carried there, and maps
+ * are counted from there. Refused where that frame is not measured.
+ */
+export const setReference =
+  (id: string, frame: number): Change =>
+  (s) => {
+    const r = readingOf(s, id) as Reading;
+    if (frame === r.reference) return;
+    const measured = r.frames.length > 1;
+    if (measured && !r.frames.some((f) => f.frame === frame)) throw new ShotError(`frame ${frame} is not measured; measure it first`);
+    const target = readingOf(s, id);
+    target.reference = frame;
+    if (!measured) {
+      target.frames = [] as never;
+    } else if (r.kind === 'point') {
+      (target as Draft<PointReading>).at = [...dataOf({ ...r }, 1).positionAt(frame)] as [number, number];
+    } else {
+      const moved = dataOf({ ...r }, 1).mapAt(frame);
+      const back = invert(moved);
+      if (!back) throw new ShotError(`the plane is folded on frame ${frame}; choose another`);
+      const at = (x: number, y: number): [number, number] => applyHomography(moved, x, y).slice(0, 2) as [number, number];
+      const carried = (p: readonly number[]): number[] => p.flatMap((_, i) => (i % 2 ? [] : at(p[i]!, p[i + 1]!)));
+      const plane = target as Draft<PlaneReading>;
+      plane.surface = r.surface.map(([x, y]) => at(x, y)) as never;
+      plane.region = { shapes: r.region.shapes.map(carried), without: r.region.without.map(carried) };
+      plane.frames = r.frames.map((f) => ({ ...f, homography: multiply(f.homography, back) })) as never;
+    }
   };
 
 export const changePoint =

@@ -117,7 +117,7 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
             min={shot.range.first}
             max={shot.range.last}
             step={1}
-            onChange={(v) => run('Reference frame', commands.changeReading(id, { reference: v }))}
+            onChange={(v) => run('Reference frame', commands.setReference(id, v))}
             onProblem={() => undefined}
           />
         </Row>
