@@ -88,6 +88,14 @@ describe('point track', () => {
     expect(Math.max(...off(frames, 30))).toBeLessThan(2);
   });
 
+  test('a detail that turns, followed as if it only moved, is flagged where it has changed too much', async () => {
+    const frames = await measurePoint(reading(), clip({ turn: 40 }));
+    const missed = off(frames, 40);
+    expect(Math.max(...missed)).toBeGreaterThan(0.5);
+    frames.forEach((f, i) => expect(missed[i]! < 1 || f.flag !== undefined).toBe(true));
+    expect((await measurePoint(reading({ model: 'similarity' }), clip({ turn: 40 }))).every((f) => !f.flag)).toBe(true);
+  });
+
   test('something passes in front: the frames are flagged, bridged, and it is found again', async () => {
     const over = (f: number) => (x: number) => (f >= 5 && f <= 7 && x > 60 && x < 160 ? 0.3 + 0.2 * Math.sin(x * 0.8 + f) : null);
     const frames = await measurePoint(reading(), clip({ over }));

@@ -28,7 +28,7 @@ export const POINT_SETTINGS: PointSettings = {
 };
 
 /** Why a frame should be looked at. */
-export const FLAGS = ['predicted', 'low', 'jump', 'repeat', 'left', 'degenerate'] as const;
+export const FLAGS = ['predicted', 'low', 'jump', 'repeat', 'left', 'degenerate', 'changed'] as const;
 export type Flag = (typeof FLAGS)[number];
 
 export interface PointFrame {
@@ -52,6 +52,13 @@ const GUARD = 0.75;
 const FOUND = 0.6;
 /** Frames without a sight of it after which the search grows no more. */
 const GROWTH = 8;
+
+interface Found {
+  fit: Fit;
+  sharpness: number;
+  /** The first pattern no longer fits, so that nothing holds the track against drifting. */
+  changed: boolean;
+}
 
 /** Follows one point through frames that are given in order, away from the frame of the pattern. */
 export class PointTracker {
@@ -102,14 +109,14 @@ export class PointTracker {
     const patch = cutPatch(image, ex, ey, wide, 4);
     const found = this.find(patch, ex, ey);
     if (found) {
-      const { fit, sharpness } = found;
+      const { fit, sharpness, changed } = found;
       const [x, y] = [fit.at[2], fit.at[5]];
       const error = this.lost === 0 ? this.missBack(image, x, y) : 0;
       const confidence = confidenceOf(fit.match, sharpness, error);
       const inside = x >= 0 && y >= 0 && x <= image.width && y <= image.height;
       if (inside && confidence >= threshold && (this.lost === 0 || fit.match >= FOUND)) {
         this.accept(patch, fit, image);
-        return this.result(frame, x, y, confidence, error);
+        return { ...this.result(frame, x, y, confidence, error), ...(changed && { flag: 'changed' as const }) };
       }
       if (!inside) return this.miss(frame, ex, ey, confidence, 'left');
       return this.miss(frame, ex, ey, confidence, this.settings.lost === 'predict' ? 'predicted' : 'low');
@@ -135,7 +142,7 @@ export class PointTracker {
   }
 
   /** Coarse by correlation, fine by fitting; held to the first pattern where that still fits. */
-  private find(patch: Patch, ex: number, ey: number): { fit: Fit; sharpness: number } | null {
+  private find(patch: Patch, ex: number, ey: number): Found | null {
     const candidates = coarse(this.current.warped(relative(this.linear, this.base)), patch);
     if (candidates.length === 0) return null;
     const [cx, cy] = this.current.corner;
@@ -155,14 +162,15 @@ export class PointTracker {
       (c) => Math.hypot(patch.x + c.x - cx - best.at[2], patch.y + c.y - cy - best.at[5]) > this.current.width / 3,
     );
     const sharpness = Math.min(1, Math.max(0, (best.match - (second?.score ?? 0)) / 0.15));
-    if (this.current === this.first) return { fit: best, sharpness };
+    if (this.current === this.first) return { fit: best, sharpness, changed: this.settings.renew === 'guarded' && best.match < GUARD };
     // What has changed since the first, as found through the present pattern, is where the first is looked for.
     const whole = after(best.at, this.base);
     if (this.settings.renew === 'guarded') {
       const held = this.first.fit(patch, whole);
-      if (held && held.match >= GUARD && Math.hypot(held.at[2] - whole[2], held.at[5] - whole[5]) < 2) return { fit: held, sharpness };
+      if (held && held.match >= GUARD && Math.hypot(held.at[2] - whole[2], held.at[5] - whole[5]) < 2)
+        return { fit: held, sharpness, changed: false };
     }
-    return { fit: { at: whole, match: best.match }, sharpness };
+    return { fit: { at: whole, match: best.match }, sharpness, changed: this.settings.renew === 'guarded' };
   }
 
   private accept(patch: Patch, fit: Fit, image: GrayFrame): void {

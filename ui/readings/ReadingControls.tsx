@@ -25,6 +25,7 @@ const WHY: Record<Flag, string> = {
   repeat: 'repeats the frame before exactly',
   left: 'left the frame',
   degenerate: 'the surface folds or vanishes',
+  changed: 'the first pattern no longer fits: may drift',
 };
 
 const TITLES: Record<string, string> = {
