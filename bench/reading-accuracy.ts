@@ -140,7 +140,7 @@ async function pointRow(c: Clip): Promise<string[]> {
   }
   return [
     c.name,
-    px(rms(seen.filter((f) => !f.flag).map(off))),
+    px(rms(seen.map(off))),
     px(Math.max(...seen.map(off))),
     String(frames.filter((f) => f.flag).length),
     String(slips),
@@ -293,7 +293,7 @@ export async function readingAccuracy(): Promise<string> {
   await openCv();
   const points: string[][] = [];
   for (const c of [...(await plateClips()), ...stressClips()]) points.push(await pointRow(c));
-  return `Point tracks: distance from the truth where the detail is seen; "slips" are frames over 1 px off that are not flagged. Beside them OpenCV's
+  return `Point tracks: distance from the truth on every frame on which the detail is seen, flagged or not; "slips" are frames over 1 px off that are not flagged. Beside them OpenCV's
 pyramidal Lucas–Kanade (its npm build, window 49, three levels) from frame to frame, on the same frames at 8 bits. The first five are the plate of the
 demo film, 48 frames of JPEG; the others are rendered without compression, 24 frames.
 
