@@ -42,7 +42,7 @@ async function main(): Promise<void> {
     ['Files', () => benchFormats(kernels)],
     ['Movies', () => benchMovies(root)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
-    ['Keys', () => benchKeys(root, new URL(import.meta.url))],
+    ['Keys', () => benchKeys(root, new URL(import.meta.url), kernels)],
     ['Readings', () => benchReadings(root)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],

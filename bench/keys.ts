@@ -8,7 +8,9 @@ import { RGBA } from '@/core/picture';
 import { exportRange } from '@/engine/export';
 import { nodeHost, openShotFile } from '@/engine/node/host';
 import { FramePool } from '@/engine/node/workers';
+import type { Kernels } from '@/kernels';
 import { oneCommand, plateOnly } from './keying';
+import { naiveKeyRows } from './keys-naive';
 import { median, ms, table, times } from './timing';
 
 const FRAMES = 8;
@@ -38,7 +40,7 @@ async function enlarged(root: string): Promise<string> {
 }
 
 /** What "Key a screen" makes of an HD plate: each of its steps, and whole frames by one core and by two workers. */
-export async function benchKeys(root: string, entry: URL): Promise<string> {
+export async function benchKeys(root: string, entry: URL, kernels: Kernels): Promise<string> {
   const { shot: plate, files } = await openShotFile(await enlarged(root));
   const host = await nodeHost(files);
   const shot = await oneCommand(plate, host, [1, 4, 8]);
@@ -82,6 +84,7 @@ export async function benchKeys(root: string, entry: URL): Promise<string> {
         ['the same, two workers', `${ms(each[1]!)} ms: ${times(each[0]! / each[1]!)}`],
       ],
     ),
+    naiveKeyRows(kernels),
   ].join('\n\n');
 }
 
