@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { deltaE2000, labOf } from '@/core/colour/delta-e';
 import { invert, multiply } from '@/core/geometry/fit';
 import type { Homography } from '@/core/geometry/homography';
-import { applyHomography } from '@/core/geometry/homography';
+import { applyHomography, mapPoint } from '@/core/geometry/homography';
 import { inPolygon } from '@/core/geometry/polygon';
 import { RGBA } from '@/core/picture';
 import type { Gray } from '@/core/readings/gray';
@@ -69,7 +69,7 @@ function stressClips(): Clip[] {
       reference: 1,
       settings: { ...PATTERN, ...more.settings },
       ...(more.hidden && { hidden: more.hidden }),
-      truth: (f) => applyHomography(to(f), ...MARK).slice(0, 2) as [number, number],
+      truth: (f) => mapPoint(to(f), ...MARK),
       gray: (f) => {
         let gray = kept.get(f);
         if (!gray) {
@@ -162,7 +162,7 @@ async function plateClips(): Promise<Clip[]> {
     }
     return made;
   };
-  const truth = (f: number): [number, number] => applyHomography(shakeAt(f), ...MARK).slice(0, 2) as [number, number];
+  const truth = (f: number): [number, number] => mapPoint(shakeAt(f), ...MARK);
   const clip = (name: string, settings: Partial<PointSettings>): Clip => ({ name, frames: 48, reference: 24, gray, truth, settings });
   return [
     clip('SG060, the mark (47×51)', PATTERN),
@@ -187,7 +187,7 @@ async function planeTable(): Promise<string> {
     return made;
   };
   const home = tableAt(1);
-  const on = (x: number, y: number): [number, number] => applyHomography(home, x, y).slice(0, 2) as [number, number];
+  const on = (x: number, y: number): [number, number] => mapPoint(home, x, y);
   const shape = (d: number): number[] => PANEL.flatMap(([x, y], i) => on(x + (i === 0 || i === 3 ? -d : d), y + (i < 2 ? -d : d)));
   const truth = (f: number): Homography => multiply(tableAt(f), invert(home)!);
   const corners = PANEL.map(([x, y]) => on(x, y));
@@ -220,7 +220,7 @@ async function planeTable(): Promise<string> {
   for (let f = 2; f <= 48; f++) {
     const now = matOf(await gray(f));
     const there = (p: readonly number[]): number[] =>
-      Array.from({ length: p.length / 2 }, (_, i) => applyHomography(map, p[2 * i]!, p[2 * i + 1]!).slice(0, 2)).flat();
+      Array.from({ length: p.length / 2 }, (_, i) => mapPoint(map, p[2 * i]!, p[2 * i + 1]!)).flat();
     const [outer, inner] = [there(shape(70)), there(shape(-4))];
     const mask = maskOf(960, 540, (x, y) => inPolygon(outer, x, y) && !inPolygon(inner, x, y));
     map = followPlaneOnce(before, now, mask, map);
@@ -278,10 +278,7 @@ async function lockResidual(): Promise<string> {
   const data = dataOf(shot.readings[0]!, 1);
   const settings = { mode: 'lock', window: 24, parts: ALL_PARTS, fill: 'constant' } as const;
   const at = Array.from({ length: 48 }, (_, i) =>
-    applyHomography(
-      steadied(data, null, i + 1, settings, SIZE),
-      ...(applyHomography(shakeAt(i + 1), ...MARK).slice(0, 2) as [number, number]),
-    ),
+    applyHomography(steadied(data, null, i + 1, settings, SIZE), ...mapPoint(shakeAt(i + 1), ...MARK)),
   );
   const mean = [0, 1].map((k) => at.reduce((s, p) => s + p[k]!, 0) / at.length);
   const scale = steadied(data, null, 1, settings, SIZE)[0];

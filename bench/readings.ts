@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { invert } from '@/core/geometry/fit';
-import { applyHomography } from '@/core/geometry/homography';
+import { mapPoint } from '@/core/geometry/homography';
 import { inPolygon } from '@/core/geometry/polygon';
 import { RGBA } from '@/core/picture';
 import type { Gray, GrayFrame } from '@/core/readings/gray';
@@ -36,7 +36,7 @@ export async function benchReadings(root: string): Promise<string> {
   const perSecond = (ms: number): string => ((1000 * (FRAMES - 1)) / ms).toFixed(0);
   const rows: string[][] = [];
 
-  const at = applyHomography(shakeAt(1), ...MARK).slice(0, 2) as [number, number];
+  const at = mapPoint(shakeAt(1), ...MARK);
   const base = newPoint(at, { reference: 1, range: { first: 1, last: FRAMES } }).settings;
   const follow = (change: Partial<PointSettings>): number => {
     const images: GrayFrame[] = mooring.map(frameOf);
@@ -62,7 +62,7 @@ export async function benchReadings(root: string): Promise<string> {
 
   const home = tableAt(1);
   const shape = (d: number): number[] =>
-    PANEL.flatMap(([x, y], i) => applyHomography(home, x + (i === 0 || i === 3 ? -d : d), y + (i < 2 ? -d : d)).slice(0, 2));
+    PANEL.flatMap(([x, y], i) => mapPoint(home, x + (i === 0 || i === 3 ? -d : d), y + (i < 2 ? -d : d)));
   const tables = chart.map(matOf);
   const mask = maskOf(960, 540, (x, y) => inPolygon(shape(70), x, y));
   const plane = timeOf(() => {

@@ -5,6 +5,8 @@ interface Common {
   title: string;
   group?: string;
   help?: string;
+  /** Values of other choices and toggles with which it has an effect: it is shown only with those. Always, without. */
+  when?: Readonly<Record<string, readonly (string | boolean)[]>>;
   /** Can be keyed; true unless said otherwise. */
   animatable?: boolean;
 }
@@ -81,6 +83,8 @@ export interface SamplesParam extends Common {
 export interface StrokesParam extends Common {
   kind: 'strokes';
   default: string;
+  /** The brush's colour counts, and shows in the picture; else strokes only say where. */
+  coloured?: boolean;
 }
 
 /** A reading among the shot's, by its id; '' is none. A step gets its data (core/readings/use.ts), or null. */

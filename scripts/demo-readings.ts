@@ -1,6 +1,6 @@
 import type { Param, Shot, Step, Tap } from '@/core/document/types';
 import { SCHEMA } from '@/core/document/types';
-import { applyHomography } from '@/core/geometry/homography';
+import { applyHomography, mapPoint } from '@/core/geometry/homography';
 import { sampleBox, writeSamples } from '@/core/keying/samples';
 import { RGBA } from '@/core/picture';
 import { newPlane, newPoint } from '@/core/readings/make';
@@ -91,7 +91,7 @@ export async function table(write: Write): Promise<void> {
   const opened = await openShotFile(write('sg020-begun', begun));
   const host = await nodeHost(opened.files);
   const from: Tap = { lane: 'table', after: '' };
-  const on = (x: number, y: number): [number, number] => applyHomography(tableAt(1), x, y).slice(0, 2).map(tenth) as [number, number];
+  const on = (x: number, y: number): [number, number] => mapPoint(tableAt(1), x, y).map(tenth) as [number, number];
   const around = (d: number): number[] => PANEL.flatMap(([x, y], i) => on(x + (i === 0 || i === 3 ? -d : d), y + (i < 2 ? -d : d)));
   const made = newPlane([around(70)], { id: 'panel', name: 'The panel', from, reference: 1, range: begun.range });
   const plane = { ...made, region: { shapes: [around(70)], without: [around(-4)] }, surface: PANEL.map(([x, y]) => on(x, y)) as never };

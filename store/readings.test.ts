@@ -4,10 +4,12 @@ import { makePlan } from '@/core/evaluate/plan';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
-import { applyHomography } from '@/core/geometry/homography';
+import { mapPoint } from '@/core/geometry/homography';
 import type { PlaneReading, PointReading } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
+import { stepValues } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
+import { stabiliseMap } from '@/core/steps/place/stabilise';
 import { testShot } from '@/core/testing/evaluate';
 import * as c from './readings';
 import type { Change } from './commands';
@@ -66,10 +68,17 @@ describe('readings in a shot', () => {
     const moved = after(followed, c.setReference(made.reading!, 2));
     const corner = (s: Shot, frame: number): readonly number[] => {
       const r = s.readings[0] as PlaneReading;
-      return applyHomography(dataOf(r, 1).mapAt(frame), ...r.surface[2]).slice(0, 2);
+      return mapPoint(dataOf(r, 1).mapAt(frame), ...r.surface[2]);
     };
     for (const frame of [1, 2]) corner(moved, frame).forEach((v, i) => expect(v).toBeCloseTo(corner(followed, frame)[i]!, 6));
     expect(() => after(followed, c.setReference(made.reading!, 9))).toThrow('not measured');
+  });
+
+  test('what was looked for and not found again goes; what was put right by hand stays; all in one undo', () => {
+    const { shot, id } = measured();
+    const pinned = after(shot, c.pinPoint(id, 8, 60, 60));
+    const again = after(pinned, c.setFrames(id, [{ frame: 5, x: 22, y: 24, confidence: 0.1, error: 0, flag: 'low' }], [6, 7, 8, 9, 10]));
+    expect(again.readings[0]!.frames.map((f) => f.frame)).toEqual([1, 2, 3, 4, 5, 8]);
   });
 
   test('a frame is laid between its trusted neighbours', () => {
@@ -99,8 +108,17 @@ describe('readings in a shot', () => {
     const frozen = after(live, c.freezeStep(made.step!));
     expect(c.isFrozen(frozen.lanes[0]!.steps[1]!)).toBe(true);
     expect(valid(frozen).lanes[0]!.steps[1]!.params.topLeft).toHaveProperty('keys');
+    // The keys are the reading's frames: both put the corners to the same places.
+    const put = (shown: Shot, frame: number): unknown =>
+      stabiliseMap(stepValues(shown, STEPS.get('stabilise')!.params, shown.lanes[0]!.steps[1]!, frame) as never, shown.format, frame);
+    for (const frame of [1, 6, 10]) {
+      const [a, b] = [put(live, frame), put(frozen, frame)] as [number[], number[]];
+      a.forEach((v, i) => expect(b[i]!).toBeCloseTo(v, 6));
+    }
     const corrected = after(frozen, c.pinPoint(id, 6, 40, 40));
-    expect(keyOf(corrected, 6).length).toBeGreaterThan(0);
+    expect(put(corrected, 6)).toEqual(put(frozen, 6));
+    // A frozen step lets its reading go.
+    expect(after(frozen, c.removeReading(id)).readings).toHaveLength(0);
     const back = after(corrected, c.unfreezeStep(made.step!));
     expect(c.isFrozen(back.lanes[0]!.steps[1]!)).toBe(false);
     expect(back.lanes[0]!.steps[1]!.params.topLeft).toBeUndefined();
@@ -110,12 +128,12 @@ describe('readings in a shot', () => {
   test('a picture is pinned to a plane with its size, light, edge, defocus and motion blur in place', () => {
     const made: { reading?: string } = {};
     const shot = after(bare(), c.addPlane({ lane: 'main' }, [10, 10, 50, 12, 48, 40, 12, 38], 1, made));
-    const pinned = after(shot, c.pinPicture({ source: 'source picture', readings: [made.reading!], over: 'main' }));
+    const pinned = after(shot, c.pinPicture({ source: 'source picture', readings: [made.reading!] }));
     const lane = pinned.lanes.find((l) => l.name.endsWith('insert'))!;
     expect(lane.steps.map((s) => s.type)).toEqual(['conform', 'grade', 'crop', 'blur', 'cornerPin']);
     expect(lane.steps[4]!.params).toMatchObject({ from: 'plane', plane: made.reading, shutter: 180 });
     expect(pinned.lanes.find((l) => l.id === 'main')!.steps.at(-1)).toMatchObject({ type: 'join', feeds: { front: { lane: lane.id } } });
-    expect(() => after(shot, c.pinPicture({ source: 'source picture', readings: ['x'], over: 'main' }))).toThrow(ShotError);
+    expect(() => after(shot, c.pinPicture({ source: 'source picture', readings: ['x'] }))).toThrow(ShotError);
     valid(pinned);
   });
 
@@ -126,6 +144,11 @@ describe('readings in a shot', () => {
     expect(flatLane.lanes[0]!.steps.map((s) => s.name)).toEqual(['Lay flat', 'Work here', 'Put back']);
     valid(flatLane);
     const boosted = after(shot, c.boostLane(made.reading!));
+    // What is built on it still belongs to the plate, not to the lane that is only measured in.
+    const steady = after(boosted, c.steadyPlate(made.reading!));
+    expect(steady.lanes.find((l) => l.id === 'main')!.steps.map((x) => x.type)).toEqual(['grade', 'stabilise']);
+    const inserted = after(boosted, c.pinPicture({ source: 'source picture', readings: [made.reading!] }));
+    expect(inserted.lanes.find((l) => l.id === 'main')!.steps.at(-1)!.type).toBe('join');
     expect(boosted.readings[0]!.from.lane).toBe(boosted.lanes[1]!.id);
     expect(boosted.lanes.find((l) => l.id === 'main')!.steps).toEqual(shot.lanes.find((l) => l.id === 'main')!.steps);
   });
@@ -135,5 +158,15 @@ describe('readings in a shot', () => {
     const bad = JSON.parse(JSON.stringify(shot)) as { readings: { settings: { threshold: number } }[] };
     bad.readings[0]!.settings.threshold = 7;
     expect(() => parseShot(bad)).toThrow(/threshold/);
+    const broken = (change: (r: PointReading & { settings: { pattern: number[] }; frames: unknown[] }) => void): (() => Shot) => {
+      const json = JSON.parse(JSON.stringify(shot)) as { readings: never[] };
+      change(json.readings[0]!);
+      return () => parseShot(json);
+    };
+    expect(broken((r) => void (r.settings.pattern = [10, 10, -10, -10]))).toThrow(/not a box around/);
+    expect(broken((r) => void r.frames.reverse())).toThrow(/not in order/);
+    const twice = JSON.parse(JSON.stringify(shot)) as { readings: unknown[] };
+    twice.readings.push(twice.readings[0]);
+    expect(() => parseShot(twice)).toThrow(/two things have the id/);
   });
 });

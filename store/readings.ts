@@ -1,10 +1,13 @@
 import type { Draft } from 'immer';
-import { admit, findStep, isKeyed, resolveParam } from '@/core/document/params';
-import type { Key, Lane, Param, Shot, Step, Tap, Value } from '@/core/document/types';
+import { usersOf } from '@/core/document/graph';
+import { findStep, isKeyed } from '@/core/document/params';
+import { applies, stepValues } from '@/core/document/values';
+import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import { invert, multiply } from '@/core/geometry/fit';
-import { applyHomography } from '@/core/geometry/homography';
+import { mapPoint } from '@/core/geometry/homography';
 import { withFrames } from '@/core/readings/measure';
+import { mapPolygon } from '@/core/geometry/polygon';
 import { newPlane, newPoint } from '@/core/readings/make';
 import type { PlaneFrame } from '@/core/readings/plane';
 import type { PointFrame } from '@/core/readings/point';
@@ -71,11 +74,14 @@ export const addReadings =
     }
   };
 
-/** Steps that use a reading. */
+/** Steps that use a reading; one that is frozen does not. */
 export const usersOfReading = (shot: Shot, id: string): { lane: Lane; step: Step }[] =>
   shot.lanes.flatMap((lane) =>
     lane.steps
-      .filter((step) => Object.entries(STEPS.get(step.type)?.params ?? {}).some(([n, d]) => d.kind === 'reading' && step.params[n] === id))
+      .filter((step) => {
+        const schema = STEPS.get(step.type)?.params ?? {};
+        return Object.entries(schema).some(([n, d]) => d.kind === 'reading' && step.params[n] === id && applies(schema, n, step));
+      })
       .map((step) => ({ lane, step })),
   );
 
@@ -126,10 +132,9 @@ export const setReference =
       const moved = dataOf({ ...r }, 1).mapAt(frame);
       const back = invert(moved);
       if (!back) throw new ShotError(`the plane is folded on frame ${frame}; choose another`);
-      const at = (x: number, y: number): [number, number] => applyHomography(moved, x, y).slice(0, 2) as [number, number];
-      const carried = (p: readonly number[]): number[] => p.flatMap((_, i) => (i % 2 ? [] : at(p[i]!, p[i + 1]!)));
+      const carried = (p: readonly number[]): number[] => mapPolygon(moved, p);
       const plane = target as Draft<PlaneReading>;
-      plane.surface = r.surface.map(([x, y]) => at(x, y)) as never;
+      plane.surface = r.surface.map(([x, y]) => mapPoint(moved, x, y)) as never;
       plane.region = { shapes: r.region.shapes.map(carried), without: r.region.without.map(carried) };
       plane.frames = r.frames.map((f) => ({ ...f, homography: multiply(f.homography, back) })) as never;
     }
@@ -160,20 +165,28 @@ const lean = (f: PointFrame | PlaneFrame): PointFrame | PlaneFrame => {
   return { ...f, used: tenths(f.used), rejected: tenths(f.rejected) };
 };
 
-/** What was measured takes the place of what was there on those frames. */
+/** Frames of a reading anew; a path is looked at as a whole each time, so that what is flagged and bridged fits what is there now. */
+function put(r: Draft<Reading>, frames: readonly (PointFrame | PlaneFrame)[]): void {
+  r.frames = (r.kind === 'point' ? reviewPath(frames as readonly PointFrame[]) : frames) as never;
+}
+
+/** What was measured takes the place of what was there on those frames; frames `gone` were looked for and not found. */
 export const setFrames =
-  (id: string, frames: readonly (PointFrame | PlaneFrame)[]): Change =>
+  (id: string, frames: readonly (PointFrame | PlaneFrame)[], gone: readonly number[] = []): Change =>
   (s) => {
     const r = readingOf(s, id);
-    const all = withFrames(r.frames as (PointFrame | PlaneFrame)[], frames.map(lean));
-    r.frames = (r.kind === 'point' ? reviewPath(all as PointFrame[]) : all) as never;
+    const kept = (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => f.pinned || !gone.includes(f.frame));
+    put(r, withFrames(kept, frames.map(lean)));
   };
 
 export const removeFrames =
   (id: string, frames: readonly number[]): Change =>
   (s) => {
     const r = readingOf(s, id);
-    r.frames = (r.frames as PointFrame[]).filter((f) => !frames.includes(f.frame)) as never;
+    put(
+      r,
+      (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => !frames.includes(f.frame)),
+    );
   };
 
 /** Puts a point where it belongs on a frame; measuring keeps it. On the reference frame the point itself is moved. */
@@ -182,16 +195,15 @@ export const pinPoint =
   (s) => {
     const r = readingOf(s, id) as Draft<PointReading>;
     if (frame === r.reference) r.at = [x, y];
-    r.frames = withFrames(r.frames as PointFrame[], [
-      { frame, x, y, confidence: 1, error: 0, ...(frame !== r.reference && { pinned: true }) },
-    ]);
+    const here: PointFrame = { frame, x, y, confidence: 1, error: 0, ...(frame !== r.reference && { pinned: true }) };
+    put(r, withFrames(r.frames as PointFrame[], [here]));
   };
 
 export const pinPlane =
   (id: string, frame: number, homography: PlaneFrame['homography']): Change =>
   (s) => {
     const r = readingOf(s, id) as Draft<PlaneReading>;
-    r.frames = withFrames(r.frames as unknown as PlaneFrame[], [{ frame, homography, confidence: 1, error: 0, pinned: true }]) as never;
+    put(r, withFrames(r.frames as unknown as PlaneFrame[], [{ frame, homography, confidence: 1, error: 0, pinned: true }]));
   };
 
 /** Lays a frame of a path on the line between its neighbours that are trusted. */
@@ -252,18 +264,11 @@ export const unfreezeStep =
 
 /** Where a step puts the frame's corners on a frame. */
 function cornersOf(shot: Shot, step: Step, frame: number): readonly (readonly [number, number])[] | null {
-  const definition = STEPS.get(step.type)!;
-  const p = Object.fromEntries(
-    Object.entries(definition.params).map(([name, d]) => {
-      const value: Value = admit(d, resolveParam(shot, step.params[name], d.default, frame));
-      const reading = d.kind === 'reading' ? shot.readings.find((r) => r.id === value) : undefined;
-      return [name, d.kind === 'reading' ? (reading ? dataOf(reading, 1) : null) : value];
-    }),
-  ) as unknown;
+  const p: unknown = stepValues(shot, STEPS.get(step.type)!.params, step, frame);
   if (step.type === 'cornerPin') return cornersAt(p as CornerPinValues, shot.format, frame);
   const map =
     step.type === 'follow' ? followedMap(p as FollowValues, shot.format, frame) : stabiliseMap(p as StabiliseValues, shot.format, frame);
-  return map && frameCorners(shot.format).map(([x, y]) => applyHomography(map, x, y).slice(0, 2) as unknown as [number, number]);
+  return map && frameCorners(shot.format).map(([x, y]) => mapPoint(map, x, y));
 }
 
 const stepOn = (type: string, name: string, lane: Draft<Lane>, params: Record<string, Param>): Draft<Step> =>
@@ -279,38 +284,66 @@ const stepOn = (type: string, name: string, lane: Draft<Lane>, params: Record<st
     params,
   }) as Draft<Step>;
 
-/** Adds a stabilise on a reading after the point that it was measured at. */
+/**
+ * Where in the picture a reading belongs: where it was measured, or, if that lane is only there to be measured or to make a matte,
+ * the point of the lane that it was taken from.
+ */
+export function plateOf(shot: Shot, from: Tap): Tap {
+  const lane = shot.lanes.find((l) => l.id === from.lane);
+  if (!lane || lane.id === shot.result || !('tap' in lane.start)) return from;
+  const shown = usersOf(shot, lane.id).some(({ use }) => use === 'front' || use === 'start');
+  return shown ? from : plateOf(shot, lane.start.tap);
+}
+
+/** The lane that a reading belongs to in the picture, and the place of a step right after the point. */
+function plateLane(s: Draft<Shot>, r: Draft<Reading>): { lane: Draft<Lane>; at: number; after: string } {
+  const tap = plateOf(s as Shot, r.from as Tap);
+  const lane = s.lanes.find((l) => l.id === tap.lane);
+  if (!lane) throw new ShotError('the lane that it was measured in is no longer there');
+  const at = tap.after === undefined ? lane.steps.length : lane.steps.findIndex((x) => x.id === tap.after) + 1;
+  return { lane, at, after: lane.steps[at - 1]?.id ?? '' };
+}
+
+/** Adds a stabilise on a reading after the point of the plate that it was measured at. */
 export const steadyPlate =
   (id: string, made: { step?: string } = {}): Change =>
   (s) => {
     const r = readingOf(s, id);
-    const lane = s.lanes.find((l) => l.id === r.from.lane);
-    if (!lane) throw new ShotError('the lane that it was measured in is no longer there');
+    const { lane, at } = plateLane(s, r);
     const step = stepOn('stabilise', 'Steady', lane, { reading: id });
     made.step = step.id;
-    const at = r.from.after === undefined ? lane.steps.length : lane.steps.findIndex((x) => x.id === r.from.after) + 1;
     lane.steps.splice(at, 0, step);
   };
 
+/** Adds a follow on a reading at the end of a lane. */
+export const followReading =
+  (id: string, laneId: string, made: { step?: string } = {}): Change =>
+  (s) => {
+    readingOf(s, id);
+    const lane = s.lanes.find((l) => l.id === laneId);
+    if (!lane) throw new ShotError('that lane is no longer there');
+    const step = stepOn('follow', 'Follow', lane, { reading: id });
+    made.step = step.id;
+    lane.steps.push(step);
+  };
+
 export interface PinOptions {
-  /** The source of the picture that is put in. */
+  /** The source of the picture that is put in; it is laid over the plate that was measured. */
   source: string;
   /** A plane, or four points: top left, top right, bottom right, bottom left. */
   readings: readonly string[];
-  /** The lane that it is laid over. */
-  over: string;
 }
 
 /** A lane of a picture, sized, softened, graded and pinned to a reading with motion blur, laid over another lane. */
 export const pinPicture =
-  ({ source: sourceId, readings, over }: PinOptions, made: { lane?: string } = {}): Change =>
+  ({ source: sourceId, readings }: PinOptions, made: { lane?: string } = {}): Change =>
   (s) => {
     const source = s.sources.find((x) => x.id === sourceId);
-    const behind = s.lanes.find((l) => l.id === over);
-    if (!source || !behind) throw new ShotError('that source or lane is no longer there');
+    if (!source) throw new ShotError('that source is no longer there');
     if (source.kind === 'lut') throw new ShotError('a colour table is no picture');
     const plane = readings.length === 1 && readingOf(s, readings[0]!).kind === 'plane';
     if (!plane && readings.length !== 4) throw new ShotError('it takes a plane, or four points');
+    const { lane: behind } = plateLane(s, readingOf(s, readings[0]!));
     const lane = newLane(
       `${source.name} insert`,
       { source: sourceId },
@@ -338,14 +371,9 @@ export const unwrapPlane =
   (s) => {
     const r = readingOf(s, id);
     if (r.kind !== 'plane') throw new ShotError('only a plane can be laid flat');
-    const plate = s.lanes.find((l) => l.id === r.from.lane);
-    if (!plate) throw new ShotError('the lane that it was measured in is no longer there');
+    const { lane: plate, after } = plateLane(s, r);
     const names = s.lanes.map((l) => l.name);
-    const flat = newLane(
-      `${r.name} flat`,
-      { tap: { lane: plate.id, after: r.from.after ?? plate.steps[plate.steps.length - 1]?.id ?? '' } },
-      names,
-    ) as Draft<Lane>;
+    const flat = newLane(`${r.name} flat`, { tap: { lane: plate.id, after } }, names) as Draft<Lane>;
     flat.steps.push(stepOn('cornerPin', 'Lay flat', flat, { from: 'plane', plane: id, unwrap: true }));
     flat.steps.push(stepOn('paint', 'Work here', flat, { effect: 'colour' }));
     flat.steps.push(stepOn('cornerPin', 'Put back', flat, { from: 'plane', plane: id }));

@@ -4,6 +4,7 @@ import { READING_CHANNELS } from '../readings/gray';
 import { FLAGS } from '../readings/point';
 import { POINT_MODELS } from '../readings/pattern';
 
+const ORDER = '${path} are not in order';
 const text = () => yup.string().strict().required();
 const whole = () => yup.number().strict().integer().required();
 const finite = () =>
@@ -21,6 +22,14 @@ const tap = { lane: text(), after: yup.string().strict().optional() };
 const settings = { threshold: share(), lost: text().oneOf(['stop', 'predict']) };
 const flag = yup.string().strict().oneOf(FLAGS).optional();
 const seen = { frame: whole(), confidence: share(), error: real().min(0), flag, pinned: yup.boolean().strict().optional() };
+/** Left, top, right, bottom around the point that they are counted from. */
+const box = () =>
+  numbers(4).test(
+    'around',
+    '${path} is not a box around its point',
+    (v) => v[0]! < 0 && v[1]! < 0 && v[2]! > 0 && v[3]! > 0 && Math.max(v[2]! - v[0]!, v[3]! - v[1]!) <= 4096,
+  );
+const inOrder = (list: readonly { frame: number }[]): boolean => list.every((f, i) => i === 0 || f.frame > list[i - 1]!.frame);
 const polygons = () => yup.array(numbers().min(6)).required();
 
 const common = {
@@ -38,14 +47,17 @@ const point = yup.object({
   settings: yup
     .object({
       ...settings,
-      pattern: numbers(4),
-      search: numbers(4),
+      pattern: box(),
+      search: box(),
       model: text().oneOf(POINT_MODELS),
       renew: text().oneOf(['never', 'every', 'guarded']),
     })
     .required(),
   at: numbers(2),
-  frames: yup.array(yup.object({ ...seen, x: real(), y: real(), turn: finite(), scale: finite() })).required(),
+  frames: yup
+    .array(yup.object({ ...seen, x: real(), y: real(), turn: finite(), scale: finite() }))
+    .required()
+    .test('order', ORDER, inOrder),
 });
 
 const plane = yup.object({
@@ -60,7 +72,8 @@ const plane = yup.object({
   surface: yup.array(numbers(2)).length(4).required(),
   frames: yup
     .array(yup.object({ ...seen, homography: numbers(9), used: yup.array(real()).optional(), rejected: yup.array(real()).optional() }))
-    .required(),
+    .required()
+    .test('order', ORDER, inOrder),
 });
 
 /** A reading of a document, by its kind. */

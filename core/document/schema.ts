@@ -202,6 +202,10 @@ export function checkReferences(doc: Shot): void {
     once('lane', l.id);
     l.steps.forEach((s) => once('step', s.id));
   });
+  for (const r of doc.readings) {
+    once('reading', r.id);
+    if (r.range.last < r.range.first) throw new ShotError(`the reading "${r.name}" ends before it starts`);
+  }
   const known = (laneId: string, from: string): void => {
     if (!laneOf(doc, laneId)) throw new ShotError(`${from} refers to a lane "${laneId}" that does not exist`);
   };

@@ -1,5 +1,6 @@
 import { findCycle, laneOf, tapIndex } from '../document/graph';
-import { admit, resolveParam } from '../document/params';
+import { resolveParam } from '../document/params';
+import { applies, stepValues } from '../document/values';
 import { contentOf, mediaFrameAt, mediaOf } from '../document/media';
 import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
@@ -8,11 +9,10 @@ import { compose } from '../geometry/affine';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, sameRect, union } from '../geometry/rect';
 import { hashText } from '../hash';
-import { scaleValue, tableParams } from '../param';
+import { tableParams } from '../param';
 import type { Format, PictureInfo } from '../picture';
 import { COLOUR, formatRect, scaleFormat } from '../picture';
-import { ReadingData, dataOf } from '../readings/use';
-import { strokesAt } from '../shape/strokes';
+import { ReadingData } from '../readings/use';
 import type { Need, StepDefinition, StepIo } from '../step';
 
 /** What is asked for: a point of a lane at a frame, some channels, a region of the frame, a proxy scale. */
@@ -200,23 +200,7 @@ class Planner {
   }
 
   private resolve(definition: StepDefinition, step: Step, time: number): Params {
-    const p: Params = {};
-    for (const [name, d] of Object.entries(definition.params)) {
-      const value = resolveParam(this.shot, step.params[name], d.default, time);
-      const admitted = admit(d, value);
-      p[name] =
-        d.kind === 'strokes'
-          ? strokesAt(admitted as string, Math.round(time))
-          : d.kind === 'reading'
-            ? this.readingOf(admitted as string)
-            : scaleValue(d, admitted, this.scale);
-    }
-    return p;
-  }
-
-  private readingOf(id: string): ReadingData | null {
-    const reading = this.shot.readings.find((r) => r.id === id);
-    return reading ? dataOf(reading, this.scale) : null;
+    return stepValues(this.shot, definition.params, step, time, this.scale);
   }
 
   /** The sources that its parameters name; null where one is not there. */
@@ -251,7 +235,9 @@ class Planner {
       remark('its colour table is no longer among the sources, so it is passed by');
       return main;
     }
-    const lacking = Object.entries(definition.params).find(([name, d]) => d.kind === 'reading' && p[name] === null && step.params[name]);
+    const lacking = Object.entries(definition.params).find(
+      ([name, d]) => d.kind === 'reading' && p[name] === null && step.params[name] && applies(definition.params, name, step),
+    );
     if (lacking) remark(`the reading of its ${lacking[1].title.toLowerCase()} is no longer there`);
     const frames = definition.frames?.(p as never, { frame }) ?? {};
     const inputs = new Map<string, PlanNode>([[inputKey('main', frame), main]]);

@@ -11,6 +11,12 @@ export function applyHomography(m: Homography, x: number, y: number): [number, n
   return [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w, w];
 }
 
+/** The position alone. */
+export function mapPoint(m: Homography, x: number, y: number): [number, number] {
+  const [u, v] = applyHomography(m, x, y);
+  return [u, v];
+}
+
 /** Twice the area of each corner's triangle, with the sign of its turn. */
 const turns = (q: Quad): number[] =>
   q.map(([x, y], i) => {

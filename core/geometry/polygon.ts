@@ -1,3 +1,6 @@
+import type { Homography } from './homography';
+import { mapPoint } from './homography';
+
 /** x, y after each other; closed. */
 export type Polygon = readonly number[];
 
@@ -26,3 +29,6 @@ export function doubleArea(p: Polygon): number {
   for (let i = 0, j = n - 1; i < n; j = i++) sum += p[2 * j]! * p[2 * i + 1]! - p[2 * i]! * p[2 * j + 1]!;
   return sum;
 }
+
+/** Its corners taken elsewhere by a map. */
+export const mapPolygon = (m: Homography, p: Polygon): number[] => p.flatMap((x, i) => (i % 2 ? [] : mapPoint(m, x, p[i + 1]!)));

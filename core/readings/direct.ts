@@ -2,9 +2,9 @@ import { invert, multiply } from '../geometry/fit';
 import type { PlaneModel } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
 import { applyHomography } from '../geometry/homography';
+import { solve } from '../geometry/solve';
 import type { Gray } from './gray';
 import { sampleAt } from './gray';
-import { inverseOf } from './pattern';
 
 const MOST_SAMPLES = 5000;
 const ITERATIONS = 12;
@@ -71,10 +71,6 @@ export class DirectRegion {
     this.columns = [this.values, new Float64Array(n).fill(1), ...slopes];
   }
 
-  get samples(): number {
-    return this.values.length;
-  }
-
   /** Improves a map from the reference to a picture; null where there is no hold. `visible` leaves out pixels of the picture. */
   register(picture: Gray, start: Homography, visible?: (x: number, y: number) => boolean): DirectFit | null {
     const n = this.values.length;
@@ -128,9 +124,10 @@ export class DirectRegion {
     }
   }
 
+  /** The weighted least-squares share of each column in what was found; null where they do not determine it. */
   private solve(found: Float64Array, weights: Float64Array): Float64Array | null {
     const m = this.columns.length;
-    const normal = new Float64Array(m * m);
+    const normal = Array.from({ length: m }, () => new Float64Array(m));
     const right = new Float64Array(m);
     const row = new Float64Array(m);
     for (let i = 0; i < found.length; i++) {
@@ -139,14 +136,14 @@ export class DirectRegion {
       for (let a = 0; a < m; a++) row[a] = this.columns[a]![i]!;
       for (let a = 0; a < m; a++) {
         const wa = w * row[a]!;
+        const line = normal[a]!;
         right[a]! += wa * found[i]!;
-        for (let b = a; b < m; b++) normal[a * m + b]! += wa * row[b]!;
+        for (let b = a; b < m; b++) line[b]! += wa * row[b]!;
       }
     }
-    for (let a = 0; a < m; a++) for (let b = 0; b < a; b++) normal[a * m + b] = normal[b * m + a]!;
-    const inverse = inverseOf(normal, m);
-    if (!inverse) return null;
-    return Float64Array.from({ length: m }, (_, a) => right.reduce((s, v, b) => s + inverse[a * m + b]! * v, 0));
+    for (let a = 0; a < m; a++) for (let b = 0; b < a; b++) normal[a]![b] = normal[b]![a]!;
+    const shares = solve(normal, right);
+    return shares.every(Number.isFinite) ? shares : null;
   }
 }
 

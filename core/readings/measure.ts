@@ -1,6 +1,5 @@
-import { IDENTITY_H } from '../geometry/fit';
-import { applyHomography } from '../geometry/homography';
-import type { Polygon } from '../geometry/polygon';
+import { IDENTITY_H, invert, multiply } from '../geometry/fit';
+import { mapPolygon } from '../geometry/polygon';
 import type { Gray, GrayFrame } from './gray';
 import type { PlaneFrame, PlaneRegion } from './plane';
 import { PlaneTracker, chained } from './plane';
@@ -27,51 +26,68 @@ export interface Anchor {
   direction: Direction;
 }
 
+/** Of the frames that are known for sure, the reference and those put right by hand, the nearest to a frame. */
+function origin(reading: PointReading | PlaneReading, frame: number): number {
+  const sure = [reading.reference, ...reading.frames.filter((f) => f.pinned).map((f) => f.frame)];
+  return sure.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a));
+}
+
+/** Frames of a path that tell how it was moving. */
+const MOMENTUM = 3;
+
 /**
- * Follows a point from an anchor, frame by frame as they are asked for. Frames put there by hand stay, and what follows is
- * measured from them. Ends where it is lost and shall stop.
+ * Follows a point from a frame that is measured, frame by frame as they are asked for, always by the pattern of the reference
+ * frame. Frames put there by hand stay, and what follows is measured by theirs. Ends where it is lost and shall stop.
  */
 export async function* followPoint(reading: PointReading, { frame, direction }: Anchor, pictures: Pictures): AsyncGenerator<PointFrame> {
   const known = new Map(reading.frames.map((f) => [f.frame, f]));
-  const start = frame === reading.reference ? { x: reading.at[0], y: reading.at[1] } : known.get(frame);
+  known.set(reading.reference, known.get(reading.reference) ?? (referenceFrame(reading) as PointFrame));
+  const start = known.get(frame);
   if (!start) return;
-  let tracker = new PointTracker(reading.settings, await pictures.frame(frame), start.x, start.y);
+  const trackerOf = async (f: number): Promise<PointTracker> =>
+    new PointTracker(reading.settings, await pictures.frame(f), known.get(f)!.x, known.get(f)!.y);
+  const from = origin(reading, frame);
+  let tracker = await trackerOf(from);
+  if (from !== frame) {
+    const behind = Array.from({ length: MOMENTUM }, (_, i) => known.get(frame - direction * (MOMENTUM - i))).filter((f) => f !== undefined);
+    tracker.resume(await pictures.frame(frame), [...behind, start]);
+  }
   for (const f of onward(frame, direction, reading.range)) {
-    const image = await pictures.frame(f);
     const pin = known.get(f);
     if (pin?.pinned) {
-      tracker = new PointTracker(reading.settings, image, pin.x, pin.y);
+      tracker = await trackerOf(f);
       yield pin;
       continue;
     }
-    const made = tracker.next(image, f);
-    if (made.flag === 'low' || (made.flag === 'left' && reading.settings.lost === 'stop')) {
-      yield made;
-      return;
-    }
+    const made = tracker.next(await pictures.frame(f), f);
     yield made;
+    if (ends(made, reading.settings)) return;
   }
 }
 
-const moved = (map: PlaneFrame['homography'], p: Polygon): number[] => {
-  const to: number[] = [];
-  for (let i = 0; i < p.length; i += 2) to.push(...applyHomography(map, p[i]!, p[i + 1]!).slice(0, 2));
-  return to;
-};
+/** Whether nothing is measured after a frame. */
+const ends = ({ flag }: PointFrame | PlaneFrame, { lost }: PointReading['settings'] | PlaneReading['settings']): boolean =>
+  flag === 'low' || (flag === 'left' && lost === 'stop');
 
-/** Follows a plane from an anchor; as `followPoint`. */
+/** Follows a plane from a frame that is measured; as `followPoint`. */
 export async function* followPlane(reading: PlaneReading, { frame, direction }: Anchor, pictures: Pictures): AsyncGenerator<PlaneFrame> {
   const known = new Map(reading.frames.map((f) => [f.frame, f]));
+  const mapAt = (f: number): PlaneFrame['homography'] => (f === reading.reference ? IDENTITY_H : known.get(f)!.homography);
   const anchorOf = async (f: number): Promise<{ tracker: PlaneTracker; base: PlaneFrame['homography'] }> => {
-    const base = f === reading.reference ? IDENTITY_H : known.get(f)!.homography;
+    const base = mapAt(f);
     const region: PlaneRegion = {
-      shapes: reading.region.shapes.map((p) => moved(base, p)),
-      without: reading.region.without.map((p) => moved(base, p)),
+      shapes: reading.region.shapes.map((p) => mapPolygon(base, p)),
+      without: reading.region.without.map((p) => mapPolygon(base, p)),
     };
     return { tracker: new PlaneTracker(reading.settings, await pictures.frame(f), region, await pictures.matte?.(f)), base };
   };
   if (frame !== reading.reference && !known.get(frame)) return;
-  let { tracker, base } = await anchorOf(frame);
+  const from = origin(reading, frame);
+  let { tracker, base } = await anchorOf(from);
+  const back = invert(base);
+  if (from !== frame && back) {
+    tracker.resume(await pictures.frame(frame), multiply(mapAt(frame), back), await pictures.matte?.(frame));
+  }
   for (const f of onward(frame, direction, reading.range)) {
     const pin = known.get(f);
     if (pin?.pinned) {
@@ -81,7 +97,7 @@ export async function* followPlane(reading: PlaneReading, { frame, direction }: 
     }
     const made = chained(tracker.next(await pictures.frame(f), f, await pictures.matte?.(f)), base);
     yield made;
-    if (made.flag === 'low' || (made.flag === 'left' && reading.settings.lost === 'stop')) return;
+    if (ends(made, reading.settings)) return;
   }
 }
 

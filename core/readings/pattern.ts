@@ -1,5 +1,6 @@
 import type { Affine } from '../geometry/affine';
 import { compose, invertAffine } from '../geometry/affine';
+import { inverseOf } from '../geometry/solve';
 import type { Gray, GrayFrame } from './gray';
 import { calmed, sampleAt } from './gray';
 
@@ -41,34 +42,6 @@ function times(m: Float64Array, v: Float64Array, to: Float64Array): void {
     for (let j = 0; j < n; j++) sum += m[i * n + j]! * v[j]!;
     to[i] = sum;
   }
-}
-
-/** The inverse of a symmetric positive matrix by Gauss and Jordan; null where it is singular. */
-export function inverseOf(matrix: Float64Array, n: number): Float64Array | null {
-  const a = Float64Array.from(matrix);
-  const b = new Float64Array(n * n);
-  for (let i = 0; i < n; i++) b[i * n + i] = 1;
-  for (let k = 0; k < n; k++) {
-    let pivot = k;
-    for (let i = k + 1; i < n; i++) if (Math.abs(a[i * n + k]!) > Math.abs(a[pivot * n + k]!)) pivot = i;
-    const p = a[pivot * n + k]!;
-    if (!(Math.abs(p) > 1e-12)) return null;
-    for (let j = 0; j < n; j++) {
-      [a[k * n + j], a[pivot * n + j]] = [a[pivot * n + j]!, a[k * n + j]!];
-      [b[k * n + j], b[pivot * n + j]] = [b[pivot * n + j]!, b[k * n + j]!];
-      a[k * n + j]! /= p;
-      b[k * n + j]! /= p;
-    }
-    for (let i = 0; i < n; i++) {
-      const f = a[i * n + k]!;
-      if (i === k || f === 0) continue;
-      for (let j = 0; j < n; j++) {
-        a[i * n + j]! -= f * a[k * n + j]!;
-        b[i * n + j]! -= f * b[k * n + j]!;
-      }
-    }
-  }
-  return b;
 }
 
 /** What the values change by when the pattern turns, grows or is sheared around its point, per unit. */
@@ -143,11 +116,6 @@ export class Pattern {
     // Sums of the values and of their squares are there already.
     this.mean = normal[1]! / n;
     this.power = Math.max(0, normal[0]! - n * this.mean * this.mean);
-  }
-
-  /** Deviation of its values: what there is to hold on to. */
-  get contrast(): number {
-    return Math.sqrt(this.power / this.values.length);
   }
 
   /** The pattern as it would look turned and scaled by a linear map, over the bounding box that its own size has. */

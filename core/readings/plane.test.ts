@@ -6,7 +6,7 @@ import type { Homography } from '../geometry/homography';
 import { applyHomography } from '../geometry/homography';
 import { goodFeatures } from './features';
 import type { GrayFrame } from './gray';
-import { measurePlane } from './measure';
+import { followPlane, measurePlane } from './measure';
 import type { PlaneFrame } from './plane';
 import { PLANE_SETTINGS, cornersApart } from './plane';
 import { seenThrough } from './testing';
@@ -92,6 +92,18 @@ describe('plane track', () => {
     const over = (f: number) => (f > 6 ? (x: number) => 0.5 + 0.2 * Math.sin(x + 3 * f) : () => null);
     const frames = await measurePlane(reading(), clip(0, over));
     for (const f of frames) expect(Boolean(f.flag)).toBe(f.frame > 6);
+  });
+
+  test('one frame at a time stays registered to the reference frame', async () => {
+    let stepped = reading({ frames: [{ frame: 1, homography: motion(1), confidence: 1, error: 0 }] });
+    for (let frame = 1; frame < 6; frame++) {
+      for await (const f of followPlane(stepped, { frame, direction: 1 }, clip(0.01))) {
+        stepped = { ...stepped, frames: [...stepped.frames, f] };
+        break;
+      }
+    }
+    expect(stepped.frames).toHaveLength(6);
+    expect(worst(stepped.frames)).toBeLessThan(0.25);
   });
 
   test('corners put right by hand on a frame are kept, and what follows goes from there', async () => {

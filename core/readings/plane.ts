@@ -57,7 +57,7 @@ const whole = (frame: GrayFrame): Gray => calmed(frame.read(0, 0, frame.width, f
 const covers = (matte: Matte): ((x: number, y: number) => boolean) => (matte ? (x, y) => sampleAt(matte, x, y) >= 0.5 : () => true);
 
 /** Whether the region's shapes hold a position of the reference frame. */
-export const inRegion = (region: PlaneRegion, x: number, y: number): boolean =>
+const inRegion = (region: PlaneRegion, x: number, y: number): boolean =>
   region.shapes.some((p) => inPolygon(p, x, y)) && !region.without.some((p) => inPolygon(p, x, y));
 
 /** Follows a plane through frames that are given in order, away from the frame of its region. */
@@ -68,8 +68,6 @@ export class PlaneTracker {
   private map: Homography = IDENTITY_H;
   private before: Gray[];
   private matteBefore: Matte;
-  /** Whether the last frame was lost. */
-  private lost = false;
 
   constructor(
     private readonly settings: PlaneSettings,
@@ -88,9 +86,11 @@ export class PlaneTracker {
     this.outline = [box.x0, box.y0, box.x1, box.y0, box.x1, box.y1, box.x0, box.y1];
   }
 
-  /** How many features the region has; under six there is little to hold on to. */
-  get held(): number {
-    return this.features.length;
+  /** Goes on from a frame that is measured already, registered to the same reference. */
+  resume(image: GrayFrame, map: Homography, matte?: Matte): void {
+    this.map = map;
+    this.before = pyramidOf(whole(image), LEVELS);
+    this.matteBefore = matte;
   }
 
   next(image: GrayFrame, frame: number, matte?: Matte): PlaneFrame {
@@ -106,9 +106,8 @@ export class PlaneTracker {
     }
     const made = this.settle(pairs, now[0]!, is);
     const result = this.result(frame, pairs, made, image);
-    this.lost = result.confidence < this.settings.threshold;
-    if (!this.lost) this.map = result.homography;
-    else if (made) this.map = made.map;
+    // Also where it is doubted, the last map is the best guess there is.
+    this.map = result.homography;
     this.before = now;
     this.matteBefore = matte;
     return result;

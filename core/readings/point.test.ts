@@ -5,7 +5,7 @@ import { applyHomography } from '../geometry/homography';
 import { correlation, peaks } from './correlate';
 import type { GrayFrame } from './gray';
 import { calmed, frameOf, grayFrame, halved, sampleAt } from './gray';
-import { measurePoint } from './measure';
+import { followPoint, measurePoint } from './measure';
 import type { PointFrame, PointSettings } from './point';
 import { POINT_SETTINGS, reviewPath } from './point';
 import { seenThrough } from './testing';
@@ -122,6 +122,30 @@ describe('point track', () => {
     const [a, b] = [9, 12].map((f) => again.find((g) => g.frame === f)!) as [PointFrame, PointFrame];
     const [u, v] = [applyHomography(motion(9, 0, 1), ...AT), applyHomography(motion(12, 0, 1), ...AT)];
     expect(b.x - a.x).toBeCloseTo(v[0] - u[0], 1);
+  });
+
+  test('one frame at a time finds what all at once finds: the first pattern stays the judge', async () => {
+    for (const settings of [{}, { model: 'similarity' as const }]) {
+      const whole = await measurePoint(reading(settings), clip({ turn: 12 }));
+      let stepped = reading(settings, { frames: whole.slice(0, 1) });
+      for (let frame = 1; frame < 12; frame++) {
+        for await (const f of followPoint(stepped, { frame, direction: 1 }, clip({ turn: 12 }))) {
+          stepped = { ...stepped, frames: [...stepped.frames, f] };
+          break;
+        }
+      }
+      stepped.frames.forEach((f, i) => {
+        expect(Math.hypot(f.x - whole[i]!.x, f.y - whole[i]!.y)).toBeLessThan(0.05);
+        if (settings.model) expect(f.turn ?? 0).toBeCloseTo(whole[i]!.turn ?? 0, 0);
+      });
+    }
+  });
+
+  test('a frame that was flagged for its place is not, once its neighbours are right', () => {
+    const frames = Array.from({ length: 9 }, (_, i): PointFrame => ({ frame: i + 1, x: i, y: 5, confidence: 1, error: 0 }));
+    const bad = reviewPath(frames.map((f) => (f.frame === 5 ? { ...f, y: 40 } : f)));
+    expect(bad[4]!.flag).toBe('jump');
+    expect(reviewPath(bad.map((f) => (f.frame === 5 ? { ...f, y: 5 } : f))).every((f) => !f.flag)).toBe(true);
   });
 
   test('a path is looked at: repeats and jumps are flagged', () => {

@@ -1,4 +1,5 @@
 import type { Affine } from '../geometry/affine';
+import { IDENTITY, compose, invertAffine } from '../geometry/affine';
 import { correlation, peaks } from './correlate';
 import type { Gray, GrayFrame } from './gray';
 import { halved } from './gray';
@@ -64,9 +65,9 @@ interface Found {
 export class PointTracker {
   private readonly first: Pattern;
   private current: Pattern;
-  private linear: Affine = [1, 0, 0, 0, 1, 0];
+  private linear: Affine = IDENTITY;
   /** How the pattern had changed when `current` was cut. */
-  private base: Affine = [1, 0, 0, 0, 1, 0];
+  private base: Affine = IDENTITY;
   private path: [number, number][] = [];
   private lost = 0;
   private before: { frame: GrayFrame; x: number; y: number };
@@ -77,14 +78,7 @@ export class PointTracker {
     x: number,
     y: number,
   ) {
-    const { pattern, model } = settings;
-    this.first = new Pattern(
-      cutPatch(frame, x, y, pattern, 4 + Math.max(pattern[2] - pattern[0], pattern[3] - pattern[1]) / 2),
-      x,
-      y,
-      pattern,
-      model,
-    );
+    this.first = new Pattern(this.roomy(frame, x, y), x, y, settings.pattern, settings.model);
     this.current = this.first;
     this.path = [[x, y]];
     this.before = { frame, x, y };
@@ -164,7 +158,7 @@ export class PointTracker {
     const sharpness = Math.min(1, Math.max(0, (best.match - (second?.score ?? 0)) / 0.15));
     if (this.current === this.first) return { fit: best, sharpness, changed: this.settings.renew === 'guarded' && best.match < GUARD };
     // What has changed since the first, as found through the present pattern, is where the first is looked for.
-    const whole = after(best.at, this.base);
+    const whole = compose(best.at, linearOf(this.base));
     if (this.settings.renew === 'guarded') {
       const held = this.first.fit(patch, whole);
       if (held && held.match >= GUARD && Math.hypot(held.at[2] - whole[2], held.at[5] - whole[5]) < 2)
@@ -179,15 +173,35 @@ export class PointTracker {
     this.lost = 0;
     this.path.push([x, y]);
     this.before = { frame: image, x, y };
-    const { renew, pattern } = this.settings;
+    const { renew } = this.settings;
     if (renew === 'never') return;
     if (renew === 'guarded' && this.first.match(patch, fit.at) < GUARD) return;
-    this.current = this.current.renewed(
-      cutPatch(image, x, y, pattern, 4 + Math.max(pattern[2] - pattern[0], pattern[3] - pattern[1]) / 2),
-      x,
-      y,
-    );
-    this.base = fit.at;
+    this.renew(image, x, y);
+  }
+
+  /** The pattern with room around it, so that it can be turned and grown. */
+  private roomy(frame: GrayFrame, x: number, y: number): Patch {
+    const { pattern } = this.settings;
+    return cutPatch(frame, x, y, pattern, 4 + Math.max(pattern[2] - pattern[0], pattern[3] - pattern[1]) / 2);
+  }
+
+  private renew(image: GrayFrame, x: number, y: number): void {
+    this.current = this.first.renewed(this.roomy(image, x, y), x, y);
+    this.base = this.linear;
+  }
+
+  /**
+   * Goes on from a frame that is measured already, with the first pattern as the judge that it was: `known` are that frame and
+   * some before it, the last one `image`'s.
+   */
+  resume(image: GrayFrame, known: readonly PointFrame[]): void {
+    const { x, y, turn = 0, scale = 1 } = known[known.length - 1]!;
+    const [c, s] = [scale * Math.cos((turn * Math.PI) / 180), scale * Math.sin((turn * Math.PI) / 180)];
+    this.linear = [c, -s, x, s, c, y];
+    this.path = known.map((f) => [f.x, f.y]);
+    this.before = { frame: image, x, y };
+    this.lost = 0;
+    if (this.settings.renew !== 'never') this.renew(image, x, y);
   }
 
   /** Pixels by which the place found, followed back to the frame before, misses where it was there. */
@@ -200,30 +214,13 @@ export class PointTracker {
   }
 }
 
+const linearOf = (m: Affine): Affine => [m[0], m[1], 0, m[3], m[4], 0];
+
 /** The linear part of a as seen from b: what has changed since b. */
 function relative(a: Affine, b: Affine): Affine {
-  const det = b[0] * b[4] - b[1] * b[3];
-  if (!(Math.abs(det) > 1e-9)) return [1, 0, 0, 0, 1, 0];
-  const inverse = [b[4] / det, -b[1] / det, -b[3] / det, b[0] / det] as const;
-  return [
-    a[0] * inverse[0] + a[1] * inverse[2],
-    a[0] * inverse[1] + a[1] * inverse[3],
-    0,
-    a[3] * inverse[0] + a[4] * inverse[2],
-    a[3] * inverse[1] + a[4] * inverse[3],
-    0,
-  ];
+  const back = invertAffine(linearOf(b));
+  return back ? compose(linearOf(a), back) : IDENTITY;
 }
-
-/** A fit of a renewed pattern, as one of the first. */
-const after = (at: Affine, base: Affine): Affine => [
-  at[0] * base[0] + at[1] * base[3],
-  at[0] * base[1] + at[1] * base[4],
-  at[2],
-  at[3] * base[0] + at[4] * base[3],
-  at[3] * base[1] + at[4] * base[4],
-  at[5],
-];
 
 /** Places where the pattern may be, best first, in pixels of the patch: looked for at half size, then again at full. */
 function coarse(template: Gray, { gray }: Patch): { x: number; y: number; score: number }[] {
@@ -253,7 +250,8 @@ export function confidenceOf(match: number, sharpness: number, error: number): n
  * between two sights are laid on the straight line between them.
  */
 export function reviewPath(frames: readonly PointFrame[]): PointFrame[] {
-  const list = frames.map((f) => ({ ...f }));
+  // What was said of it before is said anew.
+  const list = frames.map(({ flag, ...f }): PointFrame => (flag && flag !== 'jump' && flag !== 'repeat' ? { ...f, flag } : f));
   for (let i = 0; i < list.length; i++) {
     if (list[i]!.flag !== 'predicted') continue;
     let j = i;

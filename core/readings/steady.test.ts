@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { invert, multiply } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
-import { applyHomography } from '../geometry/homography';
+import { applyHomography, mapPoint } from '../geometry/homography';
 import { newPlane, newPoint } from './make';
 import type { SteadySettings } from './steady';
 import { leastScale, scaledAround, steadied, steadyMap } from './steady';
@@ -56,14 +56,10 @@ describe('steadying', () => {
       const s = 1 + 0.02 * (f - 1);
       return [s * Math.cos(a), -s * Math.sin(a), 3 * f, s * Math.sin(a), s * Math.cos(a), -f, 0, 0, 1];
     };
-    const path = (x: number, y: number) =>
-      Array.from({ length: 8 }, (_, i) => applyHomography(turned(i + 1), x, y).slice(0, 2) as [number, number]);
+    const path = (x: number, y: number) => Array.from({ length: 8 }, (_, i) => mapPoint(turned(i + 1), x, y));
     const [p, q] = [track(path(30, 20)), track(path(70, 40))];
     for (let f = 1; f <= 8; f++) {
-      const [u, v] = applyHomography(
-        steadyMap(p, q, f, settings()),
-        ...(applyHomography(turned(f), 50, 10).slice(0, 2) as [number, number]),
-      );
+      const [u, v] = applyHomography(steadyMap(p, q, f, settings()), ...mapPoint(turned(f), 50, 10));
       const [x, y] = applyHomography(turned(1), 50, 10);
       expect(Math.hypot(u - x, v - y)).toBeLessThan(1e-6);
     }
@@ -82,8 +78,7 @@ describe('steadying', () => {
   test('smoothed, what is slow is kept and what is quick goes', () => {
     const path = Array.from({ length: 20 }, (_, i) => [30 + i, 25 + (i % 2 ? 2 : -2)] as const);
     const data = track(path);
-    const left = (f: number): [number, number] =>
-      applyHomography(steadyMap(data, null, f, settings({ mode: 'smooth' })), ...data.positionAt(f)).slice(0, 2) as [number, number];
+    const left = (f: number): [number, number] => mapPoint(steadyMap(data, null, f, settings({ mode: 'smooth' })), ...data.positionAt(f));
     for (let f = 8; f <= 13; f++) {
       expect(left(f)[0]).toBeCloseTo(29 + f, 1);
       expect(Math.abs(left(f)[1] - 25)).toBeLessThan(0.3);

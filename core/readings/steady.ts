@@ -88,12 +88,28 @@ export const scaledAround = (s: number, { width, height }: Size): Homography => 
   1,
 ];
 
+/** Of a reading by what else it comes from: the least scale of each of its frames, worked out once. */
+const known = new WeakMap<ReadingData, Map<string, number[]>>();
+
+function leastScales(first: ReadingData, second: ReadingData | null, s: SteadySettings, size: Size): number[] {
+  const key = JSON.stringify([second, s.mode, s.window, s.parts, size.width, size.height]);
+  let lists = known.get(first);
+  if (!lists) known.set(first, (lists = new Map()));
+  let list = lists.get(key);
+  if (!list) {
+    const { first: a, last: b } = first.range;
+    list = Array.from({ length: b - a + 1 }, (_, i) => leastScale(steadyMap(first, second, a + i, s), size));
+    // A slider makes many settings; only the last few are asked for again.
+    if (lists.size >= 4) lists.delete(lists.keys().next().value!);
+    lists.set(key, list);
+  }
+  return list;
+}
+
 /** The scale that fills the frame at a time: the least that does for all frames, or one that changes slowly and does for each. */
 export function fillScale(first: ReadingData, second: ReadingData | null, time: number, s: SteadySettings, size: Size): number {
   if (s.fill === 'none') return 1;
-  const { first: a, last: b } = first.range;
-  const leasts: number[] = [];
-  for (let f = a; f <= b; f++) leasts.push(leastScale(steadyMap(first, second, f, s), size));
+  const leasts = leastScales(first, second, s, size);
   if (s.fill === 'constant') return Math.max(...leasts);
   // The greatest within reach, then a mean over less than that reach: nowhere under what is needed.
   const reach = Math.max(2, Math.round(s.window));
@@ -102,7 +118,7 @@ export function fillScale(first: ReadingData, second: ReadingData | null, time: 
   let [sum, total] = [0, 0];
   for (let d = -reach; d <= reach; d++) {
     const w = 1 + Math.cos((Math.PI * d) / (reach + 1));
-    sum += w * around(Math.round(time - a) + d);
+    sum += w * around(Math.round(time - first.range.first) + d);
     total += w;
   }
   return sum / total;

@@ -1,7 +1,7 @@
 import { IDENTITY_H, atScale, fitMap } from '../geometry/fit';
 import type { Pair } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
-import { applyHomography } from '../geometry/homography';
+import { applyHomography, mapPoint } from '../geometry/homography';
 import { hashText } from '../hash';
 import type { Reading } from './types';
 
@@ -48,7 +48,7 @@ export class ReadingData {
 
   /** Of a point: where it is. */
   positionAt(time: number): readonly [number, number] {
-    if (this.reading.kind !== 'point') return applyHomography(this.mapAt(time), ...this.middle).slice(0, 2) as [number, number];
+    if (this.reading.kind !== 'point') return mapPoint(this.mapAt(time), ...this.middle);
     const found = between(this.reading.frames, time);
     const [x, y] = found ? mix([found[0].x, found[0].y], [found[1].x, found[1].y], found[2]) : this.reading.at;
     return [x! * this.scale, y! * this.scale];

@@ -31,13 +31,15 @@ export function strokeCoverage(stroke: Stroke, scale: number, region: Rect, to: 
   const outer = r + half;
   const core = Math.min(stroke.hardness * r, r - half);
   const { points } = stroke;
-  to.fill(Infinity);
+  const at = (k: number): number => points[k]! * scale;
+  // A plane is gone through only for a stroke that reaches it.
   let any = false;
   for (let k = 0; k < Math.max(1, points.length / 2 - 1); k++) {
-    const [x0, y0] = [points[2 * k]! * scale, points[2 * k + 1]! * scale];
-    const [x1, y1] = 2 * k + 3 < points.length ? [points[2 * k + 2]! * scale, points[2 * k + 3]! * scale] : [x0, y0];
+    const [x0, y0] = [at(2 * k), at(2 * k + 1)];
+    const [x1, y1] = 2 * k + 3 < points.length ? [at(2 * k + 2), at(2 * k + 3)] : [x0, y0];
     const box = reach(x0, y0, x1, y1, outer, region);
     if (!box) continue;
+    if (!any) to.fill(Infinity);
     any = true;
     for (let y = box[1]; y < box[3]; y++) {
       for (let x = box[0]; x < box[2]; x++) {

@@ -41,12 +41,16 @@ const schema = yup
   )
   .required();
 
-const parsed = new Map<string, readonly Stroke[]>();
+interface Parsed {
+  list: readonly Stroke[];
+  /** The text of a frame's own strokes. */
+  byFrame: Map<number, string>;
+}
+
+const parsed = new Map<string, Parsed>();
 const KEPT = 32;
 
-/** The strokes of a parameter's text. Throws ShotError where it is none. */
-export function parseStrokes(text: string): readonly Stroke[] {
-  if (text === '') return [];
+function parse(text: string): Parsed {
   const known = parsed.get(text);
   if (known) return known;
   let list: readonly Stroke[];
@@ -56,25 +60,23 @@ export function parseStrokes(text: string): readonly Stroke[] {
     throw new ShotError('its brush strokes are damaged; remove them and brush anew');
   }
   if (parsed.size >= KEPT) parsed.delete(parsed.keys().next().value!);
-  parsed.set(text, list);
-  return list;
+  const made = { list, byFrame: new Map<number, string>() };
+  parsed.set(text, made);
+  return made;
 }
 
-export const writeStrokes = (list: readonly Stroke[]): string => (list.length ? JSON.stringify(list) : '');
+/** The strokes of a parameter's text. Throws ShotError where it is none. */
+export const parseStrokes = (text: string): readonly Stroke[] => (text === '' ? [] : parse(text).list);
 
-const onFrame = new Map<string, string>();
+export const writeStrokes = (list: readonly Stroke[]): string => (list.length ? JSON.stringify(list) : '');
 
 /** The text of those strokes that are there on a frame, so that others do not make the frame another. */
 export function strokesAt(text: string, frame: number): string {
   if (text === '') return '';
-  const key = `${frame}|${text}`;
-  let known = onFrame.get(key);
-  if (known === undefined) {
-    known = writeStrokes(parseStrokes(text).filter((s) => s.first <= frame && frame <= s.last));
-    if (onFrame.size >= KEPT) onFrame.delete(onFrame.keys().next().value!);
-    onFrame.set(key, known);
-  }
-  return known;
+  const { list, byFrame } = parse(text);
+  let own = byFrame.get(frame);
+  if (own === undefined) byFrame.set(frame, (own = writeStrokes(list.filter((s) => s.first <= frame && frame <= s.last))));
+  return own;
 }
 
 const tenth = (v: number): number => Math.round(v * 10) / 10;

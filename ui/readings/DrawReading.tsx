@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import type { PlaneReading } from '@/core/readings/types';
 import { invert } from '@/core/geometry/fit';
-import { applyHomography } from '@/core/geometry/homography';
+import { mapPoint } from '@/core/geometry/homography';
 import { dataOf } from '@/core/readings/use';
 import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
@@ -53,7 +53,7 @@ function Draw({ place, drawing, toPicture }: Props) {
     // Shapes are kept as they lie on the reference frame.
     const back = invert(dataOf(reading, 1).mapAt(frame))!;
     const home: number[] = [];
-    for (let i = 0; i < shape.length; i += 2) home.push(...applyHomography(back, shape[i]!, shape[i + 1]!).slice(0, 2));
+    for (let i = 0; i < shape.length; i += 2) home.push(...mapPoint(back, shape[i]!, shape[i + 1]!));
     const { shapes, without } = reading.region;
     const region = drawing.kind === 'shape' ? { shapes: [...shapes, home], without } : { shapes, without: [...without, home] };
     run('Add shape', changePlane(reading.id, { region }));

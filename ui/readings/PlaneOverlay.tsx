@@ -1,7 +1,7 @@
 'use client';
 import { Circle, Layer, Line, Stage as KonvaStage } from 'react-konva';
 import type { Homography, Quad } from '@/core/geometry/homography';
-import { applyHomography, homographyBetween } from '@/core/geometry/homography';
+import { applyHomography, homographyBetween, mapPoint } from '@/core/geometry/homography';
 import type { PlaneReading } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import type { Change } from '@/store/commands';
@@ -43,7 +43,7 @@ export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: P
   const corner =
     (i: number) =>
     (dx: number, dy: number, from: { surface: Quad; map: Homography }): Change => {
-      const there = from.surface.map(([x, y]) => applyHomography(from.map, x, y).slice(0, 2) as unknown as [number, number]);
+      const there = from.surface.map(([x, y]) => mapPoint(from.map, x, y));
       there[i] = [there[i]![0] + dx, there[i]![1] + dy];
       if (home) return changePlane(reading.id, { surface: there as unknown as Quad });
       const put = homographyBetween(from.surface, there as unknown as Quad);
@@ -127,4 +127,4 @@ export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: P
   );
 }
 
-const pair = (m: Homography, u: number, v: number): [number, number] => applyHomography(m, u, v).slice(0, 2) as [number, number];
+const pair = (m: Homography, u: number, v: number): [number, number] => mapPoint(m, u, v);

@@ -1,6 +1,6 @@
 import { ShotError } from '../../errors';
 import type { Homography, Quad } from '../../geometry/homography';
-import { applyHomography, homographyBetween } from '../../geometry/homography';
+import { homographyBetween, mapPoint } from '../../geometry/homography';
 import { choice, reading, toggle } from '../../param';
 import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
@@ -30,7 +30,7 @@ export function cornersAt(p: CornerPinValues, format: Format, time: number): Qua
   if (p.from === 'corners') return pinnedCorners(p, format);
   if (p.from === 'plane') {
     const map = p.plane?.mapAt(time);
-    return map ? (p.plane!.surface!.map(([x, y]) => applyHomography(map, x, y).slice(0, 2)) as unknown as Quad) : null;
+    return map ? (p.plane!.surface!.map(([x, y]) => mapPoint(map, x, y)) as unknown as Quad) : null;
   }
   const points = [p.first, p.second, p.third, p.fourth];
   return points.every((q) => q !== null) ? (points.map((q) => q.positionAt(time)) as unknown as Quad) : null;
@@ -64,12 +64,12 @@ export const cornerPin = defineStep({
       { value: 'points', title: 'Four point readings' },
       { value: 'plane', title: "A plane's surface" },
     ]),
-    plane: reading('Plane', 'plane', { group: 'Reading' }),
-    first: reading('Top left point', 'point', { group: 'Reading' }),
-    second: reading('Top right point', 'point', { group: 'Reading' }),
-    third: reading('Bottom right point', 'point', { group: 'Reading' }),
-    fourth: reading('Bottom left point', 'point', { group: 'Reading' }),
-    ...cornerParams,
+    plane: reading('Plane', 'plane', { group: 'Reading', when: { from: ['plane'] } }),
+    first: reading('Top left point', 'point', { group: 'Reading', when: { from: ['points'] } }),
+    second: reading('Top right point', 'point', { group: 'Reading', when: { from: ['points'] } }),
+    third: reading('Bottom right point', 'point', { group: 'Reading', when: { from: ['points'] } }),
+    fourth: reading('Bottom left point', 'point', { group: 'Reading', when: { from: ['points'] } }),
+    ...cornerParams('corners'),
     unwrap: toggle('Unwrap', false, { animatable: false, help: 'The other way about: what lies between the four points fills the frame.' }),
     filter: warpFilter,
     ...shutterParams,

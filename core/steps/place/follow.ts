@@ -1,13 +1,13 @@
 import { invert } from '../../geometry/fit';
 import type { Homography } from '../../geometry/homography';
-import { choice, reading } from '../../param';
+import { choice } from '../../param';
 import type { Format } from '../../picture';
 import type { ReadingData } from '../../readings/use';
 import { followMap } from '../../readings/use';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
-import { ON_READING, cornerMap, cornerParams, partParams } from './corners';
+import { ON_READING, cornerMap, cornerParams, partParams, readingParams } from './corners';
 import type { Warp } from './warp';
 import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
 
@@ -44,20 +44,16 @@ export const follow = defineStep({
   family: 'Place & warp',
   summary: 'Lets a picture go along with a reading, from where it stands on the reference frame.',
   params: {
-    reading: reading('Track', 'any', { help: 'A point, or a plane with all of its perspective.' }),
-    second: reading('Second point', 'point', { help: 'Gives turn and scale, with a point as the track.' }),
+    ...readingParams,
     ...partParams,
     filter: warpFilter,
     ...shutterParams,
     from: choice('Driven by', 'reading', ON_READING, { group: 'Corners' }),
-    ...cornerParams,
+    ...cornerParams('keys'),
   },
   feeds: [],
   samples: (p, frame) => (p.from === 'keys' ? shutterTimes(frame, p) : []),
-  neutral: (p, io) => {
-    const warp = warpOf(p as FollowValues, io as never);
-    return warp.backward.length === 0 || warpNeutral(warp);
-  },
+  neutral: (p, io) => warpNeutral(warpOf(p as FollowValues, io as never)),
   bounds: (p, io) => warpBounds(warpOf(p as FollowValues, io as never), io),
   needs: (p, want, io) => warpNeeds(warpOf(p as FollowValues, io as never), want, io),
   render: (ctx, p, out) => renderWarp(ctx as never, warpOf(p as FollowValues, ctx as never), out),

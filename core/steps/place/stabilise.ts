@@ -1,6 +1,6 @@
 import { invert } from '../../geometry/fit';
 import type { Homography } from '../../geometry/homography';
-import { choice, number, reading } from '../../param';
+import { choice, number } from '../../param';
 import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
 import { steadied } from '../../readings/steady';
@@ -9,7 +9,7 @@ import type { ReadingData } from '../../readings/use';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
-import { ON_READING, cornerMap, cornerParams, partParams } from './corners';
+import { ON_READING, cornerMap, cornerParams, partParams, readingParams } from './corners';
 import type { Warp } from './warp';
 import { renderWarp, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
 
@@ -52,13 +52,25 @@ export const stabilise = defineStep({
   family: 'Place & warp',
   summary: 'Takes the shake out of a plate by a reading: all of it, or what is quick; and fills the frame.',
   params: {
-    reading: reading('Track', 'any', { help: 'A detail that ought to stand still, or a plane.' }),
-    second: reading('Second point', 'point', { help: 'Gives turn and scale, with a point as the track.' }),
-    mode: choice('Motion', 'lock', [
-      { value: 'lock', title: 'Lock', help: 'All motion is removed.' },
-      { value: 'smooth', title: 'Smooth', help: 'What is slow is kept.' },
-    ]),
-    window: number('Window', 24, [3, 96], { unit: 'frames', min: 1, max: 1000, decimals: 0, animatable: false }),
+    ...readingParams,
+    mode: choice(
+      'Motion',
+      'lock',
+      [
+        { value: 'lock', title: 'Lock', help: 'All motion is removed.' },
+        { value: 'smooth', title: 'Smooth', help: 'What is slow is kept.' },
+      ],
+      { when: { from: ['reading'] } },
+    ),
+    window: number('Window', 24, [3, 96], {
+      unit: 'frames',
+      min: 1,
+      max: 1000,
+      decimals: 0,
+      animatable: false,
+      when: { from: ['reading'] },
+      help: 'Of Smooth, and of a slow scale.',
+    }),
     ...partParams,
     fill: choice('Fill frame', 'constant', [
       { value: 'none', title: 'No: edges show' },
@@ -67,13 +79,10 @@ export const stabilise = defineStep({
     ]),
     filter: warpFilter,
     from: choice('Driven by', 'reading', ON_READING, { group: 'Corners' }),
-    ...cornerParams,
+    ...cornerParams('keys'),
   },
   feeds: [],
-  neutral: (p, io) => {
-    const { backward } = warpOf(p, io);
-    return backward.length === 0 || warpNeutral(warpOf(p, io));
-  },
+  neutral: (p, io) => warpNeutral(warpOf(p, io)),
   bounds: (p, io) => (p.fill === 'none' ? warpBounds(warpOf(p, io), io) : formatRect(io.inputs.main!.format)),
   needs: (p, want, io) => warpNeeds(warpOf(p, io), want, io),
   render: (ctx, p, out) => renderWarp(ctx, warpOf(p, ctx), out),

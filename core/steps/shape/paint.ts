@@ -11,7 +11,7 @@ export const paint = defineStep({
   family: 'Shape & touch-up',
   summary: 'Brushes colour onto the picture, only its hue where lightness shall stay, or a matte.',
   params: {
-    strokes: strokes('Brush', { help: 'Strokes on the stage, each on a frame, a span or all of the shot.' }),
+    strokes: strokes('Brush', { coloured: true, help: 'Strokes on the stage, each on a frame, a span or all of the shot.' }),
     effect: choice('Effect', 'colourOnly', [
       { value: 'colourOnly', title: 'Colour only', help: 'Hue and saturation of the brush, luminance of the picture.' },
       { value: 'colour', title: 'Colour' },
