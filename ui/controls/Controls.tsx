@@ -8,6 +8,7 @@ import Tooltip from '@mui/material/Tooltip';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
 import type { Lane, Step } from '@/core/document/types';
+import { applies } from '@/core/document/values';
 import type { ParamDefinition } from '@/core/param';
 import { number } from '@/core/param';
 import { STEPS } from '@/core/steps';
@@ -79,7 +80,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
       </div>
     );
   }
-  const groups = grouped(definition.params);
+  const groups = grouped(Object.fromEntries(Object.entries(definition.params).filter(([name]) => applies(definition.params, name, step))));
   return (
     <>
       <div className="controls-head">

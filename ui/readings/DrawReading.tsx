@@ -1,11 +1,13 @@
 'use client';
 import { useEffect, useState } from 'react';
 import type { PlaneReading } from '@/core/readings/types';
+import type { Tap } from '@/core/document/types';
 import { invert } from '@/core/geometry/fit';
-import { mapPoint } from '@/core/geometry/homography';
+import { mapPolygon } from '@/core/geometry/polygon';
 import { dataOf } from '@/core/readings/use';
 import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
+import type { Change } from '@/store/commands';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
 import { DragBox } from '../stage/DragBox';
 import type { StagePlace } from '../stage/Stage';
@@ -27,33 +29,39 @@ export function DrawReading(props: Props) {
   return props.drawing.kind === 'suggest' ? <Suggest {...props} /> : <Draw {...props} />;
 }
 
+/** Makes a reading in what is seen, and selects it. */
+function useAdd(): (label: string, change: (tap: Tap, made: { reading?: string }) => Change) => void {
+  const shot = useShot();
+  const run = useRun();
+  const seen = useView((s) => s.seen);
+  return (label, change) => {
+    const tap = seenTap(shot, seen);
+    const made: { reading?: string } = {};
+    if (tap && run(label, change(tap, made))) view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
+  };
+}
+
 const NEAR = 10;
 
 function Draw({ place, drawing, toPicture }: Props) {
   const shot = useShot();
   const run = useRun();
+  const add = useAdd();
   const frame = useView((s) => s.frame);
-  const seen = useView((s) => s.seen);
   const [points, setPoints] = useState<number[]>([]);
   const [at, setAt] = useState<[number, number] | null>(null);
-  const tap = seenTap(shot, seen);
 
   const close = (shape: number[]): void => {
     setPoints([]);
     if (shape.length < 6) return toast('info', 'A region needs three corners or more.');
-    const made: { reading?: string } = {};
-    if (drawing.kind === 'plane') {
-      if (tap && run('New plane', addPlane(tap, shape, frame, made)))
-        view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
-      return;
-    }
+    if (drawing.kind === 'plane') return add('New plane', (tap, made) => addPlane(tap, shape, frame, made));
     if (drawing.kind !== 'shape' && drawing.kind !== 'without') return;
     const reading = shot.readings.find((r): r is PlaneReading => r.id === drawing.reading && r.kind === 'plane');
     if (!reading) return;
     // Shapes are kept as they lie on the reference frame.
-    const back = invert(dataOf(reading, 1).mapAt(frame))!;
-    const home: number[] = [];
-    for (let i = 0; i < shape.length; i += 2) home.push(...mapPoint(back, shape[i]!, shape[i + 1]!));
+    const back = invert(dataOf(reading, 1).mapAt(frame));
+    if (!back) return toast('info', 'The plane is folded on this frame; draw the shape on another.');
+    const home = mapPolygon(back, shape);
     const { shapes, without } = reading.region;
     const region = drawing.kind === 'shape' ? { shapes: [...shapes, home], without } : { shapes, without: [...without, home] };
     run('Add shape', changePlane(reading.id, { region }));
@@ -73,12 +81,7 @@ function Draw({ place, drawing, toPicture }: Props) {
   const click = (e: React.PointerEvent): void => {
     if (e.button !== 0 || document.body.dataset.space === 'down') return;
     const p = toPicture(e);
-    if (drawing.kind === 'point') {
-      const made: { reading?: string } = {};
-      if (tap && run('New point', addPoint(tap, p, frame, made)))
-        view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
-      return;
-    }
+    if (drawing.kind === 'point') return add('New point', (tap, made) => addPoint(tap, p, frame, made));
     if (points.length >= 6 && Math.hypot(p[0] - points[0]!, p[1] - points[1]!) * place.zoom < NEAR) return close(points);
     setPoints([...points, ...p]);
   };
@@ -98,7 +101,8 @@ function Draw({ place, drawing, toPicture }: Props) {
       {line.length >= 4 && (
         <polygon
           points={Array.from({ length: line.length / 2 }, (_, i) => screen(line[2 * i]!, line[2 * i + 1]!)).join(' ')}
-          fill="rgba(121,176,168,0.15)"
+          fill={tokens.glaze}
+          fillOpacity={0.15}
           stroke={tokens.bone}
           strokeDasharray="5 4"
         />
@@ -113,7 +117,7 @@ function Draw({ place, drawing, toPicture }: Props) {
         fill={tokens.bone}
         fontSize={12}
         style={{ paintOrder: 'stroke' }}
-        stroke="rgba(0,0,0,0.7)"
+        stroke={tokens.pit}
         strokeWidth={3}
       >
         {drawing.kind === 'point' ? 'Click the detail · Esc ends' : 'Click the corners; Enter, or the first corner, closes · Esc ends'}
@@ -125,7 +129,7 @@ function Draw({ place, drawing, toPicture }: Props) {
 /** A box in which good details are found; a click on one makes it a point. */
 function Suggest({ place, toPicture }: Props) {
   const shot = useShot();
-  const run = useRun();
+  const add = useAdd();
   const { viewer } = useBench();
   const frame = useView((s) => s.frame);
   const seen = useView((s) => s.seen);
@@ -138,7 +142,7 @@ function Suggest({ place, toPicture }: Props) {
     const { pixels, region, format } = await viewer.fetch(shot, requestFor(tap, frame, 1), 'view');
     const list = await readingWorker().suggest({ pixels, region, format }, 'luma', box);
     setFound(list);
-    if (list.length === 0) toast('info', 'There is no detail to hold on to in there; try a larger box, or another channel.');
+    if (list.length === 0) toast('info', 'There is no detail to hold on to in there; try a larger box, or a lane with more contrast.');
   };
   return (
     <>
@@ -151,11 +155,7 @@ function Suggest({ place, toPicture }: Props) {
             style={{ left: place.x + s.x * place.zoom, top: place.y + s.y * place.zoom, pointerEvents: 'auto' }}
             title={`${i + 1}: ${s.why}`}
             aria-label={`Detail ${i + 1}: ${s.why}`}
-            onClick={() => {
-              const made: { reading?: string } = {};
-              if (tap && run('New point', addPoint(tap, [s.x, s.y], frame, made)))
-                view.set({ selection: { kind: 'reading', id: made.reading! }, dock: 'readings' });
-            }}
+            onClick={() => add('New point', (of, made) => addPoint(of, [s.x, s.y], frame, made))}
           >
             {i + 1}
           </button>

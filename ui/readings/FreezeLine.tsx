@@ -2,9 +2,8 @@
 import type { Step } from '@/core/document/types';
 import { steadySettings } from '@/core/steps/place/stabilise';
 import type { StabiliseValues } from '@/core/steps/place/stabilise';
-import { admit, resolveParam } from '@/core/document/params';
+import { stepValues } from '@/core/document/values';
 import { fillScale } from '@/core/readings/steady';
-import { dataOf } from '@/core/readings/use';
 import { STEPS } from '@/core/steps';
 import { freezeStep, isFrozen, unfreezeStep } from '@/store/readings';
 import { useRun, useShot } from '../workbench/context';
@@ -33,15 +32,8 @@ export function FreezeLine({ step }: { step: Step }) {
 function FillTold({ step }: { step: Step }) {
   const shot = useShot();
   const frame = useView((s) => s.frame);
-  const values = Object.fromEntries(
-    Object.entries(STEPS.get('stabilise')!.params).map(([n, d]) => [n, admit(d, resolveParam(shot, step.params[n], d.default, frame))]),
-  ) as unknown as StabiliseValues & { reading: unknown; second: unknown };
-  const of = (id: unknown) => {
-    const found = shot.readings.find((r) => r.id === id);
-    return found ? dataOf(found, 1) : null;
-  };
-  const first = of(values.reading);
-  if (!first || values.fill === 'none') return null;
-  const scale = fillScale(first, of(values.second), frame, steadySettings(values), shot.format);
+  const values = stepValues(shot, STEPS.get('stabilise')!.params, step, frame) as unknown as StabiliseValues;
+  if (!values.reading || values.fill === 'none') return null;
+  const scale = fillScale(values.reading, values.second, frame, steadySettings(values), shot.format);
   return <b data-testid="fill-scale"> Filled at ×{Number.isFinite(scale) ? scale.toFixed(4) : '∞'}.</b>;
 }

@@ -2,15 +2,17 @@
 import { Circle, Layer, Line, Stage as KonvaStage } from 'react-konva';
 import type { Homography, Quad } from '@/core/geometry/homography';
 import { applyHomography, homographyBetween, mapPoint } from '@/core/geometry/homography';
+import { mapPolygon } from '@/core/geometry/polygon';
 import type { PlaneReading } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import type { Change } from '@/store/commands';
 import { changePlane, pinPlane } from '@/store/readings';
 import { Grip } from '../stage/handles/Grip';
+import { useDrag } from '../stage/handles/use-drag';
 import type { StagePlace } from '../stage/Stage';
 import { tokens } from '../theme/tokens';
+import { useRun } from '../workbench/context';
 import { useView } from '../workbench/state';
-import { useReadingDrag } from './use-drag';
 
 const UNIT: Quad = [
   [0, 0],
@@ -23,7 +25,8 @@ const GRID = 6;
 /** The region, the features used (round) and rejected (crosses), and the surface with a grid and a grip at each corner. */
 export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: PlaneReading }) {
   const frame = useView((s) => s.frame);
-  const drag = useReadingDrag(place.zoom);
+  const run = useRun();
+  const drag = useDrag();
   const map: Homography = dataOf(reading, 1).mapAt(frame);
   const home = frame === reading.reference;
   const result = reading.frames.find((f) => f.frame === frame);
@@ -31,24 +34,26 @@ export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: P
     const [u, v] = applyHomography(map, x, y);
     return [place.x + u * place.zoom, place.y + v * place.zoom];
   };
-  const outline = (p: readonly number[]): number[] => Array.from({ length: p.length / 2 }, (_, i) => at(p[2 * i]!, p[2 * i + 1]!)).flat();
+  const onStage: Homography = [place.zoom, 0, place.x, 0, place.zoom, place.y, 0, 0, 1];
+  const outline = (p: readonly number[]): number[] => mapPolygon(onStage, mapPolygon(map, p));
   const { surface, region } = reading;
   const across = homographyBetween(UNIT, surface);
   const grid = across
     ? Array.from({ length: GRID - 1 }, (_, k) => (k + 1) / GRID).flatMap((t) => [
-        [...at(...pair(across, t, 0)), ...at(...pair(across, t, 1))],
-        [...at(...pair(across, 0, t)), ...at(...pair(across, 1, t))],
+        [...at(...mapPoint(across, t, 0)), ...at(...mapPoint(across, t, 1))],
+        [...at(...mapPoint(across, 0, t)), ...at(...mapPoint(across, 1, t))],
       ])
     : [];
-  const corner =
-    (i: number) =>
-    (dx: number, dy: number, from: { surface: Quad; map: Homography }): Change => {
-      const there = from.surface.map(([x, y]) => mapPoint(from.map, x, y));
-      there[i] = [there[i]![0] + dx, there[i]![1] + dy];
-      if (home) return changePlane(reading.id, { surface: there as unknown as Quad });
-      const put = homographyBetween(from.surface, there as unknown as Quad);
-      return put ? pinPlane(reading.id, frame, put) : () => undefined;
-    };
+  /** A corner moved: of the surface itself on the reference frame, elsewhere of where it is said to be. */
+  const cornerMoved = (i: number, dx: number, dy: number, from: { surface: Quad; map: Homography }): Change => {
+    const there = from.surface.map(([x, y], k) => {
+      const [u, v] = mapPoint(from.map, x, y);
+      return k === i ? [u + dx / place.zoom, v + dy / place.zoom] : [u, v];
+    }) as unknown as Quad;
+    if (home) return changePlane(reading.id, { surface: there });
+    const put = homographyBetween(from.surface, there);
+    return put ? pinPlane(reading.id, frame, put) : () => undefined;
+  };
   const dots = (list: readonly number[] | undefined): [number, number][] =>
     Array.from({ length: (list?.length ?? 0) / 2 }, (_, i) => [
       place.x + list![2 * i]! * place.zoom,
@@ -89,7 +94,17 @@ export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: P
           />
           {surface.map(([x, y], i) => {
             const [u, v] = at(x, y);
-            return <Grip key={i} x={u} y={v} {...drag(home ? 'Move surface' : 'Put right', () => ({ surface, map }), corner(i))} />;
+            return (
+              <Grip
+                key={i}
+                x={u}
+                y={v}
+                {...drag(
+                  () => ({ surface, map }),
+                  ({ dx, dy, from, gesture }) => void run(home ? 'Move surface' : 'Put right', cornerMoved(i, dx, dy, from), gesture),
+                )}
+              />
+            );
           })}
           {home &&
             region.shapes.flatMap((p, k) =>
@@ -105,17 +120,13 @@ export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: P
                     fill={tokens.pit}
                     hitStrokeWidth={12}
                     {...drag(
-                      'Shape the region',
                       () => region,
-                      (dx, dy, from) =>
-                        changePlane(reading.id, {
-                          region: {
-                            ...from,
-                            shapes: from.shapes.map((s, j) =>
-                              j === k ? s.map((c, n) => (n === 2 * i ? c + dx : n === 2 * i + 1 ? c + dy : c)) : s,
-                            ),
-                          },
-                        }),
+                      ({ dx, dy, from, gesture }) => {
+                        const moved = from.shapes.map((s, j) =>
+                          j === k ? s.map((c, n) => c + (n === 2 * i ? dx : n === 2 * i + 1 ? dy : 0) / place.zoom) : s,
+                        );
+                        run('Shape the region', changePlane(reading.id, { region: { ...from, shapes: moved } }), gesture);
+                      },
                     )}
                   />
                 );
@@ -126,5 +137,3 @@ export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: P
     </div>
   );
 }
-
-const pair = (m: Homography, u: number, v: number): [number, number] => mapPoint(m, u, v);

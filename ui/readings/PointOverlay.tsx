@@ -5,17 +5,19 @@ import type { PointReading } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import { changePoint, pinPoint } from '@/store/readings';
 import { Grip } from '../stage/handles/Grip';
+import { useDrag } from '../stage/handles/use-drag';
 import type { StagePlace } from '../stage/Stage';
 import { tokens } from '../theme/tokens';
+import { useRun } from '../workbench/context';
 import { useView } from '../workbench/state';
-import { useReadingDrag } from './use-drag';
 
 const LEAST = 3;
 
 /** Pattern and search boxes with grips, and the path: round where it is sure, square where it is flagged, a diamond where put by hand. */
 export function PointOverlay({ place, reading }: { place: StagePlace; reading: PointReading }) {
   const frame = useView((s) => s.frame);
-  const drag = useReadingDrag(place.zoom);
+  const run = useRun();
+  const drag = useDrag();
   const data = dataOf(reading, 1);
   const [x, y] = reading.frames.length ? data.positionAt(frame) : reading.at;
   const { pattern, search } = reading.settings;
@@ -47,9 +49,9 @@ export function PointOverlay({ place, reading }: { place: StagePlace; reading: P
         x={sx(x + u)}
         y={sy(y + v)}
         {...drag(
-          label,
           () => b,
-          (dx, dy, from) => changePoint(reading.id, { settings: change(resized(from, i, dx, dy)) }),
+          ({ dx, dy, from, gesture }) =>
+            void run(label, changePoint(reading.id, { settings: change(resized(from, i, dx / place.zoom, dy / place.zoom)) }), gesture),
         )}
       />
     ));
@@ -80,9 +82,13 @@ export function PointOverlay({ place, reading }: { place: StagePlace; reading: P
             strokeWidth={1.5}
             fill="rgba(0,0,0,0.001)"
             {...drag(
-              frame === reading.reference ? 'Move point' : 'Put right',
               () => [x, y] as const,
-              (dx, dy, [u, v]) => pinPoint(reading.id, frame, u + dx, v + dy),
+              ({ dx, dy, from: [u, v], gesture }) =>
+                void run(
+                  frame === reading.reference ? 'Move point' : 'Put right',
+                  pinPoint(reading.id, frame, u + dx / place.zoom, v + dy / place.zoom),
+                  gesture,
+                ),
             )}
           />
           <Line points={[sx(x) - 6, sy(y), sx(x) + 6, sy(y)]} stroke={tokens.clay} listening={false} />

@@ -20,7 +20,7 @@ import { ReadingUses } from './ReadingUses';
 
 const WHY: Record<Flag, string> = {
   low: 'low confidence: it was lost here',
-  predicted: 'not seen: laid between its neighbours',
+  predicted: 'not seen: laid where it should be',
   jump: 'jumps away from its neighbours',
   repeat: 'repeats the frame before exactly',
   left: 'left the frame',
@@ -181,7 +181,7 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
             <span className="grow" title={WHY[f.flag!]}>
               {WHY[f.flag!]}
             </span>
-            <button className="pill" title="Measure from here on again" onClick={() => measureAgainFrom(bench, stored, f.frame)}>
+            <button className="pill" title="Measure from here on again" onClick={() => void measureAgainFrom(bench, stored, f.frame)}>
               again
             </button>
             <button

@@ -3,8 +3,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { PointReading, Reading } from '@/core/readings/types';
-import { addStep } from '@/store/commands';
-import { boostLane, pinPicture, steadyPlate, unwrapPlane, usersOfReading } from '@/store/readings';
+import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane, usersOfReading } from '@/store/readings';
 import { toast } from '../theme/toast';
 import { useRun, useShot } from '../workbench/context';
 import { view } from '../workbench/state';
@@ -14,6 +13,7 @@ export function ReadingUses({ reading }: { reading: Reading }) {
   const run = useRun();
   const shot = useShot();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [followers, setFollowers] = useState<HTMLElement | null>(null);
   const points = shot.readings.filter((r): r is PointReading => r.kind === 'point' && r.frames.length > 1);
   const four = reading.kind === 'point' && points.length >= 4 ? points.slice(0, 4).map((p) => p.id) : null;
   const pinnable = reading.kind === 'plane' ? [reading.id] : four;
@@ -28,7 +28,7 @@ export function ReadingUses({ reading }: { reading: Reading }) {
   const pin = (source: string): void => {
     setMenu(null);
     const made: { lane?: string } = {};
-    if (run('Pin a picture here', pinPicture({ source, readings: pinnable!, over: reading.from.lane }, made))) {
+    if (run('Pin a picture here', pinPicture({ source, readings: pinnable! }, made))) {
       view.set({ selection: { kind: 'lane', id: made.lane! }, tab: 'lanes', seen: null });
     }
   };
@@ -44,15 +44,11 @@ export function ReadingUses({ reading }: { reading: Reading }) {
       toast('info', 'A lane with more contrast was added; this reading is measured in it, and the picture does not change.');
     }
   };
-  const follow = (): void => {
+  const follow = (lane: string): void => {
+    setFollowers(null);
     const made: { step?: string } = {};
-    const lane = shot.lanes.find((l) => l.id !== reading.from.lane) ?? shot.lanes[0];
-    if (!lane || !run('Follow', addStep(lane.id, 'follow', undefined, made))) return;
-    run('Follow', (s) => {
-      const step = s.lanes.flatMap((l) => l.steps).find((x) => x.id === made.step);
-      if (step) step.params.reading = reading.id;
-    });
-    view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes' });
+    if (run('Follow', followReading(reading.id, lane, made)))
+      view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes', seen: null });
   };
   return (
     <>
@@ -77,7 +73,13 @@ export function ReadingUses({ reading }: { reading: Reading }) {
             Unwrap this plane
           </button>
         )}
-        <button className="pill" disabled={!measured} onClick={follow} title="Adds a Follow to another lane">
+        <button
+          className="pill"
+          disabled={!measured}
+          aria-haspopup="menu"
+          title="Adds a Follow to a lane"
+          onClick={(e) => setFollowers(e.currentTarget)}
+        >
           Follow it
         </button>
         <button className="pill" onClick={boost} title="A lane with more contrast, for measuring only">
@@ -92,6 +94,13 @@ export function ReadingUses({ reading }: { reading: Reading }) {
               {s.name}
             </MenuItem>
           ))}
+      </Menu>
+      <Menu anchorEl={followers} open={followers !== null} onClose={() => setFollowers(null)}>
+        {shot.lanes.map((l) => (
+          <MenuItem key={l.id} onClick={() => follow(l.id)}>
+            {l.name}
+          </MenuItem>
+        ))}
       </Menu>
       {users.map(({ lane, step }) => (
         <div key={step.id} className="flagged">

@@ -93,8 +93,8 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
   const sure = overallConfidence(reading);
   const flagged = reading.frames.filter((f) => f.flag).length;
   const { frames, range } = reading;
-  const save = (ending: string, content: string) => () =>
-    saveBlob(new Blob([content], { type: 'text/plain' }), `${reading.name}.${ending}`);
+  const save = (ending: string, content: () => string) => () =>
+    saveBlob(new Blob([content()], { type: 'text/plain' }), `${reading.name}.${ending}`);
   return (
     <div
       className={`source${selected ? ' selected' : ''}`}
@@ -135,8 +135,8 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
         onClose={() => setMenu(null)}
         entries={[
           ['Rename', () => setRenaming(true)],
-          ['Save as CSV', save('csv', formatTable(reading))],
-          ['Save as JSON', save('json', formatReadings([reading]))],
+          ['Save as CSV', save('csv', () => formatTable(reading))],
+          ['Save as JSON', save('json', () => formatReadings([reading]))],
           ['Delete', () => void run('Delete reading', removeReading(reading.id))],
         ]}
       />

@@ -9,7 +9,7 @@ import type { PointFrame } from '@/core/readings/point';
 import type { Reading } from '@/core/readings/types';
 import type { PageSide, Seen } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
-import { removeFrames, setFrames } from '@/store/readings';
+import { setFrames } from '@/store/readings';
 import { startJob } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';
@@ -46,20 +46,26 @@ async function pixelsOf(bench: Bench, tap: Tap, frame: number, signal: AbortSign
   return { pixels, region, format };
 }
 
+/** Frames of a range after one, in a direction. */
+function framesFrom(from: number, direction: Direction, { first, last }: Reading['range']): number[] {
+  const count = Math.max(0, direction > 0 ? last - from : from - first);
+  return Array.from({ length: count }, (_, i) => from + direction * (i + 1));
+}
+
 /** Measures a reading in a worker; what was found is one undo, also where it was stopped. */
 export async function measureReading(bench: Bench, id: string, { from, directions, most = Infinity }: Extent): Promise<void> {
   const { session } = bench;
   const reading = session.store.getState().shot.readings.find((r) => r.id === id);
   if (!reading || useMeasuring.getState().reading) return;
-  const { first, last } = reading.range;
-  const each = directions.map((d) => Math.min(most, d > 0 ? last - from : from - first));
-  const total = each.reduce((s, v) => s + Math.max(0, v), 0);
+  const asked = directions.flatMap((d) => framesFrom(from, d, reading.range).slice(0, most));
+  const total = asked.length;
   const job = startJob('reading', `Measuring ${reading.name}`, 'frames', total);
   const results: Result[] = [];
   const known = reading.frames.some((f) => f.frame === reading.reference);
   if (!known) results.push(referenceFrame(reading));
   useMeasuring.setState({ reading: id, results: [...results] });
   const follows = reading.frames.length < 2 || most === 1;
+  let whole = false;
   try {
     for (const direction of directions) {
       let count = 0;
@@ -78,20 +84,23 @@ export async function measureReading(bench: Bench, id: string, { from, direction
       await readingWorker().measure(reading, anchor, proxy(page));
       if (job.signal.aborted) break;
     }
+    whole = !job.signal.aborted;
   } catch (e) {
     if (!(e instanceof Cancelled) && !job.signal.aborted) toast('error', `"${reading.name}" was not measured to the end: ${messageOf(e)}`);
   } finally {
     job.end();
     useMeasuring.setState({ reading: null, results: [] });
     if (follows && most > 1) view.set({ frame: from });
-    write(bench, id, results);
+    // What was measured before stays where this was stopped; where it was lost, it goes.
+    const found = new Set(results.map((f) => f.frame));
+    write(bench, id, results, whole ? asked.filter((f) => !found.has(f)) : []);
   }
 }
 
-function write({ session }: Bench, id: string, results: readonly Result[]): void {
+function write({ session }: Bench, id: string, results: readonly Result[], gone: readonly number[]): void {
   if (results.length === 0 || !session.store.getState().shot.readings.some((r) => r.id === id)) return;
   try {
-    session.run('Measure', setFrames(id, results));
+    session.run('Measure', setFrames(id, results, gone));
   } catch (e) {
     return toastError(e);
   }
@@ -99,16 +108,6 @@ function write({ session }: Bench, id: string, results: readonly Result[]): void
   if (flagged) toast('info', `${flagged} of ${results.length} frames are flagged; the list in Controls leads to them.`);
 }
 
-/** Throws away what was measured from a frame on, but not what was put there by hand, and measures it again. */
-export function measureAgainFrom(bench: Bench, reading: Reading, frame: number): void {
-  const forward = frame >= reading.reference;
-  const gone = (reading.frames as readonly Result[])
-    .filter((f) => !f.pinned && f.frame !== reading.reference && (forward ? f.frame > frame : f.frame < frame))
-    .map((f) => f.frame);
-  try {
-    if (gone.length) bench.session.run('Remove frames', removeFrames(reading.id, gone));
-  } catch (e) {
-    return toastError(e);
-  }
-  void measureReading(bench, reading.id, { from: frame, directions: [forward ? 1 : -1] });
-}
+/** Measures again from a frame away from the reference. */
+export const measureAgainFrom = (bench: Bench, { id, reference }: Reading, frame: number): Promise<void> =>
+  measureReading(bench, id, { from: frame, directions: [frame >= reference ? 1 : -1] });

@@ -138,7 +138,7 @@ export const ACTIONS: readonly Action[] = [
     keys: ['Shift+M'],
     run: (s, bench) => {
       const reading = selectedReading(s.store.getState().shot);
-      if (reading) measureAgainFrom(bench, reading, view.get().frame);
+      if (reading) void measureAgainFrom(bench, reading, view.get().frame);
     },
   },
   {

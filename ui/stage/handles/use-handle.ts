@@ -1,23 +1,12 @@
 'use client';
-import type Konva from 'konva';
-import { useRef } from 'react';
-import { admit, resolveParam } from '@/core/document/params';
 import type { Value } from '@/core/document/types';
+import { stepValues } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
 import { setParams } from '@/store/commands';
 import { useRun, useSelectedStep, useShot } from '../../workbench/context';
-import { useView, view } from '../../workbench/state';
-
-let gestures = 0;
-
-/** Where a drag stands: how far it has gone from the press, the parameters then, the event, and the pointer on the stage. */
-export interface Dragged<P> {
-  dx: number;
-  dy: number;
-  from: P;
-  event: PointerEvent;
-  at: readonly [number, number];
-}
+import { useView } from '../../workbench/state';
+import type { Dragged } from './use-drag';
+import { useDrag } from './use-drag';
 
 /** A drag with Shift keeps to the axis along which it has gone further. */
 export const alongAxis = ({ dx, dy, event }: Dragged<unknown>): [number, number] =>
@@ -32,42 +21,13 @@ export function useHandle<P>() {
   const selected = useSelectedStep()!;
   const run = useRun();
   const frame = useView((s) => s.frame);
-  const gesture = useRef('');
-  const start = useRef<{ x: number; y: number; values: P } | null>(null);
-  const definition = STEPS.get(selected.step.type)!;
-  const values = Object.fromEntries(
-    Object.entries(definition.params).map(([name, d]) => [
-      name,
-      admit(d, resolveParam(shot, selected.step.params[name], d.default, frame)),
-    ]),
-  ) as P;
-  const drag = (label: string, move: (drag: Dragged<P>) => Partial<P>, ended?: () => void) => ({
-    draggable: true,
-    // From the press on, not from where Konva takes it for a drag.
-    onPointerDown: (e: Konva.KonvaEventObject<PointerEvent>): void => {
-      start.current = { ...e.target.getStage()!.getPointerPosition()!, values };
-    },
-    onDragStart: (): void => {
-      gesture.current = `handle ${++gestures}`;
-      view.set({ dragging: true });
-    },
-    onDragMove: (e: Konva.KonvaEventObject<DragEvent>): void => {
-      const p = e.target.getStage()!.getPointerPosition();
-      const s = start.current;
-      if (!p || !s) return;
-      const event = e.evt as unknown as PointerEvent;
-      const change = move({ dx: p.x - s.x, dy: p.y - s.y, from: s.values, event, at: [p.x, p.y] });
-      run(label, setParams(selected.step.id, change as Record<string, Value>, frame), gesture.current);
-    },
-    onDragEnd: (): void => {
-      start.current = null;
-      view.set({ dragging: false });
-      ended?.();
-    },
-    // The shape is drawn where the parameters say; Konva's own dragging only tells where the pointer is.
-    dragBoundFunc(this: Konva.Node): Konva.Vector2d {
-      return this.getAbsolutePosition();
-    },
-  });
+  const dragOf = useDrag();
+  const values = stepValues(shot, STEPS.get(selected.step.type)!.params, selected.step, frame) as P;
+  const drag = (label: string, move: (drag: Dragged<P>) => Partial<P>, ended?: () => void) =>
+    dragOf(
+      () => values,
+      (d) => void run(label, setParams(selected.step.id, move(d) as Record<string, Value>, frame), d.gesture),
+      ended,
+    );
   return { shot, values, drag };
 }
