@@ -18,6 +18,7 @@ import type { InFront } from '@/demo/plate-scene';
 import { PANEL, SG020, renderTable, renderTide, tableAt } from '@/demo/sg020';
 import { MARK, mooringScene, shakeAt } from '@/demo/sg060';
 import { nodeHost, openShotFile } from '@/engine/node/host';
+import { lumaOf } from './frames';
 import { followAll, followPlaneOnce, maskOf, matOf, openCv, release } from './opencv';
 import { table } from './timing';
 
@@ -151,17 +152,7 @@ async function pointRow(c: Clip): Promise<string[]> {
 
 /** The plates as they are in the demo film, with noise and compression. */
 async function plateClips(): Promise<Clip[]> {
-  const { shot, files } = await openShotFile(join(root, 'demo/shots/sg060.json'));
-  const host = await nodeHost(files);
-  const kept = new Map<number, Gray>();
-  const gray = async (frame: number): Promise<Gray> => {
-    let made = kept.get(frame);
-    if (!made) {
-      const r = await host.render(shot, { tap: { lane: 'mooring', after: '' }, frame, scale: 1, channels: RGBA });
-      kept.set(frame, (made = grayFrame(r.pixels, r.region, r.format, 'luma').read(0, 0, 960, 540)));
-    }
-    return made;
-  };
+  const gray = await lumaOf(root, 'sg060', 'mooring');
   const truth = (f: number): [number, number] => mapPoint(shakeAt(f), ...MARK);
   const clip = (name: string, settings: Partial<PointSettings>): Clip => ({ name, frames: 48, reference: 24, gray, truth, settings });
   return [
@@ -175,17 +166,7 @@ async function plateClips(): Promise<Clip[]> {
 
 /** The chart table: corners of the panel against the truth, all frames and those on which the arm is in front. */
 async function planeTable(): Promise<string> {
-  const { shot, files } = await openShotFile(join(root, 'demo/shots/sg020-begun.json'));
-  const host = await nodeHost(files);
-  const kept = new Map<number, Gray>();
-  const gray = async (frame: number): Promise<Gray> => {
-    let made = kept.get(frame);
-    if (!made) {
-      const r = await host.render(shot, { tap: { lane: 'table', after: '' }, frame, scale: 1, channels: RGBA });
-      kept.set(frame, (made = grayFrame(r.pixels, r.region, r.format, 'luma').read(0, 0, 960, 540)));
-    }
-    return made;
-  };
+  const gray = await lumaOf(root, 'sg020-begun', 'table');
   const home = tableAt(1);
   const on = (x: number, y: number): [number, number] => mapPoint(home, x, y);
   const shape = (d: number): number[] => PANEL.flatMap(([x, y], i) => on(x + (i === 0 || i === 3 ? -d : d), y + (i < 2 ? -d : d)));

@@ -1,31 +1,23 @@
-import { join } from 'node:path';
 import { invert } from '@/core/geometry/fit';
 import { mapPoint } from '@/core/geometry/homography';
 import { inPolygon } from '@/core/geometry/polygon';
-import { RGBA } from '@/core/picture';
 import type { Gray, GrayFrame } from '@/core/readings/gray';
-import { frameOf, grayFrame } from '@/core/readings/gray';
+import { frameOf } from '@/core/readings/gray';
 import { newPlane, newPoint } from '@/core/readings/make';
 import { PlaneTracker } from '@/core/readings/plane';
 import type { PointSettings } from '@/core/readings/point';
 import { PointTracker } from '@/core/readings/point';
 import { PANEL, tableAt } from '@/demo/sg020';
 import { MARK, shakeAt } from '@/demo/sg060';
-import { nodeHost, openShotFile } from '@/engine/node/host';
+import { lumaOf } from './frames';
 import { followAll, followPlaneOnce, maskOf, matOf, openCv, release } from './opencv';
 import { table, timeOf } from './timing';
 
 const FRAMES = 24;
 
 async function framesOf(root: string, shot: string, lane: string): Promise<Gray[]> {
-  const opened = await openShotFile(join(root, `demo/shots/${shot}.json`));
-  const host = await nodeHost(opened.files);
-  const list: Gray[] = [];
-  for (let f = 1; f <= FRAMES; f++) {
-    const r = await host.render(opened.shot, { tap: { lane, after: '' }, frame: f, scale: 1, channels: RGBA });
-    list.push(grayFrame(r.pixels, r.region, r.format, 'luma').read(0, 0, 960, 540));
-  }
-  return list;
+  const luma = await lumaOf(root, shot, lane);
+  return Promise.all(Array.from({ length: FRAMES }, (_, i) => luma(i + 1)));
 }
 
 /** Trackers without decoding, one core, 960×540 luma, beside OpenCV's build for npm. */

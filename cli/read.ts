@@ -1,6 +1,8 @@
 import { MediaError, ShotError } from '@/core/errors';
 import { PLANE_MODELS } from '@/core/geometry/fit';
-import { area } from '@/core/geometry/rect';
+import type { Rect } from '@/core/geometry/rect';
+import { area, isEmpty } from '@/core/geometry/rect';
+import type { Format } from '@/core/picture';
 import { RGBA, formatRect } from '@/core/picture';
 import type { Gray, GrayFrame, ReadingChannel } from '@/core/readings/gray';
 import { READING_CHANNELS, grayFrame } from '@/core/readings/gray';
@@ -36,33 +38,18 @@ export async function read(args: string[]): Promise<void> {
     if (!sequence.has(f)) throw new MediaError(userPath(pattern), `frame ${f} is missing`);
   }
   const channel = oneOf(options, 'channel', READING_CHANNELS, 'luma');
-  const pictures: Pictures = { frame: (f) => frameOf(sequence.get(f)!, channel) };
+  const pictures: Pictures = { frame: async (f) => channelOf(await decoded(sequence.get(f)!), channel) };
   const matte = options.get('matte');
   if (matte !== undefined) {
     const mattes = await openSequence(matte);
     pictures.matte = (f) => matteOf(mattes, f, matte);
   }
   const about = { reference, range, channel };
-  const frames =
-    kind === 'point'
-      ? (await measurePoint(pointOf(options, about), pictures)).map(({ frame, x, y, confidence, error, flag, turn, scale }) => ({
-          frame,
-          x,
-          y,
-          confidence,
-          error,
-          flag: flag ?? null,
-          ...(turn !== undefined && { turn, scale }),
-        }))
-      : (await measurePlane(planeOf(options, about), pictures)).map(({ frame, homography, confidence, error, flag }) => ({
-          frame,
-          homography,
-          confidence,
-          error,
-          flag: flag ?? null,
-        }));
+  const measured =
+    kind === 'point' ? await measurePoint(pointOf(options, about), pictures) : await measurePlane(planeOf(options, about), pictures);
+  const frames = measured.map((f) => ({ ...f, flag: f.flag ?? null, used: undefined, rejected: undefined }));
   if (options.has('json')) process.stdout.write(`${JSON.stringify({ frames })}\n`);
-  else for (const f of frames) process.stdout.write(`${Object.values(f).map(text).join('  ')}\n`);
+  else for (const f of frames) process.stdout.write(`${Object.values(f).map(text).join('  ').trimEnd()}\n`);
 }
 
 const text = (v: unknown): string =>
@@ -123,7 +110,13 @@ async function openSequence(pattern: string): Promise<Map<number, string>> {
   return new Map(found.map((f) => [f.frame, f.path]));
 }
 
-async function frameOf(path: string, channel: ReadingChannel): Promise<GrayFrame> {
+interface Decoded {
+  pixels: Float32Array;
+  bounds: Rect;
+  format: Format;
+}
+
+async function decoded(path: string): Promise<Decoded> {
   const kernels = await nodeKernels();
   const bytes = await readBytes(path);
   if (isMovie(bytes)) throw new MediaError(path, 'movies are decoded in the browser only: bring it into a shot and export its frames');
@@ -135,16 +128,16 @@ async function frameOf(path: string, channel: ReadingChannel): Promise<GrayFrame
     for (let i = 0; i < pixels.length / 4; i++) pixels[4 * i + k] = plane ? plane[i]! : c === 'A' ? 1 : 0;
   });
   Object.values(planes).forEach((p) => kernels.give(p));
-  return grayFrame(pixels, bounds.x1 > bounds.x0 ? bounds : formatRect(format), format, channel);
+  return { pixels, bounds: isEmpty(bounds) ? formatRect(format) : bounds, format };
 }
+
+const channelOf = ({ pixels, bounds, format }: Decoded, channel: ReadingChannel): GrayFrame => grayFrame(pixels, bounds, format, channel);
 
 /** A matte: its alpha, or, where it has none that says anything, its luma. */
 async function matteOf(sequence: ReadonlyMap<number, string>, frame: number, name: string): Promise<Gray> {
   const path = sequence.get(frame);
   if (!path) throw new ShotError(`${name} has no frame ${frame}`);
-  const alpha = await frameOf(path, 'alpha');
-  const whole = alpha.read(0, 0, alpha.width, alpha.height);
-  if (whole.data.some((v) => v < 1)) return whole;
-  const luma = await frameOf(path, 'luma');
-  return luma.read(0, 0, luma.width, luma.height);
+  const file = await decoded(path);
+  const [alpha, luma] = (['alpha', 'luma'] as const).map((c) => channelOf(file, c).read(0, 0, file.format.width, file.format.height));
+  return alpha!.data.some((v) => v < 1) ? alpha! : luma!;
 }

@@ -3,17 +3,50 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { deltaE2000, labOf } from '@/core/colour/delta-e';
 import { SRGB } from '@/core/colour/transfer';
 import { invert } from '@/core/geometry/fit';
-import { applyHomography } from '@/core/geometry/homography';
+import { applyHomography, mapPoint } from '@/core/geometry/homography';
 import { PANEL, SG020, renderTable, renderTide, tableAt } from '@/demo/sg020';
 import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, setNumber, settled, stagePoint } from './helpers';
 
 const media = (shot: string, name: string, frames: readonly number[], ending: string): string[] =>
   frames.map((f) => join(process.cwd(), `demo/media/${shot}/${name}.${String(f).padStart(4, '0')}.${ending}`));
 const frames = [20, 21, 22, 23, 24, 25, 26, 27, 28];
+
+/** The panel on frame 1, and a region around its frame. */
+const corners = PANEL.map(([x, y]) => mapPoint(tableAt(1), x, y));
+const AROUND = [
+  [280, 70],
+  [730, 90],
+  [725, 420],
+  [280, 420],
+] as const;
+
+async function openBegun(page: Page): Promise<void> {
+  await openLibrary(page);
+  await page.getByTestId('shot SG020 chart table, begun').click();
+  await settled(page);
+  await goTo(page, 1);
+  await settled(page, 1);
+}
+
+async function drawShape(page: Page, shape: readonly (readonly [number, number])[]): Promise<void> {
+  for (const [x, y] of shape) {
+    const p = await stagePoint(page, x, y);
+    await page.mouse.click(p.x, p.y);
+  }
+  await page.keyboard.press('Enter');
+}
+
+/** Measures the plane from frame 1 to another. */
+async function measureTo(page: Page, last: number): Promise<void> {
+  await setNumber(page, 'Last frame measured', last);
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByTestId('reading Plane 1')).toContainText(`1–${last} of 1–${last}`, { timeout: 120_000 });
+}
 
 test('a plate is steadied: a point is clicked and measured, the frame is filled, and what goes out stands still', async ({ page }) => {
   await newShot(page);
@@ -51,6 +84,19 @@ test('a plate is steadied: a point is clicked and measured, the frame is filled,
   await page.getByRole('button', { name: 'Steady this plate' }).click();
   await expect(page.getByTestId('chip Steady')).toBeVisible();
   await expect(page.getByTestId('fill-scale')).toContainText(/×1\.\d/);
+  // Over the steadied picture the path would be off: it is not drawn there, and says where it is.
+  await page.getByTestId('reading Point 1').click();
+  await expect(page.getByTestId('point-overlay')).toBeVisible();
+  await page.getByRole('button', { name: /^What is seen/ }).click();
+  await page.getByRole('menuitem', { name: 'Result' }).click();
+  await expect(page.getByTestId('point-overlay')).toHaveCount(0);
+  await page.getByRole('button', { name: /was measured before this picture was moved/ }).click();
+  await expect(page.getByTestId('point-overlay')).toBeVisible();
+  // Frames that are thrown away are measured again one by one.
+  await goTo(page, 26);
+  await page.getByRole('button', { name: 'one ›' }).click();
+  await expect(page.getByRole('textbox', { name: 'Frame', exact: true })).toHaveValue('0027');
+  await expect(page.getByTestId('reading Point 1')).toContainText('20–28 of 20–28');
   await settled(page);
   const files = await exportZip(page, 'PNG, 8 bit');
   const folder = mkdtempSync(join(tmpdir(), 'steady-'));
@@ -73,42 +119,17 @@ test('a plate is steadied: a point is clicked and measured, the frame is filled,
 });
 
 test('the tide chart goes onto the panel: a region is drawn and measured, the picture pinned, frozen and freed again', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG020 chart table, begun').click();
-  await settled(page);
-  await goTo(page, 1);
-  await settled(page, 1);
+  await openBegun(page);
   await page.getByRole('tab', { name: 'Readings' }).click();
   await page.getByRole('button', { name: 'New', exact: true }).click();
   await page.getByRole('menuitem', { name: /^A plane/ }).click();
   await menusGone(page);
-  for (const [x, y] of [
-    [338, 131],
-    [668, 146],
-    [664, 357],
-    [338, 361],
-  ] as const) {
-    const p = await stagePoint(page, x, y);
-    await page.mouse.click(p.x, p.y);
-  }
-  await page.keyboard.press('Enter');
+  await drawShape(page, corners);
   await expect(page.getByTestId('reading Plane 1')).toBeVisible();
   // A further shape makes the frame around the panel part of the plane.
   await page.getByRole('button', { name: '+ shape' }).click();
-  for (const [x, y] of [
-    [280, 70],
-    [730, 90],
-    [725, 420],
-    [280, 420],
-  ] as const) {
-    const p = await stagePoint(page, x, y);
-    await page.mouse.click(p.x, p.y);
-  }
-  await page.keyboard.press('Enter');
-  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).fill('8');
-  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).press('Enter');
-  await page.getByRole('button', { name: 'Measure', exact: true }).click();
-  await expect(page.getByTestId('reading Plane 1')).toContainText('1–8 of 1–8', { timeout: 90_000 });
+  await drawShape(page, AROUND);
+  await measureTo(page, 8);
 
   await page.getByRole('button', { name: 'Pin a picture here' }).click();
   await page.getByRole('menuitem', { name: 'tide chart' }).click();
@@ -125,40 +146,24 @@ test('the tide chart goes onto the panel: a region is drawn and measured, the pi
   await expect(page.getByText('Stands on keys')).toBeVisible();
   const frozen = (await pictureOf(page, 6)).colourAt(560, 200);
   frozen.forEach((v, i) => expect(Math.abs(v - colourAt(560, 200)[i]!)).toBeLessThan(6));
+  // What has no effect now is not shown: the reading's field is gone, the corners are there.
+  const controls = page.getByRole('region', { name: 'Controls' });
+  await expect(controls.getByRole('combobox', { name: 'Plane' })).toHaveCount(0);
+  await expect(controls.getByText('Top left', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Unfreeze' }).click();
+  await expect(controls.getByRole('combobox', { name: 'Plane' })).toBeVisible();
   await expect(page.getByText('Follows its reading live')).toBeVisible();
 });
 
 test('a chart stands on the panel with the arm in front, and what goes out is what the camera would have seen', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG020 chart table, begun').click();
-  await settled(page);
-  await goTo(page, 1);
-  await settled(page, 1);
-  const click = async (x: number, y: number): Promise<void> => {
-    const p = await stagePoint(page, x, y);
-    await page.mouse.click(p.x, p.y);
-  };
+  await openBegun(page);
   const box = async (x0: number, y0: number, x1: number, y1: number): Promise<void> =>
     drag(page, await stagePoint(page, x0, y0), await stagePoint(page, x1, y1));
-  const corners = PANEL.map(([x, y]) => applyHomography(tableAt(1), x, y));
   await page.keyboard.press('Shift+T');
-  for (const [x, y] of corners) await click(x, y);
-  await page.keyboard.press('Enter');
+  await drawShape(page, corners);
   await page.getByRole('button', { name: '+ shape' }).click();
-  for (const [x, y] of [
-    [280, 70],
-    [730, 90],
-    [725, 420],
-    [280, 420],
-  ] as const) {
-    await click(x, y);
-  }
-  await page.keyboard.press('Enter');
-  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).fill('24');
-  await page.getByRole('textbox', { name: 'Last frame measured', exact: true }).press('Enter');
-  await page.getByRole('button', { name: 'Measure', exact: true }).click();
-  await expect(page.getByTestId('reading Plane 1')).toContainText('1–24 of 1–24', { timeout: 120_000 });
+  await drawShape(page, AROUND);
+  await measureTo(page, 24);
   await page.getByRole('button', { name: 'Pin a picture here' }).click();
   await page.getByRole('menuitem', { name: 'tide chart' }).click();
   await expect(page.getByTestId('lane tide chart insert')).toBeVisible();
@@ -262,7 +267,7 @@ test('readings travel as tables; a damaged one is refused with its line; a used 
 const readAll = async (path: string): Promise<Buffer> => (await import('node:fs/promises')).readFile(path);
 
 /** The stage as it is shown once the frame has settled. */
-async function pictureOf(page: import('@playwright/test').Page, frame: number): Promise<{ colourAt(x: number, y: number): number[] }> {
+async function pictureOf(page: Page, frame: number): Promise<{ colourAt(x: number, y: number): number[] }> {
   await settled(page, frame);
   const png = await page.getByTestId('stage').screenshot();
   const { data, info } = await sharp(png).removeAlpha().raw().toBuffer({ resolveWithObject: true });

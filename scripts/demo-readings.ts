@@ -1,5 +1,4 @@
-import type { Param, Shot, Step, Tap } from '@/core/document/types';
-import { SCHEMA } from '@/core/document/types';
+import type { Param, Tap } from '@/core/document/types';
 import { applyHomography, mapPoint } from '@/core/geometry/homography';
 import { sampleBox, writeSamples } from '@/core/keying/samples';
 import { RGBA } from '@/core/picture';
@@ -10,27 +9,9 @@ import { PANEL, tableAt } from '@/demo/sg020';
 import { MARK, shakeAt } from '@/demo/sg060';
 import { nodeHost, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
+import type { Written } from './demo-parts';
+import { film, lane, step } from './demo-parts';
 
-/** A shot file as it is written: sources name their files, what headers say is left out. */
-type Written = Omit<Shot, 'sources'> & { sources: { id: string; name: string; path: string; colourSpace: string }[] };
-
-const step = (id: string, type: string, name: string, params: Record<string, Param> = {}, feeds: Record<string, Tap> = {}): Step => ({
-  id,
-  type,
-  name,
-  on: true,
-  params,
-  feeds,
-  mix: 1,
-});
-const lane = (id: string, name: string, start: Shot['lanes'][number]['start'], steps: Step[]): Shot['lanes'][number] => ({
-  id,
-  name,
-  start,
-  steps,
-  muted: false,
-  collapsed: false,
-});
 const tenth = (v: number): number => Math.round(v * 10) / 10;
 /** Eight digits of a number, and tenths of pixels for features. */
 const lean = (readings: readonly Reading[]): Reading[] =>
@@ -43,20 +24,6 @@ const lean = (readings: readonly Reading[]): Reading[] =>
           : v,
     ),
   ) as Reading[];
-
-const film = (id: string, name: string): Written => ({
-  schema: SCHEMA,
-  id,
-  name,
-  format: { width: 960, height: 540, pixelAspect: 1 },
-  frameRate: 24,
-  range: { first: 1, last: 48 },
-  sources: [],
-  lanes: [],
-  result: null,
-  readings: [],
-  notes: [],
-});
 
 type Write = (name: string, shot: Written) => string;
 
@@ -74,7 +41,7 @@ export async function mooring(write: Write): Promise<void> {
   const point = { ...made, settings: { ...made.settings, pattern: [-23, -25, 24, 26], model: 'similarity' } as const };
   const measured: Reading = { ...point, frames: await measurePoint(point, picturesOf(host, opened.shot, from)) };
   shot.readings = lean([measured]);
-  shot.lanes[0]!.steps = [step('steady', 'stabilise', 'Steady', { reading: 'mark' })];
+  shot.lanes[0]!.steps = [step('steady', 'stabilise', 'Steady', { params: { reading: 'mark' } })];
   write('sg060', shot);
 }
 
@@ -114,23 +81,26 @@ export async function table(write: Write): Promise<void> {
     readings: lean([measured]),
     lanes: [
       lane('tide', 'tide chart', { source: 'src-tide' }, [
-        step('tide-size', 'conform', 'Size', { fit: 'stretch' }),
-        step('tide-light', 'join', "The panel's light", { operator: 'multiply' }, { front: { lane: 'light' } }),
-        step('tide-grade', 'grade', 'Match the light', { exposure: 1.05, slope: [1, 1.03, 1.135] }),
-        step('tide-soft', 'blur', 'Defocus', { size: 1.2, channels: 'colour' }),
-        step('tide-pin', 'cornerPin', 'Pin', { from: 'plane', plane: 'panel', shutter: 180 }),
-        step('tide-arm', 'combineMattes', 'Arm in front', { operation: 'subtraction' }, { other: { lane: 'arm' } }),
+        step('tide-size', 'conform', 'Size', { params: { fit: 'stretch' } }),
+        step('tide-light', 'join', "The panel's light", { params: { operator: 'multiply' }, feeds: { front: { lane: 'light' } } }),
+        step('tide-grade', 'grade', 'Match the light', { params: { exposure: 1.05, slope: [1, 1.03, 1.135] } }),
+        step('tide-soft', 'blur', 'Defocus', { params: { size: 1.2, channels: 'colour' } }),
+        step('tide-pin', 'cornerPin', 'Pin', { params: { from: 'plane', plane: 'panel', shutter: 180 } }),
+        step('tide-arm', 'combineMattes', 'Arm in front', { params: { operation: 'subtraction' }, feeds: { other: { lane: 'arm' } } }),
       ]),
       lane('arm', 'arm', { tap: from }, [
-        step('arm-key', 'rangeKey', 'Arm against panel', { samples, softness: 3 }),
-        step('arm-tidy', 'tidyMatte', 'Marks away', { specks: 60, holes: 10, follow: false }),
-        step('arm-soft', 'softenMatte', 'Soften', { size: 0.8, follow: false }),
+        step('arm-key', 'rangeKey', 'Arm against panel', { params: { samples, softness: 3 } }),
+        step('arm-tidy', 'tidyMatte', 'Marks away', { params: { specks: 60, holes: 10, follow: false } }),
+        step('arm-soft', 'softenMatte', 'Soften', { params: { size: 0.8, follow: false } }),
       ]),
       lane('light', "panel's light", { source: 'src-empty' }, [
-        step('light-flat', 'cornerPin', 'Lay flat', { ...pins(measured), unwrap: true }),
-        step('light-soft', 'blur', 'Marks away', { size: 60 }),
+        step('light-flat', 'cornerPin', 'Lay flat', { params: { ...pins(measured), unwrap: true } }),
+        step('light-soft', 'blur', 'Marks away', { params: { size: 60 } }),
       ]),
-      { ...begun.lanes[0]!, steps: [step('table-over', 'join', 'over', { operator: 'over' }, { front: { lane: 'tide' } })] },
+      {
+        ...begun.lanes[0]!,
+        steps: [step('table-over', 'join', 'over', { params: { operator: 'over' }, feeds: { front: { lane: 'tide' } } })],
+      },
     ],
   };
   write('sg020', finished);

@@ -3,33 +3,31 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Draft } from 'immer';
 import { produce } from 'immer';
-import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Lane, Shot, Step } from '@/core/document/types';
 import { SCHEMA } from '@/core/document/types';
 import type { Stroke } from '@/core/shape/strokes';
 import { writeStrokes } from '@/core/shape/strokes';
 import { keyScreen } from '@/store/key-screen';
+import * as parts from './demo-parts';
 import { mooring, table } from './demo-readings';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
 const fileOf = (name: string): string => join(root, 'demo/shots', `${name}.json`);
 
-interface Part {
-  type: string;
-  name: string;
-  params?: Record<string, Param>;
-  feeds?: Record<string, Tap>;
-  mask?: Step['mask'];
-}
 let made = 0;
-const step = ({ type, name, params = {}, feeds = {}, mask }: Part): Draft<Step> =>
-  ({ id: `made ${++made}`, type, name, on: true, params, feeds, mix: 1, ...(mask && { mask }) }) as Draft<Step>;
+/** A step whose id is given by its place in the end. */
+const step = (type: string, name: string, part: Parameters<typeof parts.step>[3] = {}): Draft<Step> =>
+  parts.step(`made ${++made}`, type, name, part) as Draft<Step>;
+const laneOf = (name: string, steps: Draft<Step>[]): Draft<Lane> =>
+  parts.lane(name, name, { tap: { lane: 'keeper', after: '' } }, steps) as Draft<Lane>;
 
 /** A region brushed for every frame, with a soft edge. */
 function region(name: string, size: number, points: number[], soft: number): Draft<Lane> {
-  const stroke: Stroke = { tool: 'paint', first: 1, last: 48, size, hardness: 1, flow: 1, colour: [1, 1, 1], points };
-  const brush = step({ type: 'paint', name: 'Brush the region', params: { effect: 'matte', strokes: writeStrokes([stroke]) } });
-  const soften = step({ type: 'softenMatte', name: 'Soften', params: { size: soft, follow: false } });
-  return { id: name, name, start: { tap: { lane: 'keeper', after: '' } }, steps: [brush, soften], muted: false, collapsed: false };
+  const brushed = writeStrokes([stroke({ size, hardness: 1, points })]);
+  return laneOf(name, [
+    step('paint', 'Brush the region', { params: { effect: 'matte', strokes: brushed } }),
+    step('softenMatte', 'Soften', { params: { size: soft, follow: false } }),
+  ]);
 }
 
 /** Ids by place, so that the file is the same each time. */
@@ -62,28 +60,18 @@ function keeperByRegions(): Shot {
   const screenColour = [0.047, 0.256, 0.075] as const;
   const keyed = produce(start, (d) => keyScreen({ lane: 'keeper', screenColour, over: 'harbour' })(d));
   const id = (name: string): string => keyed.lanes.find((l) => l.name === name)!.id;
-  const fine = (name: string, low: number, high: number, gamma: number): Draft<Lane> => ({
-    id: name,
-    name,
-    start: { tap: { lane: 'keeper', after: '' } },
-    steps: [
-      step({
-        type: 'screenKey',
-        name: 'Fine key',
+  const fine = (name: string, low: number, high: number, gamma: number): Draft<Lane> =>
+    laneOf(name, [
+      step('screenKey', 'Fine key', {
         params: { screenColour: [...screenColour], balance: 1, low, high, gamma, output: 'matte' },
         feeds: { screenPlate: { lane: id('keeper screen') }, outside: { lane: id('keeper garbage') } },
       }),
-    ],
-    muted: false,
-    collapsed: false,
-  });
+    ]);
   return named(
     produce(keyed, (d) => {
       const keeper = d.lanes.find((l) => l.id === 'keeper')!;
       const join = (name: string, other: string, where: string): Draft<Step> =>
-        step({
-          type: 'combineMattes',
-          name,
+        step('combineMattes', name, {
           params: { operation: 'union', follow: false },
           feeds: { other: { lane: other } },
           mask: { lane: where, channel: 'A', invert: false },
@@ -96,11 +84,7 @@ function keeperByRegions(): Shot {
         ...[join('Hair in its region', 'hair key', 'head region'), join('Lantern in its region', 'lantern key', 'hand region')],
       );
       const spill = keeper.steps.findIndex((s) => s.type === 'despill');
-      keeper.steps.splice(
-        spill + 1,
-        0,
-        step({ type: 'paint', name: 'Warm the cape', params: { effect: 'colourOnly', strokes: CAPE_COLOUR } }),
-      );
+      keeper.steps.splice(spill + 1, 0, step('paint', 'Warm the cape', { params: { effect: 'colourOnly', strokes: CAPE_COLOUR } }));
       keeper.steps.push(...(lane('keeper').steps.filter((s) => ['grade', 'transform'].includes(s.type)) as Draft<Step>[]));
       const at = d.lanes.indexOf(keeper) + 1;
       d.lanes.splice(

@@ -1,0 +1,64 @@
+import { describe, expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
+
+const [SW, SH, W, H] = [19, 13, 17, 11];
+const source = Float32Array.from({ length: SW * SH }, (_, i) => Math.sin(i * 1.3) + 0.1 * (i % SW));
+const at = (x: number, y: number): number => (x < 0 || y < 0 || x >= SW || y >= SH ? 0 : source[y * SW + x]!);
+const catmullRom = (t: number): number => (t < 1 ? 1.5 * t ** 3 - 2.5 * t ** 2 + 1 : t < 2 ? -0.5 * t ** 3 + 2.5 * t ** 2 - 4 * t + 2 : 0);
+const tent = (t: number): number => Math.max(0, 1 - t);
+
+/** The value between pixels by a kernel of two pixels' reach; nothing beyond the edges. */
+function between(u: number, v: number, kernel: (t: number) => number): number {
+  const [x, y] = [u - 0.5, v - 0.5];
+  let sum = 0;
+  for (let j = Math.floor(y) - 1; j <= Math.floor(y) + 2; j++) {
+    for (let i = Math.floor(x) - 1; i <= Math.floor(x) + 2; i++) sum += kernel(Math.abs(x - i)) * kernel(Math.abs(y - j)) * at(i, j);
+  }
+  return sum;
+}
+
+type Map9 = readonly [number, number, number, number, number, number, number, number, number];
+
+function naive(m: Map9, x: number, y: number, cubic: boolean, most: number): number {
+  const place = (u: number, v: number): [number, number] => {
+    const w = m[6] * u + m[7] * v + m[8];
+    return [(m[0] * u + m[1] * v + m[2]) / w, (m[3] * u + m[4] * v + m[5]) / w];
+  };
+  const e = 1e-5;
+  const [c, a, b] = [place(x + 0.5, y + 0.5), place(x + 0.5 + e, y + 0.5), place(x + 0.5, y + 0.5 + e)];
+  const stretch = Math.max(Math.hypot(a[0] - c[0], a[1] - c[1]), Math.hypot(b[0] - c[0], b[1] - c[1])) / e;
+  const n = Math.min(most, Math.max(1, Math.floor(stretch + 0.5)));
+  let sum = 0;
+  for (let j = 0; j < n; j++) {
+    for (let i = 0; i < n; i++) sum += between(...place(x + (i + 0.5) / n, y + (j + 0.5) / n), n > 1 || !cubic ? tent : catmullRom);
+  }
+  return sum / (n * n);
+}
+
+describe('a picture seen through a plane in perspective', () => {
+  const tilted: Map9 = [1.02, 0.08, -1.3, -0.05, 0.97, 0.6, 0.004, -0.003, 1];
+  test.each([
+    ['Catmull–Rom', tilted, true, 4],
+    ['bilinear', tilted, false, 4],
+    ['reduced, many samples a pixel', [2.6, 0.1, -9, 0.2, 2.2, -6, 0.002, 0.001, 1] as const, true, 4],
+    ['reduced, two at most', [2.6, 0.1, -9, 0.2, 2.2, -6, 0.002, 0.001, 1] as const, true, 2],
+    ['far outside', [1, 0, 500, 0, 1, 500, 0, 0, 1] as const, true, 4],
+  ])('%s', async (_, m, cubic, most) => {
+    const k = await nodeKernels();
+    const planes = [k.copy(source), k.copy(source.map((v) => 2 * v))];
+    const outs = [k.zeros(W * H), k.zeros(W * H)];
+    outs[0]!.fill(0.25);
+    const pointers = k.take(4);
+    new Uint32Array(pointers.buffer, pointers.byteOffset, 4).set([...planes, ...outs].map((p) => p.byteOffset));
+    const [from, to] = [pointers.byteOffset, pointers.byteOffset + 8];
+    k.fn.warpAdd(from, to, 2, 0, 0, SW, SH, 2, -1, W, H, ...m, +cubic, most, 0.5);
+    for (let y = 0; y < H; y++) {
+      for (let x = 0; x < W; x++) {
+        const wanted = naive(m, x + 2, y - 1, cubic, most);
+        expect(Math.abs(outs[0]![y * W + x]! - (0.25 + 0.5 * wanted))).toBeLessThan(1e-4);
+        expect(Math.abs(outs[1]![y * W + x]! - wanted)).toBeLessThan(2e-4);
+      }
+    }
+    [...planes, ...outs, pointers].forEach((p) => k.give(p));
+  });
+});
