@@ -175,6 +175,10 @@ export interface KernelExports {
   accumulateChord(m: number, out: number, w: number, h: number, stride: number, outStride: number, shift: number): void;
   columnCrossings(x: number, out: number, w: number, h: number, level: number): void;
   rowEnvelope(d: number, w: number, h: number, scratch: number): void;
+  runsAbove(x: number, out: number, w: number, h: number, gain: number, level: number): number;
+  boxColumns(x: number, out: number, stride: number, h: number, r: number): void;
+  colourFit(means: number, apart: number, n: number, epsilon: number): void;
+  affineOfColour(a: number, b: number, c: number, base: number, red: number, green: number, blue: number, out: number, n: number): void;
   transpose(x: number, out: number, w: number, h: number): void;
   offsetLevel(matte: number, d: number, out: number, n: number, level: number, radius: number): void;
   halfToFloat(x: number, out: number, n: number): void;

@@ -85,6 +85,12 @@ export const keyScreen =
       params: { method: 'guided', band: 0, radius: 3, noise: 0.02 },
       feeds: { plate, background: { lane: screen.id } },
     });
+    // The screen's light on a rim, and chroma that is sampled at half the size, make an edge's solid pixels partial.
+    add({
+      type: 'tidyMatte',
+      name: 'Fill the rim',
+      params: { low: 0.02, specks: 10, level: 0.02, holes: 0, reach: 6, from: 0.8 },
+    });
     add({ type: 'despill', name: 'Despill', params: { ...colour, share: 0.6 } });
     add({ type: 'extendColour', name: 'Extend colour', params: { distance: 2, keep: 1 } });
     s.lanes.splice(s.lanes.indexOf(lane) + 1, 0, core, garbage, screen);

@@ -106,6 +106,13 @@ export function gaussianBlur(
     // Rows above and below the picture are empty; those below last, since a row may overrun its end.
     sheet.fill(0, (end - rows.lo) * narrow);
   }
+  if (ax.levels === 0 && ay.levels === 0) {
+    // Without a pyramid the columns' kernel writes the result itself.
+    kernels.fn.convolveColumns(sheet.byteOffset, out.byteOffset, narrow, height(want), narrow, narrow, taps[1].byteOffset, ay.taps.length);
+    [sheet, ...taps].forEach((p) => kernels.give(p));
+    if (domain) normalise(kernels, out, want, domain, sigmaX, sigmaY);
+    return;
+  }
   const column = alongColumns(kernels, sheet, narrow, ay, y, taps[1]);
   for (let from = want.y0; from < want.y1; from += STRIP) {
     const count = Math.min(STRIP, want.y1 - from);

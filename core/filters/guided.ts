@@ -1,72 +1,69 @@
-import { product } from './product';
+import type { Kernels, Plane } from '@/kernels';
 
-/** Sums over windows of (2r + 1)², divided by the pixels that really lie in them; cost does not grow with the radius. */
-function boxMean(from: Float32Array, w: number, h: number, r: number): Float32Array {
-  const rows = new Float32Array(from.length);
-  for (let y = 0; y < h; y++) {
-    let sum = 0;
-    const at = y * w;
-    for (let x = 0; x < Math.min(w, r); x++) sum += from[at + x]!;
-    for (let x = 0; x < w; x++) {
-      if (x + r < w) sum += from[at + x + r]!;
-      if (x - r - 1 >= 0) sum -= from[at + x - r - 1]!;
-      rows[at + x] = sum / (Math.min(w - 1, x + r) - Math.max(0, x - r) + 1);
-    }
-  }
-  const out = new Float32Array(from.length);
-  const sums = new Float64Array(w);
-  for (let y = 0; y < Math.min(h, r); y++) for (let x = 0; x < w; x++) sums[x]! += rows[y * w + x]!;
-  for (let y = 0; y < h; y++) {
-    const count = Math.min(h - 1, y + r) - Math.max(0, y - r) + 1;
-    for (let x = 0; x < w; x++) {
-      if (y + r < h) sums[x]! += rows[(y + r) * w + x]!;
-      if (y - r - 1 >= 0) sums[x]! -= rows[(y - r - 1) * w + x]!;
-      out[y * w + x] = sums[x]! / count;
-    }
-  }
-  return out;
-}
+/** Rows and columns of the guided filter's planes are padded to a multiple of this. */
+const GRAIN = 16;
+export const padded = (n: number): number => Math.ceil(n / GRAIN) * GRAIN;
+
+/** Planes of means: r g b, their six products, the input, and its products with r, g, b. */
+const MEANS = 13;
+const INPUT = 9;
+const WITH_INPUT = 10;
 
 /**
- * The guided filter with a colour guide (He, Sun and Tang 2010): in each window the input is explained as an affine function of
- * the guide's colour, with variances under ε held flat; a pixel takes the mean of the windows that it lies in.
+ * The guided filter with a colour guide (He, Sun and Tang 2010): in each window of (2·radius + 1)² the input is explained as an
+ * affine function of the guide's colour, with variances under ε held flat; a pixel takes the mean of the windows that it lies in.
+ * Planes have rows of padded(w) floats, padded(h) of them; the padding may hold anything. Cost does not grow with the radius.
+ * Returns a pool plane.
  */
 export function guidedFilter(
-  guide: readonly [Float32Array, Float32Array, Float32Array],
-  input: Float32Array,
+  kernels: Kernels,
+  guide: readonly [Plane, Plane, Plane],
+  input: Plane,
   w: number,
   h: number,
   radius: number,
   epsilon: number,
-): Float32Array {
-  const mean = (p: Float32Array): Float32Array => boxMean(p, w, h, radius);
-  const [mr, mg, mb] = guide.map(mean) as [Float32Array, Float32Array, Float32Array];
-  const [r, g, b] = guide;
-  const [rr, rg, rb, gg, gb, bb] = [product(r, r), product(r, g), product(r, b), product(g, g), product(g, b), product(b, b)].map(mean) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ];
-  const mp = mean(input);
-  const [rp, gp, bp] = guide.map((c) => mean(product(c, input))) as [Float32Array, Float32Array, Float32Array];
-  const [ar, ag, ab, base] = [0, 1, 2, 3].map(() => new Float32Array(w * h)) as [Float32Array, Float32Array, Float32Array, Float32Array];
-  for (let i = 0; i < base.length; i++) {
-    const [x, y, z, m] = [mr[i]!, mg[i]!, mb[i]!, mp[i]!];
-    const [a, d, f] = [rr[i]! - x * x + epsilon, gg[i]! - y * y + epsilon, bb[i]! - z * z + epsilon];
-    const [p, q, s] = [rg[i]! - x * y, rb[i]! - x * z, gb[i]! - y * z];
-    const [cr, cg, cb] = [rp[i]! - x * m, gp[i]! - y * m, bp[i]! - z * m];
-    const [c0, c1, c2] = [d * f - s * s, q * s - p * f, p * s - q * d];
-    const det = a * c0 + p * c1 + q * c2;
-    ar[i] = (c0 * cr + c1 * cg + c2 * cb) / det;
-    ag[i] = (c1 * cr + (a * f - q * q) * cg + (p * q - a * s) * cb) / det;
-    ab[i] = (c2 * cr + (p * q - a * s) * cg + (a * d - p * p) * cb) / det;
-    base[i] = m - ar[i]! * x - ag[i]! * y - ab[i]! * z;
-  }
-  const [fr, fg, fb, f0] = [ar, ag, ab, base].map(mean) as [Float32Array, Float32Array, Float32Array, Float32Array];
-  const out = new Float32Array(w * h);
-  for (let i = 0; i < out.length; i++) out[i] = fr[i]! * r[i]! + fg[i]! * g[i]! + fb[i]! * b[i]! + f0[i]!;
-  return out;
+): Plane {
+  return kernels.guard(() => {
+    const { fn } = kernels;
+    const [sw, sh] = [padded(w), padded(h)];
+    const n = sw * sh;
+    const means = kernels.take(MEANS * n);
+    const [one, two] = [kernels.take(n), kernels.take(n)];
+    const mean = (k: number): number => means.byteOffset + 4 * n * k;
+    const [r, g, b] = guide.map((p) => p.byteOffset) as [number, number, number];
+    const p = input.byteOffset;
+    const sides: (readonly [number, number?])[] = [
+      [r],
+      [g],
+      [b],
+      [r, r],
+      [r, g],
+      [r, b],
+      [g, g],
+      [g, b],
+      [b, b],
+      [p],
+      [r, p],
+      [g, p],
+      [b, p],
+    ];
+    // Means over columns, turned, and over columns again: the means lie on their side.
+    sides.forEach(([x, y], k) => {
+      if (y !== undefined) fn.multiply(x, y, one.byteOffset, n);
+      fn.boxColumns(y === undefined ? x : one.byteOffset, two.byteOffset, sw, h, radius);
+      fn.transpose(two.byteOffset, one.byteOffset, sw, sh);
+      fn.boxColumns(one.byteOffset, mean(k), sh, w, radius);
+    });
+    fn.colourFit(means.byteOffset, 4 * n, n, epsilon);
+    // The means of the windows' own fits, turned back.
+    [WITH_INPUT, WITH_INPUT + 1, WITH_INPUT + 2, INPUT].forEach((k, to) => {
+      fn.boxColumns(mean(k), one.byteOffset, sh, w, radius);
+      fn.transpose(one.byteOffset, two.byteOffset, sh, sw);
+      fn.boxColumns(two.byteOffset, mean(to), sw, h, radius);
+    });
+    fn.affineOfColour(mean(0), mean(1), mean(2), mean(3), r, g, b, one.byteOffset, n);
+    [means, two].forEach((plane) => kernels.give(plane));
+    return one;
+  });
 }

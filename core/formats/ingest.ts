@@ -4,7 +4,9 @@ import type { Planes3 } from '../colour/convert';
 import { toWorking, turn } from '../colour/convert';
 import { LUMA } from '../colour/transfer';
 import type { AlphaKind, ColourSpace } from '../document/types';
-import { area, rect } from '../geometry/rect';
+import { boxReduced, enlargedRect, reducedRect, repeatEdges } from '../filters/reduce';
+import type { Rect } from '../geometry/rect';
+import { area, width } from '../geometry/rect';
 import { isData, isId } from '../layers';
 import type { Picture } from '../picture';
 import { COLOUR, formatRect, layersOf, scaleFormat } from '../picture';
@@ -80,41 +82,25 @@ export function reducePicture(picture: Picture, scale: number, kernels: Kernels)
   if (scale === 1) return picture;
   const factor = Math.round(1 / scale);
   const { bounds: b } = picture;
-  const to = rect(Math.floor(b.x0 / factor), Math.floor(b.y0 / factor), Math.ceil(b.x1 / factor), Math.ceil(b.y1 / factor));
-  const wide = rect(to.x0 * factor, to.y0 * factor, to.x1 * factor, to.y1 * factor);
-  const [w, h] = [to.x1 - to.x0, to.y1 - to.y0];
+  const to = reducedRect(b, factor);
   const planes: Record<string, Plane> = {};
   for (const [c, plane] of Object.entries(picture.planes)) {
-    const padded = repeatEdges(plane, b, wide, kernels);
-    planes[c] = kernels.take(w * h);
-    if (isId(c)) pickMiddle(padded, planes[c], w, factor);
-    else kernels.fn.boxReduce(padded.byteOffset, planes[c].byteOffset, w, h, wide.x1 - wide.x0, factor);
-    if (padded !== plane) kernels.give(padded);
+    planes[c] = isId(c) ? pickMiddle(kernels, plane, b, factor) : boxReduced(kernels, plane, b, factor);
     kernels.give(plane);
   }
   return { format: scaleFormat(picture.format, scale), bounds: to, channels: picture.channels, planes };
 }
 
-function pickMiddle(from: Plane, to: Plane, w: number, factor: number): void {
+function pickMiddle(kernels: Kernels, plane: Plane, have: Rect, factor: number): Plane {
+  const small = reducedRect(have, factor);
+  const from = repeatEdges(kernels, plane, have, enlargedRect(small, factor));
+  const to = kernels.take(area(small));
+  const w = width(small);
   const middle = factor >> 1;
   for (let i = 0; i < to.length; i++) {
     const [x, y] = [i % w, Math.floor(i / w)];
     to[i] = from[(y * factor + middle) * w * factor + x * factor + middle]!;
   }
-}
-
-type Box = Picture['bounds'];
-
-function repeatEdges(plane: Plane, have: Box, want: Box, kernels: Kernels): Plane {
-  if (area(have) === area(want)) return plane;
-  const [hw, ww] = [have.x1 - have.x0, want.x1 - want.x0];
-  const out = kernels.take(area(want));
-  const clampTo = (v: number, lo: number, hi: number): number => Math.min(Math.max(v, lo), hi - 1);
-  for (let y = want.y0; y < want.y1; y++) {
-    const row = (clampTo(y, have.y0, have.y1) - have.y0) * hw;
-    for (let x = want.x0; x < want.x1; x++) {
-      out[(y - want.y0) * ww + x - want.x0] = plane[row + clampTo(x, have.x0, have.x1) - have.x0]!;
-    }
-  }
-  return out;
+  if (from !== plane) kernels.give(from);
+  return to;
 }

@@ -1,4 +1,4 @@
-import { components } from '../filters/components';
+import { piecesOf, runsOf } from '../filters/components';
 
 /** Interleaved scene-linear RGBA pixels, as a viewer has them. */
 export interface ScreenSample {
@@ -65,13 +65,16 @@ export function findScreen(samples: readonly ScreenSample[]): FoundScreen | null
   let total = 0;
   samples.forEach(({ pixels, width, height }, k) => {
     total += width * height;
-    const { labels, largest } = components(
+    const runs = runsOf(
       Uint8Array.from(bins[k]!, (b) => +near(b, mode)),
       width,
       height,
     );
-    if (largest === 0) return;
-    for (let i = 0; i < labels.length; i++) if (labels[i] === largest) values.forEach((list, c) => list.push(pixels[4 * i + c]!));
+    const { begins, ends, piece, largest } = piecesOf(runs, width);
+    piece.forEach((of, run) => {
+      if (of !== largest) return;
+      for (let i = begins[run]!; i < ends[run]!; i++) values.forEach((list, c) => list.push(pixels[4 * i + c]!));
+    });
   });
   const share = values[0].length / Math.max(1, total);
   if (share < LEAST_SHARE) return null;

@@ -15,7 +15,7 @@ const TERMS = ((DEGREE + 1) * (DEGREE + 2)) / 2;
 export class LightField {
   private readonly scratch = new Float64Array(TERMS);
 
-  private constructor(private readonly coefficients: Float64Array) {}
+  constructor(private readonly coefficients: Float64Array) {}
 
   at(x: number, y: number): number {
     terms(x, y, this.scratch);
@@ -41,26 +41,40 @@ export class LightField {
       }
     }
   }
+}
 
-  /** The quartic that is nearest to the values in the least-squares sense; samples of weight 0 are left out. */
-  static fit(samples: readonly { x: number; y: number; value: number; weight: number }[]): LightField {
+/** Places at which light is known, with x and y from −1 to 1: surfaces are fitted to values there. */
+export class LightSamples {
+  private readonly terms: Float64Array;
+
+  constructor(xs: readonly number[], ys: readonly number[]) {
+    this.terms = new Float64Array(TERMS * xs.length);
+    xs.forEach((x, k) => terms(x, ys[k]!, this.terms.subarray(TERMS * k, TERMS * k + TERMS)));
+  }
+
+  /** The quartics that are nearest to some values in the least-squares sense, one for each list; places of weight 0 are left out. */
+  fit(lists: readonly ArrayLike<number>[], weights: ArrayLike<number>): LightField[] {
     const a = Array.from({ length: TERMS }, () => new Float64Array(TERMS));
-    const b = new Float64Array(TERMS);
-    const t = new Float64Array(TERMS);
+    const right = lists.map(() => new Float64Array(TERMS));
     let total = 0;
-    for (const s of samples) {
-      if (s.weight === 0) continue;
-      terms(s.x, s.y, t);
-      total += s.weight;
+    for (let k = 0, at = 0; at < this.terms.length; k++, at += TERMS) {
+      const weight = weights[k]!;
+      if (weight === 0) continue;
+      total += weight;
       for (let i = 0; i < TERMS; i++) {
-        const w = s.weight * t[i]!;
+        const w = weight * this.terms[at + i]!;
         const row = a[i]!;
-        b[i]! += w * s.value;
-        for (let j = i; j < TERMS; j++) row[j]! += w * t[j]!;
+        for (let j = i; j < TERMS; j++) row[j]! += w * this.terms[at + j]!;
+        for (let l = 0; l < lists.length; l++) right[l]![i]! += w * lists[l]![k]!;
       }
     }
-    for (let i = 0; i < TERMS; i++) for (let j = 0; j < i; j++) a[i]![j] = a[j]![i]!;
-    for (let i = 0; i < TERMS; i++) a[i]![i]! += RIDGE * Math.max(1, total);
-    return new LightField(solve(a, b));
+    for (let i = 0; i < TERMS; i++) {
+      for (let j = 0; j < i; j++) a[i]![j] = a[j]![i]!;
+      a[i]![i]! += RIDGE * Math.max(1, total);
+    }
+    return right.map((b) => {
+      const matrix = a.map((row) => row.slice());
+      return new LightField(solve(matrix, b));
+    });
   }
 }

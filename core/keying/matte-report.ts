@@ -1,5 +1,6 @@
 import { deltaE2000, labOf } from '../colour/delta-e';
-import { components } from '../filters/components';
+import type { Pieces } from '../filters/components';
+import { atEdge, piecesOf, runsOf } from '../filters/components';
 import { pushPull } from '../filters/push-pull';
 
 /** Interleaved premultiplied scene-linear RGBA. */
@@ -35,27 +36,27 @@ const LEVELS = 4;
 
 const alphaOf = ({ pixels }: KeyedPicture): Float32Array => Float32Array.from({ length: pixels.length / 4 }, (_, i) => pixels[4 * i + 3]!);
 
-function holesIn(a: Float32Array, w: number, h: number): number {
-  const { labels, sizes } = components(
-    Uint8Array.from(a, (v) => +(v < SOLID)),
+const piecesWhere = (a: Float32Array, w: number, h: number, where: (v: number) => boolean): Pieces =>
+  piecesOf(
+    runsOf(
+      Uint8Array.from(a, (v) => +where(v)),
+      w,
+      h,
+    ),
     w,
-    h,
   );
+
+function holesIn(a: Float32Array, w: number, h: number): number {
+  const pieces = piecesWhere(a, w, h, (v) => v < SOLID);
   // What reaches emptiness that goes on to the frame's edge, or the edge itself, is outside or an edge: not a hole.
-  const open = new Uint8Array(sizes.length);
-  for (let x = 0; x < w; x++) open[labels[x]!] = open[labels[(h - 1) * w + x]!] = 1;
-  for (let y = 0; y < h; y++) open[labels[y * w]!] = open[labels[y * w + w - 1]!] = 1;
-  return sizes.reduce((sum, size, k) => sum + (k > 0 && !open[k] ? size : 0), 0);
+  const open = atEdge(pieces, w, h);
+  return pieces.sizes.reduce((sum, size, k) => sum + (open[k] ? 0 : size), 0);
 }
 
 function specksIn(a: Float32Array, w: number, h: number): number {
-  const { sizes, largest } = components(
-    Uint8Array.from(a, (v) => +(v > EMPTY)),
-    w,
-    h,
-  );
+  const { sizes, largest } = piecesWhere(a, w, h, (v) => v > EMPTY);
   const most = sizes[largest]!;
-  return sizes.reduce((sum, size, k) => sum + (k > 0 && size < SPECK * most ? size : 0), 0);
+  return sizes.reduce((sum, size) => sum + (size < SPECK * most ? size : 0), 0);
 }
 
 const BLOCK = 16;

@@ -14,3 +14,4 @@ export * from './exr';
 export * from './inflate';
 export * from './lut';
 export * from './warp';
+export * from './matting';

@@ -1,7 +1,7 @@
 import { copyShared } from '../../filters/copy';
+import { fillFlat } from '../../filters/blocks';
 import { growGrey, morphologyPad, offsetByDistance } from '../../filters/morphology';
-import type { Rect } from '../../geometry/rect';
-import { grow, intersect, union } from '../../geometry/rect';
+import { area, grow, intersect, union } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
 import { defineStep } from '../../step';
@@ -30,7 +30,11 @@ export const choke = defineStep({
     return p.radius > 0 ? intersect(grow(bounds, Math.ceil(p.radius) + 1), union(bounds, formatRect(format))) : bounds;
   },
   writes: (p, channels) => matteWrites(p.follow, channels),
-  needs: (p, want) => [{ input: 'main', region: grow(want.region, pad(p.radius)), channels: p.follow ? [...COLOUR, 'A'] : ['A'] }],
+  needs: (p, want, io) => {
+    const { bounds, format } = io.inputs.main!;
+    const there = union(union(formatRect(format), bounds), want.region);
+    return [{ input: 'main', region: intersect(grow(want.region, pad(p.radius)), there), channels: p.follow ? [...COLOUR, 'A'] : ['A'] }];
+  },
   render(ctx, p, out) {
     const { kernels } = ctx;
     const from = ctx.tile('main')!;
@@ -38,25 +42,27 @@ export const choke = defineStep({
     const { format, bounds } = ctx.inputs.main!;
     const domain = union(formatRect(format), bounds);
     const n = out.planes[Object.keys(out.planes)[0]!]!.length;
-    const cut = (plane: Float32Array, have: Rect): number => {
+    const cut = (plane: Float32Array): number => {
       const to = ctx.scratch(n);
-      copyShared(plane, have, to, out.region);
+      copyShared(plane, from.region, to, out.region);
       return to.byteOffset;
     };
-    let alpha: number;
+    const alpha = out.planes.A ?? ctx.scratch(n);
     if (p.edge === 'hard') {
       const all = offsetByDistance(kernels, wide, from.region, p.radius, domain, () => ctx.poll());
-      alpha = cut(all, from.region);
+      copyShared(all, from.region, alpha, out.region);
       kernels.give(all);
     } else {
-      const reach = grow(out.region, morphologyPad(p.radius));
-      const near = ctx.scratch((reach.x1 - reach.x0) * (reach.y1 - reach.y0));
-      copyShared(wide, from.region, near, reach);
-      const grown = growGrey(kernels, near, reach, out.region, p.radius, domain, () => ctx.poll());
-      alpha = cut(grown, out.region);
-      kernels.give(grown);
+      const reach = morphologyPad(p.radius);
+      for (const block of fillFlat(kernels, wide, from.region, alpha, out.region, reach, domain, (v) => v)) {
+        const near = grow(block, reach);
+        const around = ctx.scratch(area(near)).fill(0);
+        copyShared(wide, from.region, around, near);
+        const grown = growGrey(kernels, around, near, block, p.radius, domain, () => ctx.poll());
+        copyShared(grown, block, alpha, out.region);
+        kernels.give(grown);
+      }
     }
-    if (out.planes.A) kernels.fn.affine(alpha, out.planes.A.byteOffset, n, 1, 0);
-    if (p.follow) carryColour(ctx, from, alpha, out, (c) => cut(from.planes[c]!, from.region));
+    if (p.follow) carryColour(ctx, from, alpha.byteOffset, out, (c) => cut(from.planes[c]!));
   },
 });

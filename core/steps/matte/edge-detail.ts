@@ -1,4 +1,5 @@
-import { guidedFilter } from '../../filters/guided';
+import type { Plane } from '@/kernels';
+import { guidedFilter, padded } from '../../filters/guided';
 import { pushPull } from '../../filters/push-pull';
 import { closedFormMatting } from '../../keying/closed-form';
 import type { Rect } from '../../geometry/rect';
@@ -80,35 +81,55 @@ export const edgeDetail = defineStep({
     const { alpha, unknown } = trimap(ctx, p, main.planes.A!, region);
     const before = main.planes.A!;
     if (p.method === 'guided') {
-      guided(colour, before, unknown, alpha, w, h, Math.max(1, Math.round(p.radius)), p.noise * p.noise, () => ctx.poll());
+      guided(ctx, colour, before, unknown, alpha, w, h, Math.max(1, Math.round(p.radius)), p.noise * p.noise);
     } else {
       closedFormMatting(
         { width: w, height: h, colour, unknown, alpha },
         { epsilon: 9 * p.noise * p.noise, iterations: p.iterations, tolerance: 1e-4, poll: () => ctx.poll() },
       );
     }
-    for (let i = 0; i < alpha.length; i++) if (unknown[i]) alpha[i] = Math.min(1, Math.max(0, alpha[i]!));
-    const give = (c: string, plane: Float32Array): void => {
-      const to = out.planes[c];
-      if (to) copyShared(plane, region, to, out.region);
-    };
-    give('A', alpha);
-    if (!p.recolour) return;
+    const doubted = indicesOf(unknown);
+    for (const i of doubted) alpha[i] = Math.min(1, Math.max(0, alpha[i]!));
+    if (out.planes.A) copyShared(alpha, region, out.planes.A, out.region);
+    const wanted = p.recolour ? COLOUR.filter((c) => out.planes[c]) : [];
+    if (wanted.length === 0) return;
     const given = ctx.tile('background');
     const behind = given ? COLOUR.map((c) => given.planes[c]!) : around(colour, alpha, w, h, () => ctx.poll());
-    COLOUR.forEach((c, k) => {
-      if (!out.planes[c]) return;
-      const own = main.planes[c]!;
-      const made = Float32Array.from(own);
-      for (let i = 0; i < made.length; i++) {
-        if (!unknown[i]) continue;
+    const places = placesIn(doubted, region, out.region);
+    for (const c of wanted) {
+      const k = COLOUR.indexOf(c);
+      const to = out.planes[c]!;
+      const [seen, back] = [colour[k]!, behind[k]!];
+      copyShared(main.planes[c]!, region, to, out.region);
+      for (let j = 0; j < doubted.length; j++) {
+        const [i, o] = [doubted[j]!, places[j]!];
+        if (o < 0) continue;
         const a = alpha[i]!;
-        made[i] = a <= 0 ? 0 : Math.max(0, colour[k]![i]! - (1 - a) * behind[k]![i]!);
+        to[o] = a <= 0 ? 0 : Math.max(0, seen[i]! - (1 - a) * back[i]!);
       }
-      give(c, made);
-    });
+    }
   },
 });
+
+/** Where the flags are set. */
+function indicesOf(flags: Uint8Array): Int32Array {
+  let count = 0;
+  for (let i = 0; i < flags.length; i++) count += flags[i]!;
+  const list = new Int32Array(count);
+  for (let i = 0, k = 0; k < count; i++) if (flags[i]) list[k++] = i;
+  return list;
+}
+
+/** Where pixels of a region lie in another; −1 for those outside it. */
+function placesIn(pixels: Int32Array, region: Rect, other: Rect): Int32Array {
+  const [w, ow, oh] = [width(region), width(other), height(other)];
+  return pixels.map((i) => {
+    const row = Math.floor(i / w);
+    const x = i - row * w + region.x0 - other.x0;
+    const y = row + region.y0 - other.y0;
+    return x < 0 || y < 0 || x >= ow || y >= oh ? -1 : y * ow + x;
+  });
+}
 
 /** Which pixels are in doubt, and coverage where it is not; in doubt, what it was. */
 function trimap<P>(
@@ -116,8 +137,9 @@ function trimap<P>(
   p: { band: number; brush: string; brushed: 'only' | 'too' },
   matte: Float32Array,
   region: Rect,
-): { alpha: Float32Array; unknown: Uint8Array } {
-  const alpha = Float32Array.from(matte);
+): { alpha: Plane; unknown: Uint8Array } {
+  const alpha = ctx.scratch(matte.length);
+  alpha.set(matte);
   const brushed = p.brush === '' ? null : layStrokes(parseStrokes(p.brush), ctx.scale, region).coverage;
   const unknown = brushed && p.brushed === 'only' ? new Uint8Array(area(region)) : bandOfDoubt(ctx, p.band, matte, alpha, region);
   const where = ctx.tile('where')?.planes.A;
@@ -132,7 +154,14 @@ function bandOfDoubt<P>(ctx: RenderContext<P>, band: number, matte: Float32Array
   const outside = ctx.tile('outside')?.planes.A;
   const unknown = new Uint8Array(area(region));
   if (!inside && !outside) {
-    for (let i = 0; i < alpha.length; i++) unknown[i] = +(matte[i]! > 1 - SURE && matte[i]! < SURE);
+    const { fn } = ctx.kernels;
+    // Runs of coverage that is neither: min(A, 1 − A) says how far it is from both.
+    const [apart, list] = [ctx.scratch(matte.length), ctx.scratch(matte.length + height(region))];
+    fn.affine(matte.byteOffset, apart.byteOffset, matte.length, -1, 1);
+    fn.minPlane(matte.byteOffset, apart.byteOffset, apart.byteOffset, matte.length);
+    const count = fn.runsAbove(apart.byteOffset, list.byteOffset, width(region), height(region), 1, 1 - SURE);
+    const pairs = new Int32Array(list.buffer, list.byteOffset, 2 * count);
+    for (let i = 0; i < pairs.length; i += 2) unknown.fill(1, pairs[i], pairs[i + 1]);
     return widen(unknown, width(region), height(region), Math.round(band));
   }
   // Where one of the two is not fed the matte itself says what is sure on that side.
@@ -148,19 +177,20 @@ function bandOfDoubt<P>(ctx: RenderContext<P>, band: number, matte: Float32Array
 const BLOCK = 96;
 
 /** The guided filter where something is in doubt: block by block, each with what it reads around it. */
-function guided(
-  colour: readonly [Float32Array, Float32Array, Float32Array],
-  matte: Float32Array,
+function guided<P>(
+  ctx: RenderContext<P>,
+  colour: readonly Plane[],
+  matte: Plane,
   unknown: Uint8Array,
   alpha: Float32Array,
   w: number,
   h: number,
   radius: number,
   epsilon: number,
-  poll: () => void,
 ): void {
+  const { kernels } = ctx;
   for (let y0 = 0; y0 < h; y0 += BLOCK) {
-    poll();
+    ctx.poll();
     for (let x0 = 0; x0 < w; x0 += BLOCK) {
       const [x1, y1] = [Math.min(w, x0 + BLOCK), Math.min(h, y0 + BLOCK)];
       let any = false;
@@ -169,15 +199,17 @@ function guided(
       const pad = 2 * radius;
       const [left, top] = [Math.max(0, x0 - pad), Math.max(0, y0 - pad)];
       const [bw, bh] = [Math.min(w, x1 + pad) - left, Math.min(h, y1 + pad) - top];
-      const cut = (plane: Float32Array): Float32Array => {
-        const to = new Float32Array(bw * bh);
-        for (let y = 0; y < bh; y++) to.set(plane.subarray((top + y) * w + left, (top + y) * w + left + bw), y * bw);
+      const stride = padded(bw);
+      const [r, g, b, a] = [...colour, matte].map((plane) => {
+        const to = kernels.take(stride * padded(bh));
+        for (let y = 0; y < bh; y++) to.set(plane.subarray((top + y) * w + left, (top + y) * w + left + bw), y * stride);
         return to;
-      };
-      const found = guidedFilter([cut(colour[0]), cut(colour[1]), cut(colour[2])], cut(matte), bw, bh, radius, epsilon);
+      }) as [Plane, Plane, Plane, Plane];
+      const found = guidedFilter(kernels, [r, g, b], a, bw, bh, radius, epsilon);
       for (let y = y0; y < y1; y++) {
-        for (let x = x0; x < x1; x++) if (unknown[y * w + x]) alpha[y * w + x] = found[(y - top) * bw + x - left]!;
+        for (let x = x0; x < x1; x++) if (unknown[y * w + x]) alpha[y * w + x] = found[(y - top) * stride + x - left]!;
       }
+      [r, g, b, a, found].forEach((plane) => kernels.give(plane));
     }
   }
 }

@@ -1,8 +1,9 @@
 import { pushPull } from '../../filters/push-pull';
 import { copyShared } from '../../filters/copy';
 import type { Rect } from '../../geometry/rect';
-import { EMPTY, grow, height, intersect, union, width } from '../../geometry/rect';
+import { area, grow, height, intersect, rect, union, width } from '../../geometry/rect';
 import { number } from '../../param';
+import type { Tile } from '../../picture';
 import { COLOUR } from '../../picture';
 import { defineStep } from '../../step';
 
@@ -34,84 +35,81 @@ export const extendColour = defineStep({
     // The pyramid's grid is anchored, so that any region gives the same pixels as the whole.
     const step = 2 ** levelsFor(p.distance);
     const r = grow(want.region, 2 * step);
-    const down = (v: number): number => Math.floor(v / step) * step;
-    const anchored = { x0: down(r.x0), y0: down(r.y0), x1: down(r.x1) + step, y1: down(r.y1) + step };
-    return [
-      { input: 'main', region: union(intersect(anchored, snap(io.inputs.main!.bounds, step)), want.region), channels: [...COLOUR, 'A'] },
-    ];
+    const anchored = intersect(snap(r, step), snap(io.inputs.main!.bounds, step));
+    return [{ input: 'main', region: union(anchored, want.region), channels: [...COLOUR, 'A'] }];
   },
   render(ctx, p, out) {
     const from = ctx.tile('main')!;
-    const { region } = from;
-    const w = width(region);
-    const alpha = from.planes.A!;
-    const own = COLOUR.map((c) => from.planes[c]!);
-    // Far from anything covered there is nothing to carry.
-    const busy = coveredRect(alpha, region, 2 ** levelsFor(p.distance));
-    const [bw, bh] = [width(busy), height(busy)];
-    const at = (y: number): number => (busy.y0 + y - region.y0) * w + busy.x0 - region.x0;
-    const weight = new Float32Array(bw * bh);
-    const carried = own.map(() => new Float32Array(bw * bh));
-    for (let y = 0, o = 0; y < bh; y++) {
-      for (let i = at(y), end = i + bw; i < end; i++, o++) {
-        const a = alpha[i]!;
-        if (a < p.solid) continue;
-        weight[o] = 1;
-        for (let k = 0; k < own.length; k++) carried[k]![o] = own[k]![i]! / a;
+    const levels = levelsFor(p.distance);
+    const step = 2 ** levels;
+    for (const c of COLOUR) {
+      const to = out.planes[c];
+      if (to) copyShared(from.planes[c]!, from.region, to, out.region);
+    }
+    // Block by block, each with what can reach it, and only where an edge is: blocks lie on the pyramid's grid.
+    const side = Math.max(BLOCK, 2 * step);
+    const first = (v: number): number => Math.floor(v / side) * side;
+    for (let y = first(out.region.y0); y < out.region.y1; y += side) {
+      ctx.poll();
+      for (let x = first(out.region.x0); x < out.region.x1; x += side) {
+        const block = intersect(rect(x, y, x + side, y + side), out.region);
+        if (hasEdge(from, block, p.solid)) extendIn(from, out, block, intersect(snap(grow(block, 2 * step), step), from.region), p);
       }
     }
-    ctx.poll();
-    pushPull(carried, weight, bw, bh, levelsFor(p.distance));
-    ctx.poll();
-    const ow = width(out.region);
-    COLOUR.forEach((c, k) => {
-      const to = out.planes[c];
-      if (!to) return;
-      const [mine, theirs] = [own[k]!, carried[k]!];
-      copyShared(mine, region, to, out.region);
-      const inside = intersect(busy, out.region);
-      for (let y = inside.y0; y < inside.y1; y++) {
-        let i = (y - region.y0) * w + inside.x0 - region.x0;
-        let b = (y - busy.y0) * bw + inside.x0 - busy.x0;
-        let o = (y - out.region.y0) * ow + inside.x0 - out.region.x0;
-        for (let x = inside.x0; x < inside.x1; x++, i++, b++, o++) {
-          const a = alpha[i]!;
-          const known = weight[b]!;
-          if (a <= 0 || a >= p.solid || known <= 0) continue;
-          const was = mine[i]!;
-          // Only the last of its reach fades out.
-          const share = Math.min(1, 4 * known) * (1 - p.keep * a);
-          to[o] = was + share * ((a * theirs[b]!) / known - was);
-        }
-      }
-    });
   },
 });
 
-const snap = (r: { x0: number; y0: number; x1: number; y1: number }, step: number) => ({
-  x0: Math.floor(r.x0 / step) * step,
-  y0: Math.floor(r.y0 / step) * step,
-  x1: Math.ceil(r.x1 / step) * step,
-  y1: Math.ceil(r.y1 / step) * step,
-});
+/** Pixels of a block's side. */
+const BLOCK = 64;
 
-/** The least rectangle, in whole steps from the region's corner, that holds all that is covered. */
-function coveredRect(alpha: Float32Array, region: Rect, step: number): Rect {
+/** Whether a part of a tile has partial coverage that takes colour. */
+function hasEdge({ planes, region }: Tile, block: Rect, solid: number): boolean {
   const w = width(region);
-  let [x0, y0, x1, y1] = [Infinity, Infinity, 0, 0];
-  for (let y = 0, i = 0; y < height(region); y++) {
-    for (let x = 0; x < w; x++, i++) {
-      if (alpha[i]! <= 0) continue;
-      if (x < x0) x0 = x;
-      if (x >= x1) x1 = x + 1;
-      if (y < y0) y0 = y;
-      y1 = y + 1;
+  for (let y = block.y0; y < block.y1; y++) {
+    for (let i = (y - region.y0) * w + block.x0 - region.x0, end = i + width(block); i < end; i++) {
+      if (planes.A![i]! > 0 && planes.A![i]! < solid) return true;
     }
   }
-  if (x1 === 0) return EMPTY;
-  const down = (v: number): number => Math.floor(v / step) * step;
-  return intersect(
-    { x0: region.x0 + down(x0), y0: region.y0 + down(y0), x1: region.x0 + down(x1) + step, y1: region.y0 + down(y1) + step },
-    region,
-  );
+  return false;
 }
+
+/** Carries colour out within one block, from what lies in `around` it. */
+function extendIn(from: Tile, out: Tile, block: Rect, around: Rect, p: { distance: number; solid: number; keep: number }): void {
+  const { region } = from;
+  const [w, aw, ow] = [width(region), width(around), width(out.region)];
+  const alpha = from.planes.A!;
+  const own = COLOUR.map((c) => from.planes[c]!);
+  const weight = new Float32Array(area(around));
+  const carried = own.map(() => new Float32Array(area(around)));
+  for (let y = around.y0, o = 0; y < around.y1; y++) {
+    for (let i = (y - region.y0) * w + around.x0 - region.x0, end = i + aw; i < end; i++, o++) {
+      const a = alpha[i]!;
+      if (a < p.solid) continue;
+      weight[o] = 1;
+      for (let k = 0; k < own.length; k++) carried[k]![o] = own[k]![i]! / a;
+    }
+  }
+  pushPull(carried, weight, aw, height(around), levelsFor(p.distance));
+  COLOUR.forEach((c, k) => {
+    const to = out.planes[c];
+    if (!to) return;
+    const [mine, theirs] = [own[k]!, carried[k]!];
+    for (let y = block.y0; y < block.y1; y++) {
+      let i = (y - region.y0) * w + block.x0 - region.x0;
+      let b = (y - around.y0) * aw + block.x0 - around.x0;
+      let o = (y - out.region.y0) * ow + block.x0 - out.region.x0;
+      for (let x = block.x0; x < block.x1; x++, i++, b++, o++) {
+        const a = alpha[i]!;
+        const known = weight[b]!;
+        if (a <= 0 || a >= p.solid || known <= 0) continue;
+        const was = mine[i]!;
+        // Only the last of its reach fades out.
+        const share = Math.min(1, 4 * known) * (1 - p.keep * a);
+        to[o] = was + share * ((a * theirs[b]!) / known - was);
+      }
+    }
+  });
+}
+
+const snap = (r: Rect, step: number): Rect =>
+  rect(Math.floor(r.x0 / step) * step, Math.floor(r.y0 / step) * step, Math.ceil(r.x1 / step) * step, Math.ceil(r.y1 / step) * step);

@@ -4,14 +4,20 @@ import { growGrey, morphologyPad } from '../../filters/morphology';
 import { copyInto, copyShared } from '../../filters/copy';
 import { product } from '../../filters/product';
 import { pushPull } from '../../filters/push-pull';
+import { boxReduced, reducedRect } from '../../filters/reduce';
+import { resample } from '../../filters/resample';
 import type { Rect } from '../../geometry/rect';
 import { area, grow, height, union, width } from '../../geometry/rect';
 import { colour, integer, number } from '../../param';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
-import { LightField } from '../../keying/light-field';
+import type { LightField } from '../../keying/light-field';
+import { LightSamples } from '../../keying/light-field';
 import { screenOrder } from './screen-key';
+
+/** Smoothness in pixels from which half the size is enough. */
+const COARSE = 3;
 
 /** Of the first fit, which knows the screen only as one colour: uneven light must not be taken for the subject. */
 const FIRST_TOLERANCE = 0.55;
@@ -69,34 +75,60 @@ export const screenPlate = defineStep({
     ];
   },
   render(ctx, p, out) {
+    const region = union(ctx.inputs.main!.bounds, out.region);
+    // A plate that is smoothed anyhow is worked out at half its size.
+    const factor = p.smooth >= COARSE ? 2 : 1;
+    const at = { ...p, away: p.away / factor, calm: p.calm / factor };
+    const small = reducedRect(region, factor);
+    const reduced = (plane: Plane): Plane => {
+      if (factor === 1) return plane;
+      const to = boxReduced(ctx.kernels, plane, region, factor);
+      const kept = ctx.scratch(to.length);
+      kept.set(to);
+      ctx.kernels.give(to);
+      return kept;
+    };
     const looks = offsetsOf(p.frames, p.apart).flatMap((d) => {
       const tile = ctx.tile('main', ctx.frame + d);
-      return tile
-        ? [
-            lookAt(
-              ctx,
-              p,
-              COLOUR.map((c) => tile.planes[c]!),
-              tile.region,
-              d === 0,
-            ),
-          ]
-        : [];
+      if (!tile) return [];
+      const fed = d === 0 ? ctx.tile('subject')?.planes.A : undefined;
+      return [
+        lookAt(
+          ctx,
+          at,
+          COLOUR.map((c) => reduced(tile.planes[c]!)),
+          small,
+          fed && reduced(fed),
+        ),
+      ];
     });
-    const region = union(ctx.inputs.main!.bounds, out.region);
-    const { planes, weight } = looks.length === 1 ? looks[0]! : medianOf(looks, area(region));
-    pushPull(planes, weight, width(region), height(region));
+    const { planes, weight } = looks.length === 1 ? looks[0]! : medianOf(looks, area(small));
+    pushPull(planes, weight, width(small), height(small));
     COLOUR.forEach((c, k) => {
       const to = out.planes[c];
       if (!to) return;
-      const filled = ctx.scratch(area(region));
+      const filled = ctx.scratch(area(small));
       filled.set(planes[k]!);
-      if (p.smooth > 0) gaussianBlur(ctx.kernels, filled, region, to, out.region, p.smooth, p.smooth, region);
-      else copyShared(filled, region, to, out.region);
+      if (factor > 1) smoothUp(ctx, filled, small, to, out.region, p.smooth);
+      else if (p.smooth > 0) gaussianBlur(ctx.kernels, filled, small, to, out.region, p.smooth, p.smooth, small);
+      else copyShared(filled, small, to, out.region);
     });
     out.planes.A?.fill(1);
   },
 });
+
+/** Variance, in pixels², that halving and bilinear doubling bring with them: of a box of 2 and of a triangle of 4 px. */
+const DOUBLED = 3 / 12 + 4 / 6;
+
+/** A plane of half size, blurred by a deviation that is given in whole pixels, over a region of whole pixels. */
+function smoothUp<P>(ctx: RenderContext<P>, plane: Plane, have: Rect, to: Plane, want: Rect, sigma: number): void {
+  const { kernels } = ctx;
+  const wide = grow(reducedRect(want, 2), 2);
+  const soft = ctx.scratch(area(wide));
+  const rest = Math.sqrt(sigma * sigma - DOUBLED) / 2;
+  gaussianBlur(kernels, plane, have, soft, wide, rest, rest, have);
+  resample(kernels, [soft], wide, [to], want, [0.5, 0, 0, 0, 0.5, 0], 'bilinear', () => ctx.poll());
+}
 
 interface Look {
   /** Colour times weight. */
@@ -112,7 +144,7 @@ interface Settings {
 }
 
 /** What of a frame is screen, measured against smooth light on it. */
-function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], region: Rect, now: boolean): Look {
+function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], region: Rect, subject: Plane | undefined): Look {
   const { kernels } = ctx;
   const n = area(region);
   const calm = given.map((plane) => {
@@ -121,7 +153,6 @@ function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], 
     else to.set(plane);
     return to;
   });
-  const subject = now ? ctx.tile('subject')?.planes.A : undefined;
   const weight = screenShare(ctx, calm, evenLight(ctx, calm, subject, p, region), p, region);
   if (subject) for (let i = 0; i < n; i++) weight[i]! *= 1 - Math.min(1, Math.max(0, subject[i]!));
   ctx.poll();
@@ -145,24 +176,28 @@ function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Pl
   const [k, q, r] = screenOrder(p.screenColour);
   const stands = (c: (i: number) => number): number => c(k) - Math.max(c(q), c(r));
   const own = stands((i) => p.screenColour[i]!);
-  const samples: { x: number; y: number; i: number; d: number; value: number; weight: number }[] = [];
+  const [at, xs, ys, difference]: [number[], number[], number[], number[]] = [[], [], [], []];
   const apart = Math.max(1, Math.round(Math.sqrt((w * h) / SAMPLES)));
   for (let y = apart >> 1; y < h; y += apart) {
     for (let x = apart >> 1; x < w; x += apart) {
       const i = y * w + x;
       const d = stands((c) => calm[c]![i]!);
       if (d < (1 - FIRST_TOLERANCE) * own || (subject && subject[i]! > 0.05)) continue;
-      samples.push({ x: (2 * x + 1) / w - 1, y: (2 * y + 1) / h - 1, i, d, value: d, weight: 1 });
+      at.push(i);
+      xs.push((2 * x + 1) / w - 1);
+      ys.push((2 * y + 1) / h - 1);
+      difference.push(d);
     }
   }
-  let field = LightField.fit(samples);
+  const samples = new LightSamples(xs, ys);
+  const weights = new Float64Array(at.length).fill(1);
   for (let round = 0; round < ROUNDS; round++) {
     ctx.poll();
-    for (const s of samples) s.weight = s.d < (1 - p.tolerance) * field.at(s.x, s.y) ? 0 : 1;
-    field = LightField.fit(samples);
+    const [field] = samples.fit([difference], weights) as [LightField];
+    difference.forEach((d, k) => (weights[k] = d < (1 - p.tolerance) * field.at(xs[k]!, ys[k]!) ? 0 : 1));
   }
-  return COLOUR.map((_, c) => {
-    const fit = LightField.fit(samples.map((s) => ({ ...s, value: calm[c]![s.i]! })));
+  const lists = calm.map((plane) => at.map((i) => plane[i]!));
+  return samples.fit(lists, weights).map((fit) => {
     const to = ctx.scratch(w * h);
     fit.fill(to, w, h);
     return to;

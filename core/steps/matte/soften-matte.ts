@@ -1,5 +1,6 @@
-import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
-import { grow, intersect, isEmpty, union } from '../../geometry/rect';
+import { fillFlat } from '../../filters/blocks';
+import { gaussianBlur, gaussianPad, gaussianRegion } from '../../filters/gaussian';
+import { area, grow, intersect, isEmpty, union } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
@@ -44,7 +45,16 @@ export const softenMatte = defineStep({
     if (isEmpty(from.region)) return Object.values(out.planes).forEach((plane) => void plane.fill(0));
     const { format, bounds } = ctx.inputs.main!;
     const soft = out.planes.A ?? ctx.scratch(n);
-    gaussianBlur(ctx.kernels, from.planes.A!, from.region, soft, out.region, p.size, p.size, union(formatRect(format), bounds));
+    const domain = union(formatRect(format), bounds);
+    const wide = from.planes.A!;
+    const pad = gaussianPad(p.size);
+    // What is solid or empty all around stays so, whatever the direction.
+    const whole = (v: number): number | undefined => (v === 0 || v === 1 ? v : undefined);
+    for (const block of fillFlat(ctx.kernels, wide, from.region, soft, out.region, pad, domain, whole)) {
+      const part = ctx.scratch(area(block));
+      gaussianBlur(ctx.kernels, wide, from.region, part, block, p.size, p.size, domain);
+      copyShared(part, block, soft, out.region);
+    }
     const cut = (c: string): number => {
       const to = ctx.scratch(n).fill(0);
       copyShared(from.planes[c]!, from.region, to, out.region);

@@ -1,10 +1,15 @@
-import { components } from '../../filters/components';
+import type { Kernels, Plane } from '@/kernels';
+import type { Pieces } from '../../filters/components';
+import { atEdge, piecesOf } from '../../filters/components';
 import { copyShared } from '../../filters/copy';
 import { area, height, union, width } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 import { carryColour, followAlpha, matteWrites } from './follow-alpha';
+
+/** Coverage over this is solid: what is 1 but for rounding. */
+const SOLID = 0.9999;
 
 /** Pixels of a disc of a diameter. */
 const discArea = (across: number): number => (Math.PI / 4) * across * across;
@@ -14,28 +19,83 @@ interface Settings {
   specks: number;
   holes: number;
   keep: 'all' | 'largest';
+  reach: number;
+  from: number;
+}
+
+/** Pieces of the pixels whose gain·a is over a level. */
+function piecesOver(kernels: Kernels, a: Plane, w: number, h: number, gain: number, level: number): Pieces {
+  const most = h * ((w + 1) >> 1);
+  const list = kernels.take(2 * most);
+  const count = kernels.fn.runsAbove(a.byteOffset, list.byteOffset, w, h, gain, level);
+  const pairs = new Int32Array(list.buffer, list.byteOffset, 2 * count);
+  const begins = new Int32Array(count);
+  const ends = new Int32Array(count);
+  for (let i = 0; i < count; i++) [begins[i], ends[i]] = [pairs[2 * i]!, pairs[2 * i + 1]!];
+  kernels.give(list);
+  return piecesOf({ begins, ends, count }, w);
 }
 
 /** Empties the pieces of coverage, and fills the gaps in it, that are smaller than asked for. Changes `a` in place. */
-function tidy(a: Float32Array, w: number, h: number, p: Settings): void {
-  const flags = new Uint8Array(a.length);
-  if (p.specks > 0 || p.keep === 'largest') {
-    for (let i = 0; i < a.length; i++) flags[i] = +(a[i]! > p.level);
-    const { labels, sizes, largest } = components(flags, w, h);
-    const gone = sizes.map((s, k) => (p.keep === 'largest' ? k !== largest : s < discArea(p.specks)));
-    for (let i = 0; i < a.length; i++) {
-      // Coverage too thin to belong to any piece goes with the specks when only one piece is kept.
-      if (labels[i] ? gone[labels[i]!] : p.keep === 'largest') a[i] = 0;
-    }
+function tidy(kernels: Kernels, a: Plane, w: number, h: number, p: Settings): void {
+  if (p.reach > 0) reachOut(kernels, a, w, h, Math.round(p.reach), p.from);
+  if (p.keep === 'largest') {
+    // Coverage too thin to belong to any piece goes with the other pieces.
+    const { begins, ends, piece, largest } = piecesOver(kernels, a, w, h, 1, p.level);
+    let done = 0;
+    piece.forEach((of, run) => {
+      if (of !== largest) return;
+      a.fill(0, done, begins[run]);
+      done = ends[run]!;
+    });
+    a.fill(0, done);
+  } else if (p.specks > 0) {
+    const { begins, ends, piece, sizes } = piecesOver(kernels, a, w, h, 1, p.level);
+    piece.forEach((of, run) => {
+      if (sizes[of]! < discArea(p.specks)) a.fill(0, begins[run], ends[run]);
+    });
   }
   if (p.holes > 0) {
-    for (let i = 0; i < a.length; i++) flags[i] = +(a[i]! < 1 - p.level);
-    const { labels, sizes } = components(flags, w, h);
-    const filled = sizes.map((s) => s < discArea(p.holes));
+    const pieces = piecesOver(kernels, a, w, h, -1, p.level - 1);
     // A gap that reaches the frame's edge is no hole.
-    for (let x = 0; x < w; x++) filled[labels[x]!] = filled[labels[(h - 1) * w + x]!] = false;
-    for (let y = 0; y < h; y++) filled[labels[y * w]!] = filled[labels[y * w + w - 1]!] = false;
-    for (let i = 0; i < a.length; i++) if (labels[i] && filled[labels[i]!]) a[i] = 1;
+    const open = atEdge(pieces, w, h);
+    pieces.piece.forEach((of, run) => {
+      if (!open[of] && pieces.sizes[of]! < discArea(p.holes)) a.fill(1, pieces.begins[run], pieces.ends[run]);
+    });
+  }
+}
+
+/**
+ * Solid pixels spread into coverage of at least `from` beside them, pixel by pixel and no farther than `reach`: by sides and by
+ * corners in turns, so that what is reached is an octagon.
+ */
+function reachOut(kernels: Kernels, a: Plane, w: number, h: number, reach: number, from: number): void {
+  const solid = piecesOver(kernels, a, w, h, 1, SOLID);
+  let front: number[] = [];
+  const open = (i: number): boolean => a[i]! < SOLID && a[i]! >= from;
+  for (let run = 0; run < solid.count; run++) {
+    a.fill(1, solid.begins[run], solid.ends[run]);
+    for (let i = solid.begins[run]!; i < solid.ends[run]!; i++) {
+      const first = i === solid.begins[run];
+      const last = i + 1 === solid.ends[run];
+      if (first || last || (i >= w && open(i - w)) || (i + w < a.length && open(i + w))) front.push(i);
+    }
+  }
+  for (let k = 0; k < reach && front.length > 0; k++) {
+    const next: number[] = [];
+    for (const i of front) {
+      const x = i % w;
+      const [left, right] = [x > 0 ? -1 : 0, x < w - 1 ? 1 : 0];
+      for (let v = i >= w ? -w : 0; v <= (i + w < a.length ? w : 0); v += w) {
+        for (let u = left; u <= right; u++) {
+          const j = i + v + u;
+          if ((k % 2 === 0 && u !== 0 && v !== 0) || !open(j)) continue;
+          a[j] = 1;
+          next.push(j);
+        }
+      }
+    }
+    front = next;
   }
 }
 
@@ -79,6 +139,15 @@ export const tidyMatte = defineStep({
       decimals: 3,
       help: 'Coverage over this belongs to a piece; coverage under 1 less this belongs to a hole.',
     }),
+    reach: number('Solid reaches', 0, [0, 40], {
+      unit: 'px',
+      min: 0,
+      max: 400,
+      pixels: true,
+      group: 'Rim',
+      help: 'How far solid pixels spread into partial coverage beside them: a rim that takes on the screen’s light is no thin cloth.',
+    }),
+    from: number('Into coverage from', 0.5, [0, 1], { min: 0.001, max: 1, group: 'Rim', decimals: 3 }),
     follow: followAlpha,
   },
   feeds: [],
@@ -97,7 +166,7 @@ export const tidyMatte = defineStep({
     fn.affine(from.planes.A!.byteOffset, all.byteOffset, all.length, gain, -p.low * gain);
     fn.clampPlane(all.byteOffset, all.byteOffset, all.length, 0, 1);
     ctx.poll();
-    tidy(all, width(from.region), height(from.region), p);
+    tidy(ctx.kernels, all, width(from.region), height(from.region), p);
     const cut = (plane: Float32Array): number => {
       const to = ctx.scratch(n);
       copyShared(plane, from.region, to, out.region);

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { components } from '../../filters/components';
+import { atEdge, piecesOf, runsOf } from '../../filters/components';
 import { pushPull } from '../../filters/push-pull';
 import type { TestPicture } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';
@@ -18,7 +18,10 @@ describe('pieces', () => {
       fc.property(fc.array(fc.boolean(), { minLength: 63, maxLength: 63 }), (bits) => {
         const [w, h] = [9, 7];
         const set = Uint8Array.from(bits, Number);
-        const { labels, sizes } = components(set, w, h);
+        const pieces = piecesOf(runsOf(set, w, h), w);
+        const { sizes } = pieces;
+        const labels = new Int32Array(w * h);
+        pieces.piece.forEach((of, run) => labels.fill(of, pieces.begins[run], pieces.ends[run]));
         const flood = new Int32Array(w * h);
         let count = 0;
         for (let i = 0; i < w * h; i++) {
@@ -41,6 +44,9 @@ describe('pieces', () => {
         expect(sizes.reduce((a, b) => a + b, 0)).toBe(bits.filter(Boolean).length);
         const pairs = new Set(Array.from(labels, (l, i) => `${l} ${flood[i]}`));
         expect(pairs.size).toBe(count + +bits.includes(false));
+        const edge = new Set(Array.from(labels).filter((_, i) => i < w || i >= w * (h - 1) || i % w === 0 || i % w === w - 1));
+        atEdge(pieces, w, h).forEach((is, k) => k > 0 && expect(Boolean(is)).toBe(edge.has(k)));
+        expect(pieces.largest).toBe(sizes.indexOf(Math.max(...sizes)));
       }),
     );
   });
@@ -104,6 +110,32 @@ describe('tidy matte', () => {
     ]);
     expect(got.at('A', 10, 10)).toBe(0);
     expect(got.at('A', 500, 500)).toBe(1);
+  });
+
+  test('solid pixels reach into the rim beside them, not far into thin cloth, and not into what is thinner', async () => {
+    // Solid up to 20, a rim of 0.7 to 24, cloth of 0.6 to 50, thin air of 0.3 after it.
+    const A = (x: number): number => (x < 20 ? 1 : x < 24 ? 0.7 : x < 50 ? 0.6 : 0.3);
+    const main = { width: 64, height: 24, fill: { R: (x: number) => 0.5 * A(x), G: 0, B: 0, A } };
+    const reach = (params: Record<string, number>) =>
+      evaluate({ main }, [{ type: 'tidyMatte', params: { specks: 0, holes: 0, ...params } }]);
+    const rim = await reach({ reach: 30, from: 0.65 });
+    expect(rim.at('A', 23, 12)).toBe(1);
+    expect(rim.at('A', 24, 12)).toBeCloseTo(0.6, 6);
+    // Colour goes along: what is solid now has its whole light.
+    expect(rim.at('R', 22, 12)).toBeCloseTo(0.5, 6);
+    const near = await reach({ reach: 10, from: 0.5 });
+    expect(near.at('A', 29, 12)).toBe(1);
+    expect(near.at('A', 30, 12)).toBeCloseTo(0.6, 6);
+    const far = await reach({ reach: 60, from: 0.5 });
+    expect(far.at('A', 49, 12)).toBe(1);
+    expect(far.at('A', 50, 12)).toBeCloseTo(0.3, 6);
+  });
+
+  test('a rim without anything solid beside it stays as it is', async () => {
+    const got = await evaluate({ main: matte(16, 16, () => 0.9) }, [
+      { type: 'tidyMatte', params: { reach: 8, from: 0.5, specks: 0, holes: 0 } },
+    ]);
+    expect(got.at('A', 8, 8)).toBeCloseTo(0.9, 6);
   });
 
   test('a gap that is open to the frame’s edge is no hole', async () => {
@@ -172,6 +204,20 @@ describe('screen plate', () => {
     expect(got.at('A', 64, 48)).toBe(1);
   });
 
+  test('worked out at half its size where it is smoothed anyhow, it is the same within a hundredth', async () => {
+    // Smoothness just under and just over where half the size is enough.
+    const [fine, coarse] = await Promise.all(
+      [2.999, 3].map((smooth) => evaluate({ main: plate }, [{ type: 'screenPlate', params: { screenColour: [...GREEN], smooth } }])),
+    );
+    for (let y = 0; y < 96; y += 5) {
+      for (let x = 0; x < 128; x += 3) {
+        // Where the subject was the two are filled by pyramids that lie differently.
+        const tolerance = disc(x, y, 64, 48, 34) ? 0.03 : 0.006;
+        expect(Math.abs(coarse!.at('G', x, y) / fine!.at('G', x, y) - 1)).toBeLessThan(tolerance);
+      }
+    }
+  });
+
   test('a subject that is told is left out, whatever its colour', async () => {
     const even = flat(64, 64, ...GREEN);
     const leaf = { ...even, fill: { ...even.fill, G: (x: number, y: number) => (disc(x, y, 32, 32, 8) ? 0.4 : GREEN[1]) } };
@@ -198,6 +244,17 @@ describe('extend colour', () => {
       expect(got.at('G', x, 4)).toBeLessThan(0.02);
     }
     expect(got.at('R', 10, 4)).toBe(0.5);
+  });
+
+  test('blocks leave no seams: a long edge takes the same colour all along', async () => {
+    const a = (x: number): number => Math.min(1, Math.max(0, (100.5 - x) / 6));
+    const main = {
+      width: 200,
+      height: 150,
+      fill: { R: (x: number) => 0.5 * a(x), G: 0, B: (x: number) => (a(x) < 1 ? 0.3 * a(x) : 0), A: a },
+    };
+    const got = await evaluate({ main }, [{ type: 'extendColour', params: { distance: 8, solid: 1 } }]);
+    for (let x = 96; x < 100; x++) for (let y = 16; y < 134; y++) expect(got.at('B', x, y)).toBeCloseTo(got.at('B', x, 70), 3);
   });
 });
 
