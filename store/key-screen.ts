@@ -79,6 +79,7 @@ export const keyScreen =
       params: { ...colour, balance: 1, low: 0.06, high: 0.86, toe: 0.1, shoulder: 0.05, gamma: 1.12 },
       feeds: { ...clean, inside: { lane: core.id }, outside: { lane: garbage.id } },
     });
+    add({ type: 'tidyMatte', name: 'Close pinholes', params: { specks: 0, holes: 0, pinholes: 5, level: 0.04 } });
     add({
       type: 'edgeDetail',
       name: 'Edge detail',

@@ -1,3 +1,4 @@
+import { inCornerOrder } from '@/core/readings/guide';
 import type { Draft } from 'immer';
 import { usersOf } from '@/core/document/graph';
 import { findStep, isKeyed } from '@/core/document/params';
@@ -330,7 +331,7 @@ export const followReading =
 export interface PinOptions {
   /** The source of the picture that is put in; it is laid over the plate that was measured. */
   source: string;
-  /** A plane, or four points: top left, top right, bottom right, bottom left. */
+  /** A plane, or four points in any order. */
   readings: readonly string[];
 }
 
@@ -343,6 +344,7 @@ export const pinPicture =
     if (source.kind === 'lut') throw new ShotError('a colour table is no picture');
     const plane = readings.length === 1 && readingOf(s, readings[0]!).kind === 'plane';
     if (!plane && readings.length !== 4) throw new ShotError('it takes a plane, or four points');
+    const corners = plane ? [] : inCornerOrder(readings, (r) => (readingOf(s, r) as Draft<PointReading>).at as [number, number]);
     const { lane: behind } = plateLane(s, readingOf(s, readings[0]!));
     const lane = newLane(
       `${source.name} insert`,
@@ -356,7 +358,7 @@ export const pinPicture =
     add('blur', 'Defocus', { size: 0, channels: 'colour' });
     const pins: Record<string, Param> = plane
       ? { from: 'plane', plane: readings[0]! }
-      : { from: 'points', first: readings[0]!, second: readings[1]!, third: readings[2]!, fourth: readings[3]! };
+      : { from: 'points', first: corners[0]!, second: corners[1]!, third: corners[2]!, fourth: corners[3]! };
     add('cornerPin', 'Pin', { ...pins, shutter: 180 });
     made.lane = lane.id;
     s.lanes.unshift(lane);

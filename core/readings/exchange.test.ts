@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { MediaError } from '../errors';
 import { formatReadings, formatTable, overallConfidence, parseReadings } from './exchange';
-import { fourPointTrouble } from './guide';
+import { fourPointTrouble, inCornerOrder } from './guide';
 import { newPlane, newPoint } from './make';
 import type { PlaneReading, PointReading } from './types';
 
@@ -79,4 +79,29 @@ test('four points are told where they cannot hold a perspective', () => {
   expect(fourPointTrouble(good)).toBeNull();
   expect(fourPointTrouble([good[0], [4, 3], good[2], good[3]])).toContain('too near');
   expect(fourPointTrouble([good[0], [50, 1], [100, 2], good[3]])).toContain('nearly on a line');
+});
+
+test('four points are put in the order of a frame’s corners, whatever order they were made in and however the frame is turned', () => {
+  const square = [
+    [0, 0],
+    [10, 1],
+    [11, 12],
+    [1, 10],
+  ] as const;
+  const orders = [0, 1, 2, 3].flatMap((a) =>
+    [0, 1, 2, 3].flatMap((b) => [0, 1, 2, 3].flatMap((c) => (new Set([a, b, c]).size < 3 ? [] : [[a, b, c, 6 - a - b - c]]))),
+  );
+  expect(orders).toHaveLength(24);
+  for (const order of orders)
+    expect(
+      inCornerOrder(
+        order.map((i) => square[i]!),
+        (p) => p,
+      ),
+    ).toEqual(square);
+  for (const degrees of [-30, -10, 20, 40]) {
+    const [sin, cos] = [Math.sin((degrees * Math.PI) / 180), Math.cos((degrees * Math.PI) / 180)];
+    const turned = square.map(([x, y]) => [x * cos - y * sin, x * sin + y * cos] as const);
+    expect(inCornerOrder([turned[2]!, turned[0]!, turned[3]!, turned[1]!], (p) => p)).toEqual(turned);
+  }
 });

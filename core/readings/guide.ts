@@ -2,6 +2,15 @@ type Point = readonly [number, number];
 
 const AREA = (a: Point, b: Point, c: Point): number => Math.abs((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])) / 2;
 
+/** Four points in the order of a frame's corners, top left first and then clockwise, whatever order they come in. */
+export function inCornerOrder<T>(list: readonly T[], at: (of: T) => Point): T[] {
+  const [cx, cy] = [0, 1].map((k) => list.reduce((s, p) => s + at(p)[k]!, 0) / Math.max(1, list.length)) as [number, number];
+  // With y down the angle grows clockwise; the first is the one that lies farthest to the upper left.
+  const around = [...list].sort((a, b) => Math.atan2(at(a)[1] - cy, at(a)[0] - cx) - Math.atan2(at(b)[1] - cy, at(b)[0] - cx));
+  const upperLeft = around.reduce((best, p, i) => (at(p)[0] + at(p)[1] < at(around[best]!)[0] + at(around[best]!)[1] ? i : best), 0);
+  return [...around.slice(upperLeft), ...around.slice(0, upperLeft)];
+}
+
 /** What is wrong with four points that shall hold a perspective: two too near each other, or three nearly on a line; null if nothing is. */
 export function fourPointTrouble(points: readonly Point[]): string | null {
   const xs = points.map((p) => p[0]);

@@ -16,7 +16,7 @@ import { WorkerPool } from '@/engine/browser/pool';
 import { exportBundle, importBundle } from '@/store/bundles';
 import type { ShotRow } from '@/store/db';
 import { db } from '@/store/db';
-import { bringInDemo, demoShots } from '@/store/demo';
+import { DemoFilm, demoShots } from '@/store/demo';
 import { freeName, newId, newShot } from '@/store/make';
 import { StorageMeter } from '../sources/StorageMeter';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
@@ -43,8 +43,9 @@ export function Library() {
     const pool = new WorkerPool({ size: 1 });
     try {
       setProgress({ done: 0, of: 1 });
+      const film = new DemoFilm(pool);
       for (const name of await demoShots()) {
-        const shot = await bringInDemo(name, pool, (done, of) => setProgress({ done, of }));
+        const shot = await film.bringIn(name, (done, of) => setProgress({ done, of }));
         await db.shots.update(shot.id, { thumbnail: await thumbnailOf(shot, (s, request) => pool.render(s, request)) });
       }
       await db.settings.put({ key: SEEDED, value: true });

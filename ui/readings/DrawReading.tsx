@@ -9,6 +9,7 @@ import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import type { Change } from '@/store/commands';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
+import { AreaGuide, threeOthers } from './AreaGuide';
 import { DragBox } from '../stage/DragBox';
 import type { StagePlace } from '../stage/Stage';
 import { toast, toastError } from '../theme/toast';
@@ -87,42 +88,50 @@ function Draw({ place, drawing, toPicture }: Props) {
   };
   const screen = (x: number, y: number): string => `${place.x + x * place.zoom},${place.y + y * place.zoom}`;
   const line = [...points, ...(at && points.length ? at : [])];
+  const others = drawing.kind === 'point' ? threeOthers(shot, null) : null;
   return (
-    <svg
-      className="overlay"
-      style={{ pointerEvents: 'auto', cursor: 'crosshair' }}
-      width={place.width}
-      height={place.height}
-      data-testid="draw-reading"
-      onPointerDown={click}
-      onPointerMove={(e) => setAt(toPicture(e))}
-      onDoubleClick={() => points.length >= 6 && close(points)}
-    >
-      {line.length >= 4 && (
-        <polygon
-          points={Array.from({ length: line.length / 2 }, (_, i) => screen(line[2 * i]!, line[2 * i + 1]!)).join(' ')}
-          fill={tokens.glaze}
-          fillOpacity={0.15}
-          stroke={tokens.bone}
-          strokeDasharray="5 4"
-        />
-      )}
-      {points.length > 0 && (
-        <circle cx={place.x + points[0]! * place.zoom} cy={place.y + points[1]! * place.zoom} r={5} fill={tokens.bone} />
-      )}
-      <text
-        x={place.width / 2}
-        y={22}
-        textAnchor="middle"
-        fill={tokens.bone}
-        fontSize={12}
-        style={{ paintOrder: 'stroke' }}
-        stroke={tokens.pit}
-        strokeWidth={3}
+    <>
+      {others && <AreaGuide place={place} others={others} format={shot.format} />}
+      <svg
+        className="overlay"
+        style={{ pointerEvents: 'auto', cursor: 'crosshair' }}
+        width={place.width}
+        height={place.height}
+        data-testid="draw-reading"
+        onPointerDown={click}
+        onPointerMove={(e) => setAt(toPicture(e))}
+        onDoubleClick={() => points.length >= 6 && close(points)}
       >
-        {drawing.kind === 'point' ? 'Click the detail · Esc ends' : 'Click the corners; Enter, or the first corner, closes · Esc ends'}
-      </text>
-    </svg>
+        {line.length >= 4 && (
+          <polygon
+            points={Array.from({ length: line.length / 2 }, (_, i) => screen(line[2 * i]!, line[2 * i + 1]!)).join(' ')}
+            fill={tokens.glaze}
+            fillOpacity={0.15}
+            stroke={tokens.bone}
+            strokeDasharray="5 4"
+          />
+        )}
+        {points.length > 0 && (
+          <circle cx={place.x + points[0]! * place.zoom} cy={place.y + points[1]! * place.zoom} r={5} fill={tokens.bone} />
+        )}
+        <text
+          x={place.width / 2}
+          y={22}
+          textAnchor="middle"
+          fill={tokens.bone}
+          fontSize={12}
+          style={{ paintOrder: 'stroke' }}
+          stroke={tokens.pit}
+          strokeWidth={3}
+        >
+          {drawing.kind !== 'point'
+            ? 'Click the corners; Enter, or the first corner, closes · Esc ends'
+            : others
+              ? 'Click the detail; hatched: no good fourth corner for a pin · Esc ends'
+              : 'Click the detail · Esc ends'}
+        </text>
+      </svg>
+    </>
   );
 }
 

@@ -1,11 +1,12 @@
 'use client';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { grayFrame } from '@/core/readings/gray';
 import type { PointReading } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import type { Rendered } from '@/engine/host';
 import { useBench, useShotPart } from '../workbench/context';
 import { useView } from '../workbench/state';
+import { useMeasuring, withLive } from './measuring';
 import { requestFor } from '../workbench/use-picture';
 
 const SIDE = 92;
@@ -17,7 +18,9 @@ export function PatternView({ reading: id }: { reading: string }) {
   const { viewer, session } = useBench();
   const frame = useView((s) => s.frame);
   const playing = useView((s) => s.playing);
-  const reading = useShotPart('readings').find((r): r is PointReading => r.id === id && r.kind === 'point');
+  const stored = useShotPart('readings').find((r): r is PointReading => r.id === id && r.kind === 'point');
+  const live = useMeasuring((s) => (s.reading === id ? s.results : null));
+  const reading = useMemo(() => stored && (live ? (withLive(stored, live) as PointReading) : stored), [stored, live]);
   const then = useRef<HTMLCanvasElement>(null);
   const now = useRef<HTMLCanvasElement>(null);
   useEffect(() => {

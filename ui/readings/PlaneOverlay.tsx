@@ -12,7 +12,6 @@ import { useDrag } from '../stage/handles/use-drag';
 import type { StagePlace } from '../stage/Stage';
 import { tokens } from '../theme/tokens';
 import { useRun } from '../workbench/context';
-import { useView } from '../workbench/state';
 
 const UNIT: Quad = [
   [0, 0],
@@ -23,8 +22,7 @@ const UNIT: Quad = [
 const GRID = 6;
 
 /** The region, the features used (round) and rejected (crosses), and the surface with a grid and a grip at each corner. */
-export function PlaneOverlay({ place, reading }: { place: StagePlace; reading: PlaneReading }) {
-  const frame = useView((s) => s.frame);
+export function PlaneOverlay({ place, reading, frame }: { place: StagePlace; reading: PlaneReading; frame: number }) {
   const run = useRun();
   const drag = useDrag();
   const map: Homography = dataOf(reading, 1).mapAt(frame);

@@ -9,13 +9,11 @@ import { useDrag } from '../stage/handles/use-drag';
 import type { StagePlace } from '../stage/Stage';
 import { tokens } from '../theme/tokens';
 import { useRun } from '../workbench/context';
-import { useView } from '../workbench/state';
 
 const LEAST = 3;
 
 /** Pattern and search boxes with grips, and the path: round where it is sure, square where it is flagged, a diamond where put by hand. */
-export function PointOverlay({ place, reading }: { place: StagePlace; reading: PointReading }) {
-  const frame = useView((s) => s.frame);
+export function PointOverlay({ place, reading, frame }: { place: StagePlace; reading: PointReading; frame: number }) {
   const run = useRun();
   const drag = useDrag();
   const data = dataOf(reading, 1);

@@ -5,6 +5,7 @@ import Select from '@mui/material/Select';
 import { PLANE_MODELS } from '@/core/geometry/fit';
 import { READING_CHANNELS } from '@/core/readings/gray';
 import { POINT_MODELS } from '@/core/readings/pattern';
+import type { Anchor } from '@/core/readings/measure';
 import type { Flag } from '@/core/readings/point';
 import type { PlaneReading, PointReading, Reading } from '@/core/readings/types';
 import * as commands from '@/store/readings';
@@ -15,7 +16,8 @@ import { useJob } from '../jobs/jobs';
 import { tapName, useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { fourPointTrouble } from '@/core/readings/guide';
-import { measureAgainFrom, measureReading, useMeasuring, withLive } from './measuring';
+import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
+import { threeOthers } from './AreaGuide';
 import { ReadingUses } from './ReadingUses';
 
 const WHY: Record<Flag, string> = {
@@ -51,8 +53,9 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
   const live = useMeasuring((s) => (s.reading === stored.id ? s.results : null));
   const reading = live ? withLive(stored, live) : stored;
   const { id, reference } = reading;
-  const measure = (directions: readonly (1 | -1)[], from: number, most?: number) => () =>
-    void measureReading(bench, id, { from, directions, ...(most && { most }) });
+  const measure = (anchors: readonly Anchor[], most?: number) => () => void measureReading(bench, id, { anchors, ...(most && { most }) });
+  const away = (direction: 1 | -1, most?: number) => measure([{ frame, direction }], most);
+  const open = openEnds(reading);
   const here = reading.frames.some((f) => f.frame === frame) || frame === reference;
   const flagged = (reading.frames as readonly { frame: number; flag?: Flag; confidence: number }[]).filter((f) => f.flag);
   const pinned = reading.frames.filter((f) => f.pinned);
@@ -74,26 +77,33 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
             <JobRow job={job} />
           ) : (
             <>
-              <Button variant="contained" color="secondary" onClick={measure([1, -1], reference)}>
+              <Button variant="contained" color="secondary" onClick={measure(bothWays(reference))}>
                 Measure
               </Button>
               <span className="inline">
-                <button className="pill" disabled={!here} onClick={measure([-1], frame)} title="From this frame back to the first">
+                <button className="pill" disabled={!here} onClick={away(-1)} title="From this frame back to the first">
                   ⇤ back
                 </button>
-                <button className="pill" disabled={!here} onClick={measure([-1], frame, 1)} title="One frame back">
+                <button className="pill" disabled={!here} onClick={away(-1, 1)} title="One frame back">
                   ‹ one
                 </button>
-                <button className="pill" disabled={!here} onClick={measure([1], frame, 1)} title="One frame on">
+                <button className="pill" disabled={!here} onClick={away(1, 1)} title="One frame on">
                   one ›
                 </button>
-                <button className="pill" disabled={!here} onClick={measure([1], frame)} title="From this frame on to the last">
+                <button className="pill" disabled={!here} onClick={away(1)} title="From this frame on to the last">
                   on ⇥
                 </button>
               </span>
             </>
           )}
         </div>
+        {open.length > 0 && !job && (
+          <Row title="Not whole yet">
+            <button className="pill" onClick={measure(open)} title="Measures the frames beyond those that are measured">
+              Go on from {open.map((a) => a.frame).join(' and ')}
+            </button>
+          </Row>
+        )}
         <FeedField
           title="Measured in"
           help="The point of a lane whose picture is measured, after a contrast boost for instance."
@@ -141,6 +151,7 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
         </Row>
         {reading.kind === 'point' ? <PointSettingsRows reading={reading} /> : <PlaneSettingsRows reading={reading} />}
         <div className="group">Look</div>
+        {reading.kind === 'point' && <FourPoints reading={reading} />}
         {reading.kind === 'point' && (
           <Row title="Steadied view">
             <button
@@ -200,22 +211,36 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
             </button>
           </div>
         ))}
-        {reading.kind === 'point' && <Guide />}
       </div>
     </>
   );
 }
 
-/** Where four points are too near each other, or on a line, for a pin. */
-function Guide() {
-  const readings = useShot().readings;
-  const points = readings.filter((r): r is PointReading => r.kind === 'point').slice(0, 4);
-  const trouble = points.length === 4 ? fourPointTrouble(points.map((p) => p.at)) : null;
-  return trouble ? (
-    <div className="source-note" role="note">
-      {trouble}
-    </div>
-  ) : null;
+/** With three others: whether the four can hold a perspective, and where this one could not. */
+function FourPoints({ reading }: { reading: PointReading }) {
+  const guide = useView((s) => s.areaGuide);
+  const others = threeOthers(useShot(), reading.id);
+  if (!others) return null;
+  const trouble = fourPointTrouble([reading.at, ...others]);
+  return (
+    <>
+      <Row title="Four points">
+        <button
+          className={`pill${guide ? ' on' : ''}`}
+          aria-pressed={guide}
+          title="Hatches where this point would be too near the others, or on a line with two of them"
+          onClick={() => view.set({ areaGuide: !guide })}
+        >
+          Area guide
+        </button>
+      </Row>
+      {trouble && (
+        <div className="source-note" role="note">
+          {trouble}
+        </div>
+      )}
+    </>
+  );
 }
 
 function Row({ title, children }: { title: string; children: React.ReactNode }) {

@@ -4,17 +4,26 @@ import type { StagePlace } from '../stage/Stage';
 import { seenTap, useShot } from '../workbench/context';
 import { movedSince } from '../workbench/moved';
 import { useView, view } from '../workbench/state';
+import { AreaGuide, threeOthers } from './AreaGuide';
 import { useMeasuring, withLive } from './measuring';
 
 const PointOverlay = dynamic(() => import('./PointOverlay').then((m) => m.PointOverlay), { ssr: false });
 const PlaneOverlay = dynamic(() => import('./PlaneOverlay').then((m) => m.PlaneOverlay), { ssr: false });
 
+interface Props {
+  place: StagePlace;
+  reading: string;
+  /** The frame that is really seen: what is drawn belongs to it. */
+  frame: number;
+}
+
 /** What of a reading is seen and touched on the stage. */
-export function ReadingOverlay({ place, reading: id }: { place: StagePlace; reading: string }) {
+export function ReadingOverlay({ place, reading: id, frame }: Props) {
   const shot = useShot();
   const stored = shot.readings.find((r) => r.id === id);
   const live = useMeasuring((s) => (s.reading === id ? s.results : null));
   const seen = useView((s) => s.seen);
+  const guide = useView((s) => s.areaGuide);
   if (!stored) return null;
   const tap = seenTap(shot, seen);
   if (tap && movedSince(shot, stored.from, tap)) {
@@ -29,5 +38,12 @@ export function ReadingOverlay({ place, reading: id }: { place: StagePlace; read
     );
   }
   const reading = live ? withLive(stored, live) : stored;
-  return reading.kind === 'point' ? <PointOverlay place={place} reading={reading} /> : <PlaneOverlay place={place} reading={reading} />;
+  if (reading.kind === 'plane') return <PlaneOverlay place={place} reading={reading} frame={frame} />;
+  const others = guide && frame === reading.reference ? threeOthers(shot, id) : null;
+  return (
+    <>
+      {others && <AreaGuide place={place} others={others} format={shot.format} />}
+      <PointOverlay place={place} reading={reading} frame={frame} />
+    </>
+  );
 }

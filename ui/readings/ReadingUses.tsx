@@ -15,7 +15,9 @@ export function ReadingUses({ reading }: { reading: Reading }) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [followers, setFollowers] = useState<HTMLElement | null>(null);
   const points = shot.readings.filter((r): r is PointReading => r.kind === 'point' && r.frames.length > 1);
-  const four = reading.kind === 'point' && points.length >= 4 ? points.slice(0, 4).map((p) => p.id) : null;
+  // This one and three others; the order is found from where they lie.
+  const others = points.filter((p) => p.id !== reading.id).slice(0, 3);
+  const four = reading.kind === 'point' && others.length === 3 ? [reading.id, ...others.map((p) => p.id)] : null;
   const pinnable = reading.kind === 'plane' ? [reading.id] : four;
   const users = usersOfReading(shot, reading.id);
   const measured = reading.frames.length > 1;
@@ -61,9 +63,7 @@ export function ReadingUses({ reading }: { reading: Reading }) {
           className="pill"
           disabled={!measured || !pinnable}
           aria-haspopup="menu"
-          title={
-            pinnable ? 'Puts a picture on it' : 'Takes a plane, or four measured points: top left, top right, bottom right, bottom left'
-          }
+          title={pinnable ? 'Puts a picture on it' : 'Takes a plane, or four measured points'}
           onClick={(e) => setMenu(e.currentTarget)}
         >
           Pin a picture here

@@ -117,9 +117,12 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
         </small>
         <small className="ellipsis" style={{ display: 'block' }}>
           {frames.length < 2 ? 'not measured' : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
-          {sure !== null && <span className={sure < 0.6 || flagged ? 'warn-text' : ''}> · {Math.round(100 * sure)} % sure</span>}
-          {flagged > 0 && ` · ${flagged} flagged`}
         </small>
+        {sure !== null && (
+          <small className={`ellipsis${sure < 0.6 || flagged ? ' warn-text' : ''}`} style={{ display: 'block' }}>
+            {Math.round(100 * sure)} % sure{flagged > 0 && ` · ${flagged} flagged`}
+          </small>
+        )}
       </div>
       <IconButton
         aria-label={`Menu of reading ${reading.name}`}

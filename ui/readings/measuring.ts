@@ -28,12 +28,26 @@ export function withLive(reading: Reading, live: readonly Result[]): Reading {
   return { ...reading, frames: [...byFrame.values()].sort((a, b) => a.frame - b.frame) } as Reading;
 }
 
-/** How much: one frame, or as far as the range goes, one way or both. */
+/** How much: from where and which ways, and how many frames each at most; as far as the range goes without. */
 export interface Extent {
-  from: number;
-  directions: readonly Direction[];
-  /** Frames at most; all without. */
+  anchors: readonly Anchor[];
   most?: number;
+}
+
+/** Both ways from a frame. */
+export const bothWays = (frame: number): Anchor[] => [
+  { frame, direction: 1 },
+  { frame, direction: -1 },
+];
+
+/** Where a reading that was stopped goes on: from its last measured frame, and from its first. Empty where it is whole. */
+export function openEnds({ frames, range }: Reading): Anchor[] {
+  const [first, last] = [frames[0], frames[frames.length - 1]];
+  if (!first || !last || frames.length < 2) return [];
+  return [
+    ...(last.frame < range.last ? [{ frame: last.frame, direction: 1 as const }] : []),
+    ...(first.frame > range.first ? [{ frame: first.frame, direction: -1 as const }] : []),
+  ];
 }
 
 async function pixelsOf(bench: Bench, tap: Tap, frame: number, signal: AbortSignal): Promise<Seen> {
@@ -53,11 +67,11 @@ function framesFrom(from: number, direction: Direction, { first, last }: Reading
 }
 
 /** Measures a reading in a worker; what was found is one undo, also where it was stopped. */
-export async function measureReading(bench: Bench, id: string, { from, directions, most = Infinity }: Extent): Promise<void> {
+export async function measureReading(bench: Bench, id: string, { anchors, most = Infinity }: Extent): Promise<void> {
   const { session } = bench;
   const reading = session.store.getState().shot.readings.find((r) => r.id === id);
   if (!reading || useMeasuring.getState().reading) return;
-  const asked = directions.flatMap((d) => framesFrom(from, d, reading.range).slice(0, most));
+  const asked = anchors.flatMap(({ frame, direction }) => framesFrom(frame, direction, reading.range).slice(0, most));
   const total = asked.length;
   const job = startJob('reading', `Measuring ${reading.name}`, 'frames', total);
   const results: Result[] = [];
@@ -67,7 +81,7 @@ export async function measureReading(bench: Bench, id: string, { from, direction
   const follows = reading.frames.length < 2 || most === 1;
   let whole = false;
   try {
-    for (const direction of directions) {
+    for (const anchor of anchors) {
       let count = 0;
       const page: PageSide = {
         frame: (f) => pixelsOf(bench, reading.from, f, job.signal),
@@ -80,7 +94,6 @@ export async function measureReading(bench: Bench, id: string, { from, direction
           return Promise.resolve(!job.signal.aborted && ++count < most);
         },
       };
-      const anchor: Anchor = { frame: from, direction };
       await readingWorker().measure(reading, anchor, proxy(page));
       if (job.signal.aborted) break;
     }
@@ -90,7 +103,7 @@ export async function measureReading(bench: Bench, id: string, { from, direction
   } finally {
     job.end();
     useMeasuring.setState({ reading: null, results: [] });
-    if (follows && most > 1) view.set({ frame: from });
+    if (follows && most > 1) view.set({ frame: anchors[0]!.frame });
     // What was measured before stays where this was stopped; where it was lost, it goes.
     const found = new Set(results.map((f) => f.frame));
     write(bench, id, results, whole ? asked.filter((f) => !found.has(f)) : []);
@@ -110,4 +123,4 @@ function write({ session }: Bench, id: string, results: readonly Result[], gone:
 
 /** Measures again from a frame away from the reference. */
 export const measureAgainFrom = (bench: Bench, { id, reference }: Reading, frame: number): Promise<void> =>
-  measureReading(bench, id, { from: frame, directions: [frame >= reference ? 1 : -1] });
+  measureReading(bench, id, { anchors: [{ frame, direction: frame >= reference ? 1 : -1 }] });

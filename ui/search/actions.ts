@@ -4,7 +4,7 @@ import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
 import { interpolateFrame, removeReading } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
-import { measureAgainFrom, measureReading } from '../readings/measuring';
+import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { copySelected, pasteCopied } from '../workbench/copying';
@@ -130,7 +130,7 @@ export const ACTIONS: readonly Action[] = [
     keys: ['M'],
     run: (s, bench) => {
       const reading = selectedReading(s.store.getState().shot);
-      if (reading) void measureReading(bench, reading.id, { from: reading.reference, directions: [1, -1] });
+      if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
     },
   },
   {

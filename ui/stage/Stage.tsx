@@ -183,7 +183,9 @@ export function Stage() {
           />
         )}
         <NotePins place={place} toPicture={toPicture} />
-        {v.selection?.kind === 'reading' && !picking && !v.probing && <ReadingOverlay place={place} reading={v.selection.id} />}
+        {v.selection?.kind === 'reading' && !picking && !v.probing && (
+          <ReadingOverlay place={place} reading={v.selection.id} frame={picture.frame ?? frame} />
+        )}
         {v.drawing && <DrawReading place={place} drawing={v.drawing} toPicture={toPicture} />}
         {v.brushing && !picking && <BrushOverlay place={place} brushing={v.brushing} toPicture={toPicture} />}
         {picking && <PickBox place={place} picking={picking} toPicture={toPicture} />}

@@ -119,6 +119,8 @@ export interface ViewState {
   drawing: Drawing | null;
   /** The reading whose detail is held still while looking. */
   held: string | null;
+  /** Where a fourth point would not hold a perspective is hatched. */
+  areaGuide: boolean;
   dock: 'sources' | 'readings';
   dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | 'keyScreen' | null;
   tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'readings' | 'notes';
@@ -164,6 +166,7 @@ const fresh: ViewState = {
   brushing: null,
   drawing: null,
   held: null,
+  areaGuide: false,
   dock: 'sources',
   brush: { size: 40, hardness: 0.5, flow: 1, colour: [0.3, 0.2, 0.14], erase: false, frames: 'this' },
   dialog: null,

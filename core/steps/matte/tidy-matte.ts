@@ -19,6 +19,7 @@ interface Settings {
   specks: number;
   holes: number;
   keep: 'all' | 'largest';
+  pinholes: number;
   reach: number;
   from: number;
 }
@@ -38,6 +39,7 @@ function piecesOver(kernels: Kernels, a: Plane, w: number, h: number, gain: numb
 
 /** Empties the pieces of coverage, and fills the gaps in it, that are smaller than asked for. Changes `a` in place. */
 function tidy(kernels: Kernels, a: Plane, w: number, h: number, p: Settings): void {
+  if (p.pinholes > 0) closePinholes(kernels, a, w, h, p.pinholes, p.level);
   if (p.reach > 0) reachOut(kernels, a, w, h, Math.round(p.reach), p.from);
   if (p.keep === 'largest') {
     // Coverage too thin to belong to any piece goes with the other pieces.
@@ -63,6 +65,29 @@ function tidy(kernels: Kernels, a: Plane, w: number, h: number, p: Settings): vo
       if (!open[of] && pieces.sizes[of]! < discArea(p.holes)) a.fill(1, pieces.begins[run], pieces.ends[run]);
     });
   }
+}
+
+/** Empty gaps of fewer pixels than a disc this wide, closed in by coverage, take the mean coverage beside them. */
+function closePinholes(kernels: Kernels, a: Plane, w: number, h: number, across: number, level: number): void {
+  const gaps = piecesOver(kernels, a, w, h, -1, -level);
+  const { begins, ends, piece, sizes } = gaps;
+  const open = atEdge(gaps, w, h);
+  const small = sizes.map((size, k) => !open[k] && size < discArea(across));
+  const sums = new Float64Array(sizes.length);
+  const counts = new Float64Array(sizes.length);
+  const each = (visit: (of: number, begin: number, end: number) => void): void =>
+    piece.forEach((of, run) => small[of] && visit(of, begins[run]!, ends[run]!));
+  // A gap that does not reach the edge has a pixel on every side.
+  each((of, begin, end) => {
+    for (let v = -w; v <= w; v += w) {
+      for (let i = begin - 1 + v; i <= end + v; i++) {
+        if (a[i]! < level) continue;
+        sums[of]! += a[i]!;
+        counts[of]!++;
+      }
+    }
+  });
+  each((of, begin, end) => void a.fill(sums[of]! / counts[of]!, begin, end));
 }
 
 /**
@@ -122,6 +147,14 @@ export const tidyMatte = defineStep({
       pixels: true,
       group: 'Pieces',
       help: 'Gaps of no more pixels than a disc this wide are filled.',
+    }),
+    pinholes: number('Pinholes up to', 0, [0, 20], {
+      unit: 'px across',
+      min: 0,
+      max: 400,
+      pixels: true,
+      group: 'Pieces',
+      help: 'Empty gaps no wider than this, in thin cloth for instance, take the coverage around them.',
     }),
     keep: choice(
       'Keep',

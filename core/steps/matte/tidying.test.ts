@@ -131,6 +131,18 @@ describe('tidy matte', () => {
     expect(far.at('A', 50, 12)).toBeCloseTo(0.3, 6);
   });
 
+  test('a pinhole in thin cloth takes the cloth’s coverage, a wide gap and one at the frame’s edge stay open', async () => {
+    const gap = (x: number, y: number): boolean =>
+      (x === 20 && y === 20) || (x === 21 && y === 21) || disc(x, y, 44, 44, 6) > 0 || (x === 0 && y === 30);
+    const got = await evaluate({ main: matte(64, 64, (x, y) => (gap(x, y) ? 0 : 0.35)) }, [
+      { type: 'tidyMatte', params: { specks: 0, holes: 0, pinholes: 4, follow: false } },
+    ]);
+    expect(got.at('A', 20, 20)).toBeCloseTo(0.35, 6);
+    expect(got.at('A', 21, 21)).toBeCloseTo(0.35, 6);
+    expect(got.at('A', 44, 44)).toBe(0);
+    expect(got.at('A', 0, 30)).toBe(0);
+  });
+
   test('a rim without anything solid beside it stays as it is', async () => {
     const got = await evaluate({ main: matte(16, 16, () => 0.9) }, [
       { type: 'tidyMatte', params: { reach: 8, from: 0.5, specks: 0, holes: 0 } },
