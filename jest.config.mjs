@@ -1,6 +1,8 @@
 /** Unit tests run as ES modules; esbuild strips the types. */
 export default {
   testEnvironment: 'node',
+  // Both of a small machine's cores: Jest by itself leaves one alone.
+  maxWorkers: '100%',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   testMatch: ['<rootDir>/**/*.test.ts'],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/dist/', '/out/'],

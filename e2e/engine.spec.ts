@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './fixtures';
 import { openLibrary, settled, setNumber, shownAt } from './helpers';
 
 test('looking never computes; caches show what they hold, can be sized and emptied', async ({ page }) => {

@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
+import { expect, test } from './fixtures';
 import { bringIn, drag, newShot, settled, shownAt } from './helpers';
 
 const ostracon = (...args: string[]): string =>

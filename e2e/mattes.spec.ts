@@ -1,6 +1,6 @@
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
+import { expect, test } from './fixtures';
 import {
   addStep,
   bringIn,

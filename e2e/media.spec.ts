@@ -3,8 +3,8 @@ import { cp, mkdir, mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { expect, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
+import { expect, test } from './fixtures';
 import { addStep, bringIn, drag, goTo, newShot, settled, shownAt } from './helpers';
 
 const ostracon = (...args: string[]): string =>

@@ -2,7 +2,6 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { deltaE2000, labOf } from '@/core/colour/delta-e';
@@ -10,6 +9,7 @@ import { SRGB } from '@/core/colour/transfer';
 import { invert } from '@/core/geometry/fit';
 import { applyHomography, mapPoint } from '@/core/geometry/homography';
 import { PANEL, SG020, renderTable, renderTide, tableAt } from '@/demo/sg020';
+import { expect, test } from './fixtures';
 import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, setNumber, settled, stagePoint } from './helpers';
 
 const media = (shot: string, name: string, frames: readonly number[], ending: string): string[] =>

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
 import type { Page } from '@playwright/test';
+import { expect, test } from './fixtures';
 import { addStep, drag, expectShown, goTo, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 async function openKeeper(page: Page): Promise<void> {

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
-import { expect, test } from '@playwright/test';
+import { expect, test } from './fixtures';
 import { addStep, bringIn, drag, goTo, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 const near = (got: readonly number[], wanted: readonly number[], within = 3): void =>

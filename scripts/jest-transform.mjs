@@ -1,7 +1,14 @@
 // Strips types for Jest with esbuild, which the command line is bundled with too.
+import { createHash } from 'node:crypto';
 import { transformSync } from 'esbuild';
 
+/** Jest runs modules in a context in which every look at a global is slow: hot loops ask for these all the time. */
+const HOT = ['Math', 'Number', 'Array', 'Object', 'Float32Array', 'Float64Array', 'Uint8Array', 'Int32Array'];
+const banner = `const { ${HOT.join(', ')} } = globalThis;`;
+
 export default {
+  // Part of the key by which Jest keeps transformed files.
+  getCacheKey: (source, path) => createHash('sha256').update(`${banner}\n${path}\n${source}`).digest('hex'),
   process: (source, path) => {
     const { code, map } = transformSync(source, {
       loader: path.endsWith('x') ? 'tsx' : 'ts',
@@ -9,6 +16,7 @@ export default {
       target: 'node20',
       sourcefile: path,
       sourcemap: 'inline',
+      banner,
     });
     return { code, map };
   },

@@ -3,12 +3,13 @@ import { IDENTITY_H, multiply, robustFit } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
 import { applyHomography, isConvex } from '../geometry/homography';
 import type { Polygon } from '../geometry/polygon';
-import { boxAround, doubleArea, inPolygon } from '../geometry/polygon';
+import { boxAround, doubleArea, inPolygon, mapPolygon } from '../geometry/polygon';
+import { correlation, peaks } from './correlate';
 import { DirectRegion } from './direct';
 import type { Feature } from './features';
 import { followFeature, goodFeatures, pyramidOf } from './features';
 import type { Gray, GrayFrame } from './gray';
-import { calmed, sampleAt } from './gray';
+import { calmed, frameOf, sampleAt } from './gray';
 import type { Flag } from './point';
 
 export interface PlaneSettings {
@@ -49,6 +50,15 @@ const LEAST_MATCH = 0.75;
 const LEAST_FEATURES = 6;
 /** Pixels by which the direct fit may move what the features said. */
 const MOST_CORRECTION = 6;
+
+/**
+ * Of the rough shift: pixels that its picture has at least, how far it is looked for in pixels of the frame, how alike it must
+ * be, and how much more so than in its old place.
+ */
+const LEAST_BOX = 400;
+const FARTHEST = 96;
+const LEAST_ALIKE = 0.6;
+const CLEARLY = 0.02;
 
 /** A matte of the plane on a frame; a position belongs to it where that is a half or more. */
 export type Matte = Gray | undefined;
@@ -98,10 +108,11 @@ export class PlaneTracker {
     const pairs: Pair[] = [];
     const was = covers(this.matteBefore);
     const is = covers(matte);
+    const [dx, dy] = this.roughShift(now);
     for (const f of this.features) {
       const [x, y, w] = applyHomography(this.map, f.x, f.y);
       if (w <= 0 || !was(x, y)) continue;
-      const found = followFeature(this.before, now, x, y, [x, y]);
+      const found = followFeature(this.before, now, x, y, [x + dx, y + dy]);
       if (found && found.match >= LEAST_MATCH && is(found.x, found.y)) pairs.push([f.x, f.y, found.x, found.y]);
     }
     const made = this.settle(pairs, now[0]!, is);
@@ -111,6 +122,30 @@ export class PlaneTracker {
     this.before = now;
     this.matteBefore = matte;
     return result;
+  }
+
+  /** How far the region's box has moved since the frame before, by correlation of the coarsest pictures; 0, 0 where that is not sure. */
+  private roughShift(now: readonly Gray[]): readonly [number, number] {
+    const there = boxAround([mapPolygon(this.map, this.outline)]);
+    // The coarsest picture in which there is still something to be told apart.
+    let level = Math.min(this.before.length, now.length) - 1;
+    while (level > 0 && (there.x1 - there.x0) * (there.y1 - there.y0) < LEAST_BOX * 4 ** level) level--;
+    const scale = 2 ** level;
+    const reach = Math.round(FARTHEST / scale);
+    const [from, to] = [this.before[level]!, now[level]!];
+    const x0 = Math.max(0, Math.floor(there.x0 / scale));
+    const y0 = Math.max(0, Math.floor(there.y0 / scale));
+    const [w, h] = [Math.min(from.width, Math.ceil(there.x1 / scale)) - x0, Math.min(from.height, Math.ceil(there.y1 / scale)) - y0];
+    if (!(w > 2 && h > 2)) return [0, 0];
+    const template = frameOf(from).read(x0, y0, w, h);
+    const [left, top] = [Math.max(0, x0 - reach), Math.max(0, y0 - reach)];
+    const [right, bottom] = [Math.min(to.width, x0 + w + reach), Math.min(to.height, y0 + h + reach)];
+    const scores = correlation(template, frameOf(to).read(left, top, right - left, bottom - top));
+    const [best] = peaks(scores, 1, 1);
+    const still = scores.data[(y0 - top) * scores.width + x0 - left] ?? 0;
+    // Where it may just as well have stood still, the features look from where they were.
+    if (!best || best.score < LEAST_ALIKE || best.score < still + CLEARLY) return [0, 0];
+    return [(best.x + left - x0) * scale, (best.y + top - y0) * scale];
   }
 
   /** The map that features and pixels agree on. */

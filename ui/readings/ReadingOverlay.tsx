@@ -2,6 +2,7 @@
 import dynamic from 'next/dynamic';
 import type { StagePlace } from '../stage/Stage';
 import { seenTap, useShot } from '../workbench/context';
+import { useOnStage } from '../stage/on-stage';
 import { movedSince } from '../workbench/moved';
 import { useView, view } from '../workbench/state';
 import { AreaGuide, threeOthers } from './AreaGuide';
@@ -13,16 +14,17 @@ const PlaneOverlay = dynamic(() => import('./PlaneOverlay').then((m) => m.PlaneO
 interface Props {
   place: StagePlace;
   reading: string;
-  /** The frame that is really seen: what is drawn belongs to it. */
-  frame: number;
 }
 
 /** What of a reading is seen and touched on the stage. */
-export function ReadingOverlay({ place, reading: id, frame }: Props) {
+export function ReadingOverlay({ place, reading: id }: Props) {
   const shot = useShot();
   const stored = shot.readings.find((r) => r.id === id);
   const live = useMeasuring((s) => (s.reading === id ? s.results : null));
   const seen = useView((s) => s.seen);
+  const wanted = useView((s) => s.frame);
+  // While frames follow each other quickly the picture may lag: what lies over it belongs to the frame that is really seen.
+  const frame = useOnStage((s) => s.drawn) ?? wanted;
   const guide = useView((s) => s.areaGuide);
   if (!stored) return null;
   const tap = seenTap(shot, seen);

@@ -108,6 +108,7 @@ export function Stage() {
       onDone: (problem) => {
         setFailed(problem);
         Object.assign(c.dataset, said, { drawn: shown && size.width ? 'yes' : 'no' });
+        useOnStage.setState({ drawn: rendered ? picture.frame : null });
       },
     });
     // What is compared is made anew with each drawing; what it is made of is listed.
@@ -183,9 +184,7 @@ export function Stage() {
           />
         )}
         <NotePins place={place} toPicture={toPicture} />
-        {v.selection?.kind === 'reading' && !picking && !v.probing && (
-          <ReadingOverlay place={place} reading={v.selection.id} frame={picture.frame ?? frame} />
-        )}
+        {v.selection?.kind === 'reading' && !picking && !v.probing && <ReadingOverlay place={place} reading={v.selection.id} />}
         {v.drawing && <DrawReading place={place} drawing={v.drawing} toPicture={toPicture} />}
         {v.brushing && !picking && <BrushOverlay place={place} brushing={v.brushing} toPicture={toPicture} />}
         {picking && <PickBox place={place} picking={picking} toPicture={toPicture} />}
@@ -199,7 +198,7 @@ export function Stage() {
         )}
         {!tap && <EmptyStage hasSources={shot.sources.length > 0} />}
         <div className="figure-column">
-          {v.selection?.kind === 'reading' && <PatternView reading={v.selection.id} />}
+          {v.selection?.kind === 'reading' && !v.drawing && <PatternView reading={v.selection.id} />}
           {probe && shown && <Probe box={probe} rendered={shown} scale={shownScale} />}
           {channel === 'audit' && shown && <AuditCounts />}
         </div>

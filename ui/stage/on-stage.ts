@@ -7,7 +7,12 @@ import type { Rendered } from '@/engine/host';
 import { toastError } from '../theme/toast';
 
 /** The picture that the stage shows now, for whatever measures it. */
-export const useOnStage = create<{ rendered: Rendered | null; scale: number }>(() => ({ rendered: null, scale: 1 }));
+export const useOnStage = create<{
+  rendered: Rendered | null;
+  scale: number;
+  /** The frame that has really been drawn: drawing may lag behind what is there. */
+  drawn: number | null;
+}>(() => ({ rendered: null, scale: 1, drawn: null }));
 
 /**
  * Something that a worker finds out about the picture on the stage; the last answer stays until the next is there.
