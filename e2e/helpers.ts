@@ -29,7 +29,9 @@ export async function expectShown(
 /** The stage's pixel at a place of a 960×540 frame that is fitted. */
 export async function shownAt(page: Page, x: number, y: number): Promise<number[]> {
   return page.evaluate(
-    ([px, py]) => {
+    async ([px, py]) => {
+      // What a worker has drawn reaches the page with one of its next frames.
+      for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
       const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="stage"] > canvas')!;
       const copy = document.createElement('canvas');
       copy.width = canvas.clientWidth;
