@@ -121,6 +121,8 @@ describe('the command line', () => {
     expect(run('read', 'point', mooring, '--frame', '24').status).toBe(2);
     expect(run('read', 'point', mooring, '--at', '5', '--frame', '24').err).toContain('--at takes 2 numbers');
     expect(run('read', 'point', mooring, '--at', '5,5', '--frame', '99', '--frames', '1-9').status).toBe(2);
+    const outside = run('read', 'point', mooring, '--at', '5000,266', '--frame', '24');
+    expect([outside.status, outside.err]).toEqual([1, expect.stringContaining('whose frames are 960×540 pixels')]);
     const gone = run('read', 'point', mooring, '--at', '5,5', '--frame', '47', '--frames', '47-52');
     expect([gone.status, gone.err]).toEqual([1, expect.stringContaining('frame 49 is missing')]);
   });

@@ -1,5 +1,6 @@
 import { MediaError, ShotError } from '@/core/errors';
 import { PLANE_MODELS } from '@/core/geometry/fit';
+import { boxAround } from '@/core/geometry/polygon';
 import type { Rect } from '@/core/geometry/rect';
 import { area, isEmpty } from '@/core/geometry/rect';
 import type { Format } from '@/core/picture';
@@ -45,6 +46,13 @@ export async function read(args: string[]): Promise<void> {
     pictures.matte = (f) => matteOf(mattes, f, matte);
   }
   const about = { reference, range, channel };
+  const { width, height } = await pictures.frame(reference);
+  const asked = kind === 'point' ? numbers(options, 'at', 2) : numbers(options, 'region');
+  if (asked && !touches(asked, width, height)) {
+    throw new ShotError(
+      `--${kind === 'point' ? 'at' : 'region'} lies outside of ${userPath(pattern)}, whose frames are ${width}×${height} pixels`,
+    );
+  }
   const measured =
     kind === 'point' ? await measurePoint(pointOf(options, about), pictures) : await measurePlane(planeOf(options, about), pictures);
   const frames = measured.map((f) => ({ ...f, flag: f.flag ?? null, used: undefined, rejected: undefined }));
@@ -54,6 +62,12 @@ export async function read(args: string[]): Promise<void> {
 
 const text = (v: unknown): string =>
   typeof v === 'number' ? String(Number(v.toFixed(4))) : Array.isArray(v) ? v.map(text).join(' ') : String(v ?? '');
+
+/** Whether the box around some positions has something of a picture in it. */
+function touches(list: readonly number[], width: number, height: number): boolean {
+  const { x0, y0, x1, y1 } = boxAround([list]);
+  return x0 < width && y0 < height && x1 >= 0 && y1 >= 0;
+}
 
 type About = Parameters<typeof newPoint>[1];
 
