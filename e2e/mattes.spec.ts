@@ -67,6 +67,37 @@ test('from the plate to a key in layers by one command, and each of its parts sh
   await expect(page.getByTestId('lane keeper core')).toHaveCount(0);
 });
 
+test('a still is keyed, looked at, reported and taken out like a sequence', async ({ page }) => {
+  await newShot(page);
+  await bringIn(page, plates.slice(0, 1));
+  await drag(page, page.getByTestId(/^source keeper/), page.getByTestId('board'));
+  await settled(page);
+  await page.keyboard.press('k');
+  await expect(page.getByTestId('found-screen')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Key it' }).click();
+  await expect(page.getByTestId('chip Fill the rim')).toBeVisible();
+  await page.keyboard.press('a');
+  // Coat solid, screen and stand empty, cape between.
+  await expectShown(page, 470, 470, [255, 255, 255], 2);
+  await expectShown(page, 860, 60, [0, 0, 0], 2);
+  await expectShown(page, 92, 300, [0, 0, 0], 2);
+  const cape = (await shownAt(page, 312, 450))[0]!;
+  expect(cape).toBeGreaterThan(40);
+  expect(cape).toBeLessThan(160);
+  await page.keyboard.press('a');
+  await page.getByRole('tab', { name: /Checks/ }).click();
+  await page.getByRole('button', { name: /^Measure/ }).click();
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible({ timeout: 60_000 });
+  const files = await exportZip(page, 'PNG, 8 bit', { first: 1, last: 1 });
+  expect(Object.keys(files)).toHaveLength(1);
+  const { data, info } = await sharp(Buffer.from(Object.values(files)[0]!))
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const alpha = (x: number, y: number): number => data[info.channels * (y * info.width + x) + 3]!;
+  expect([info.channels, alpha(470, 470), alpha(860, 60)]).toEqual([4, 255, 0]);
+  expect(Math.abs(alpha(312, 450) - cape)).toBeLessThanOrEqual(2);
+});
+
 test('a plate without a screen says so', async ({ page }) => {
   await newShot(page);
   await bringIn(page, [join(media, 'harbour.png')]);
