@@ -1,17 +1,20 @@
 'use client';
 import { useMemo } from 'react';
-import type { Shot } from '@/core/document/types';
 import { fourPointTrouble } from '@/core/readings/guide';
 import type { PointReading } from '@/core/readings/types';
 import type { StagePlace } from '../stage/Stage';
 import { tokens } from '../theme/tokens';
+import { useShotPart } from '../workbench/context';
 
 type Point = readonly [number, number];
 
-/** Where the first three points but one lie; null where there are fewer. */
-export function threeOthers(shot: Shot, but: string | null): readonly Point[] | null {
-  const list = shot.readings.filter((r): r is PointReading => r.kind === 'point' && r.id !== but).slice(0, 3);
-  return list.length === 3 ? list.map((r) => r.at) : null;
+/** Where the first three points but one lie; null where there are fewer. The same list until a reading changes. */
+export function useThreeOthers(but: string | null): readonly Point[] | null {
+  const readings = useShotPart('readings');
+  return useMemo(() => {
+    const list = readings.filter((r): r is PointReading => r.kind === 'point' && r.id !== but).slice(0, 3);
+    return list.length === 3 ? list.map((r) => r.at) : null;
+  }, [readings, but]);
 }
 
 /** CSS pixels from one mark of the hatching to the next. */

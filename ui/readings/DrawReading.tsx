@@ -9,7 +9,7 @@ import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import type { Change } from '@/store/commands';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
-import { AreaGuide, threeOthers } from './AreaGuide';
+import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { DragBox } from '../stage/DragBox';
 import type { StagePlace } from '../stage/Stage';
 import { toast, toastError } from '../theme/toast';
@@ -49,6 +49,7 @@ function Draw({ place, drawing, toPicture }: Props) {
   const run = useRun();
   const add = useAdd();
   const frame = useView((s) => s.frame);
+  const three = useThreeOthers(null);
   const [points, setPoints] = useState<number[]>([]);
   const [at, setAt] = useState<[number, number] | null>(null);
 
@@ -88,7 +89,7 @@ function Draw({ place, drawing, toPicture }: Props) {
   };
   const screen = (x: number, y: number): string => `${place.x + x * place.zoom},${place.y + y * place.zoom}`;
   const line = [...points, ...(at && points.length ? at : [])];
-  const others = drawing.kind === 'point' ? threeOthers(shot, null) : null;
+  const others = drawing.kind === 'point' ? three : null;
   return (
     <>
       {others && <AreaGuide place={place} others={others} format={shot.format} />}

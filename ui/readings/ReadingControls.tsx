@@ -17,7 +17,7 @@ import { tapName, useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { fourPointTrouble } from '@/core/readings/guide';
 import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
-import { threeOthers } from './AreaGuide';
+import { useThreeOthers } from './AreaGuide';
 import { ReadingUses } from './ReadingUses';
 
 const WHY: Record<Flag, string> = {
@@ -219,7 +219,7 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
 /** With three others: whether the four can hold a perspective, and where this one could not. */
 function FourPoints({ reading }: { reading: PointReading }) {
   const guide = useView((s) => s.areaGuide);
-  const others = threeOthers(useShot(), reading.id);
+  const others = useThreeOthers(reading.id);
   if (!others) return null;
   const trouble = fourPointTrouble([reading.at, ...others]);
   return (

@@ -5,7 +5,7 @@ import { seenTap, useShot } from '../workbench/context';
 import { useOnStage } from '../stage/on-stage';
 import { movedSince } from '../workbench/moved';
 import { useView, view } from '../workbench/state';
-import { AreaGuide, threeOthers } from './AreaGuide';
+import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { useMeasuring, withLive } from './measuring';
 
 const PointOverlay = dynamic(() => import('./PointOverlay').then((m) => m.PointOverlay), { ssr: false });
@@ -26,6 +26,7 @@ export function ReadingOverlay({ place, reading: id }: Props) {
   // While frames follow each other quickly the picture may lag: what lies over it belongs to the frame that is really seen.
   const frame = useOnStage((s) => s.drawn) ?? wanted;
   const guide = useView((s) => s.areaGuide);
+  const three = useThreeOthers(id);
   if (!stored) return null;
   const tap = seenTap(shot, seen);
   if (tap && movedSince(shot, stored.from, tap)) {
@@ -41,7 +42,7 @@ export function ReadingOverlay({ place, reading: id }: Props) {
   }
   const reading = live ? withLive(stored, live) : stored;
   if (reading.kind === 'plane') return <PlaneOverlay place={place} reading={reading} frame={frame} />;
-  const others = guide && frame === reading.reference ? threeOthers(shot, id) : null;
+  const others = guide && frame === reading.reference ? three : null;
   return (
     <>
       {others && <AreaGuide place={place} others={others} format={shot.format} />}
