@@ -1,5 +1,5 @@
 import type { Kernels, Plane } from '@/kernels';
-import type { Pieces } from '../../filters/components';
+import type { Pieces, Runs } from '../../filters/components';
 import { atEdge, piecesOf } from '../../filters/components';
 import { copyShared } from '../../filters/copy';
 import { area, height, union, width } from '../../geometry/rect';
@@ -24,8 +24,8 @@ interface Settings {
   from: number;
 }
 
-/** Pieces of the pixels whose gain·a is over a level. */
-function piecesOver(kernels: Kernels, a: Plane, w: number, h: number, gain: number, level: number): Pieces {
+/** Runs of the pixels whose gain·a is over a level. */
+function runsOver(kernels: Kernels, a: Plane, w: number, h: number, gain: number, level: number): Runs {
   const most = h * ((w + 1) >> 1);
   const list = kernels.take(2 * most);
   const count = kernels.fn.runsAbove(a.byteOffset, list.byteOffset, w, h, gain, level);
@@ -34,8 +34,11 @@ function piecesOver(kernels: Kernels, a: Plane, w: number, h: number, gain: numb
   const ends = new Int32Array(count);
   for (let i = 0; i < count; i++) [begins[i], ends[i]] = [pairs[2 * i]!, pairs[2 * i + 1]!];
   kernels.give(list);
-  return piecesOf({ begins, ends, count }, w);
+  return { begins, ends, count };
 }
+
+const piecesOver = (kernels: Kernels, a: Plane, w: number, h: number, gain: number, level: number): Pieces =>
+  piecesOf(runsOver(kernels, a, w, h, gain, level), w);
 
 /** Empties the pieces of coverage, and fills the gaps in it, that are smaller than asked for. Changes `a` in place. */
 function tidy(kernels: Kernels, a: Plane, w: number, h: number, p: Settings): void {
@@ -95,7 +98,7 @@ function closePinholes(kernels: Kernels, a: Plane, w: number, h: number, across:
  * corners in turns, so that what is reached is an octagon.
  */
 function reachOut(kernels: Kernels, a: Plane, w: number, h: number, reach: number, from: number): void {
-  const solid = piecesOver(kernels, a, w, h, 1, SOLID);
+  const solid = runsOver(kernels, a, w, h, 1, SOLID);
   let front: number[] = [];
   const open = (i: number): boolean => a[i]! < SOLID && a[i]! >= from;
   for (let run = 0; run < solid.count; run++) {
