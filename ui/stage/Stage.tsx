@@ -1,5 +1,5 @@
 'use client';
-import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
 import { messageOf } from '@/core/errors';
 import { rect } from '@/core/geometry/rect';
@@ -45,6 +45,12 @@ export function Stage() {
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const drawing = useRef<WorkerDrawing | null>(null);
+  /** What is on the canvas is what is asked for where there is a picture, none is waited for and no drawing is under way. */
+  const now = useRef({ shown: false, pending: true, drawing: false });
+  const sayDrawn = useCallback(() => {
+    const { shown, pending, drawing: busy } = now.current;
+    canvas.current?.setAttribute('data-drawn', shown && !pending && !busy ? 'yes' : 'no');
+  }, []);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failed, setFailed] = useState<string | null>(null);
   const [at, setAt] = useState<[number, number] | null>(null);
@@ -73,7 +79,7 @@ export function Stage() {
 
   useEffect(() => useOnStage.setState({ rendered: shown, scale: shownScale }), [shown, shownScale]);
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current!;
     try {
       drawing.current ??= new WorkerDrawing(c);
@@ -98,7 +104,8 @@ export function Stage() {
       behind,
     };
     const said = { frame: rendered ? String(picture.frame) : '', scale: String(scale) };
-    c.dataset.drawn = 'no';
+    now.current.drawing = true;
+    sayDrawn();
     drawing.current.draw({
       width: Math.max(1, Math.round(size.width * ratio)),
       height: Math.max(1, Math.round(size.height * ratio)),
@@ -107,7 +114,9 @@ export function Stage() {
       look,
       onDone: (problem) => {
         setFailed(problem);
-        Object.assign(c.dataset, said, { drawn: shown && size.width ? 'yes' : 'no' });
+        Object.assign(c.dataset, said);
+        Object.assign(now.current, { drawing: false, shown: Boolean(shown && size.width) });
+        sayDrawn();
         useOnStage.setState({ drawn: rendered ? picture.frame : null });
       },
     });
@@ -133,6 +142,12 @@ export function Stage() {
     compare,
     other?.rendered,
   ]);
+
+  // Comes after the drawing of what has just arrived was asked for.
+  useLayoutEffect(() => {
+    now.current.pending = picture.pending;
+    sayDrawn();
+  }, [picture.pending, sayDrawn]);
 
   useEffect(
     () => () => {

@@ -74,9 +74,16 @@ export interface PictureOnScreen {
   frame: number | null;
   error: string | null;
   busy: boolean;
+  /** What is asked for now is neither there nor refused yet: an earlier picture is still seen. */
+  pending: boolean;
 }
 
-const NOTHING: PictureOnScreen = { rendered: null, scale: 1, frame: null, error: null, busy: false };
+/** What has come, and the wish that it answers. */
+interface Came extends Omit<PictureOnScreen, 'pending'> {
+  wish: object | null;
+}
+
+const NOTHING: Came = { rendered: null, scale: 1, frame: null, error: null, busy: false, wish: null };
 
 /** How far a frame may lie from the one asked for to stand in for it. */
 const STAND_IN = 48;
@@ -88,10 +95,13 @@ export function usePicture(): PictureOnScreen {
   const { seen, frame, scale, dragging, layer, before, selection, area } = useView();
   const held = before ? selection : null;
   const shot = useMemo(() => (held ? withoutSelected(whole, held) : whole), [whole, held]);
-  const [state, setState] = useState<PictureOnScreen>(NOTHING);
+  const [state, setState] = useState<Came>(NOTHING);
   const available = state.rendered?.available;
   const channels = channelsOf(available ?? RGBA, layer).join(' ');
   const last = useRef({ frame, shot });
+  // Another object for each thing that is asked for.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const wish = useMemo(() => ({}), [shot, seen, frame, scale, dragging, channels, area]);
 
   // An edit is on its way to the workers before the page is drawn anew.
   useEffect(
@@ -109,7 +119,7 @@ export function usePicture(): PictureOnScreen {
   useEffect(() => {
     const tap = seenTap(shot, seen);
     if (!tap) {
-      setState(NOTHING);
+      setState({ ...NOTHING, wish });
       return undefined;
     }
     const scrubbed = last.current.frame !== frame && last.current.shot === shot;
@@ -119,7 +129,7 @@ export function usePicture(): PictureOnScreen {
       const request = stageRequest(tap, frame, at, channels.split(' '), area);
       const known = viewer.cached(shot, request);
       if (known) {
-        setState({ rendered: known, scale: at, frame, error: null, busy: false });
+        setState({ rendered: known, scale: at, frame, error: null, busy: false, wish });
         return;
       }
       if (scrubbed) {
@@ -133,9 +143,9 @@ export function usePicture(): PictureOnScreen {
         viewer.governor.report(at, rendered.milliseconds);
         if (!live) return;
         if (!view.get().playing) view.set({ remarks: rendered.remarks });
-        setState({ rendered, scale: at, frame, error: null, busy: false });
+        setState({ rendered, scale: at, frame, error: null, busy: false, wish });
       } catch (e) {
-        if (live && !(e instanceof Cancelled)) setState((s) => ({ ...s, error: messageOf(e), busy: false }));
+        if (live && !(e instanceof Cancelled)) setState((s) => ({ ...s, error: messageOf(e), busy: false, wish }));
       } finally {
         clearTimeout(timer);
       }
@@ -144,8 +154,8 @@ export function usePicture(): PictureOnScreen {
     return () => {
       live = false;
     };
-  }, [viewer, shot, seen, frame, scale, dragging, channels, area]);
-  return state;
+  }, [viewer, shot, seen, frame, scale, dragging, channels, area, wish]);
+  return { ...state, pending: state.wish !== wish };
 }
 
 /** The range that plays. */
