@@ -144,6 +144,8 @@ export function benchKernels(kernels: Kernels): string {
           0.2,
           0.2,
           1,
+          -Infinity,
+          0,
         ),
     },
     {

@@ -162,8 +162,11 @@ export function naiveKeyRows(kernels: Kernels): string {
     [
       'a hole of 400 px across filled from around, a plane',
       () => {
-        const weight = Float32Array.from(known);
-        pushPull([colour[0].map((v, i) => v * weight[i]!)], weight, W, H);
+        const weight = kernels.copy(known);
+        const filled = kernels.copy(colour[0]);
+        kernels.fn.multiply(filled.byteOffset, weight.byteOffset, filled.byteOffset, W * H);
+        pushPull(kernels, [filled], weight, W, H);
+        [weight, filled].forEach((p) => kernels.give(p));
       },
       () => naiveFill(Float32Array.from(colour[0]), Uint8Array.from(known)),
     ],

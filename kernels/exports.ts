@@ -13,11 +13,14 @@ type ResampleAxis = (
 
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
+  copyRows(x: number, stride: number, out: number, w: number, h: number, left: number, right: number): void;
   affine(x: number, out: number, n: number, gain: number, offset: number): void;
   multiply(a: number, b: number, out: number, n: number): void;
   addScaled(a: number, b: number, out: number, n: number, gain: number): void;
   unpremultiply(c: number, a: number, out: number, n: number): void;
   repremultiply(c: number, a: number, out: number, n: number): void;
+  affineClamped(x: number, out: number, n: number, gain: number, offset: number, low: number, high: number): void;
+  carryAlpha(c: number, before: number, after: number, out: number, n: number): void;
   clampPlane(x: number, out: number, n: number, low: number, high: number): void;
   mixPlane(before: number, after: number, out: number, n: number, mix: number): void;
   mixMasked(before: number, after: number, mask: number, out: number, n: number, mix: number): void;
@@ -55,6 +58,8 @@ export interface KernelExports {
     toe: number,
     shoulder: number,
     gamma: number,
+    least: number,
+    own: number,
   ): void;
   fillScreen(
     p: number,
@@ -175,6 +180,7 @@ export interface KernelExports {
   accumulateChord(m: number, out: number, w: number, h: number, stride: number, outStride: number, shift: number): void;
   columnCrossings(x: number, out: number, w: number, h: number, level: number): void;
   rowEnvelope(d: number, w: number, h: number, scratch: number): void;
+  runsBetween(x: number, out: number, w: number, h: number, low: number, high: number): number;
   runsAbove(x: number, out: number, w: number, h: number, gain: number, level: number): number;
   boxColumns(x: number, out: number, stride: number, h: number, r: number): void;
   colourFit(means: number, apart: number, n: number, epsilon: number): void;
@@ -189,6 +195,7 @@ export interface KernelExports {
   statistics(x: number, n: number, out: number): void;
   /** 0 or 1. */
   allEqual(x: number, n: number, value: number): number;
+  allEqualIn(x: number, stride: number, w: number, h: number, value: number): number;
   countNonFinite(x: number, n: number): number;
   unpredictBytes(x: number, out: number, n: number): void;
   predictBytes(x: number, out: number, n: number): void;
@@ -203,4 +210,25 @@ export interface KernelExports {
   lutCube(r: number, g: number, b: number, n: number, table: number, size: number, domain: number): void;
   lutCurve(x: number, n: number, table: number, size: number, scale: number, shift: number): void;
   boxReduce(x: number, out: number, w: number, h: number, xStride: number, factor: number): void;
+  sumFours(x: number, out: number, w: number, h: number): void;
+  divideByOver1(x: number, weight: number, n: number): void;
+  addOpen(fine: number, weight: number, w: number, h: number, coarse: number, cw: number, ch: number): void;
+  doubled(x: number, out: number, w: number, h: number, xStride: number): void;
+  quarticRow(out: number, w: number, a: number, b: number, c: number, d: number, e: number): void;
+  anyBetween(x: number, w: number, h: number, stride: number, low: number, high: number): number;
+  solidOnly(c: number, a: number, stride: number, out: number, w: number, h: number, solid: number): void;
+  takeCarried(
+    c: number,
+    a: number,
+    stride: number,
+    carried: number,
+    known: number,
+    carriedStride: number,
+    out: number,
+    outStride: number,
+    w: number,
+    h: number,
+    solid: number,
+    keep: number,
+  ): void;
 }

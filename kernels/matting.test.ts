@@ -25,6 +25,13 @@ describe('runs', () => {
           const { begins, ends } = runsOf(set, w, h);
           expect(pairs).toEqual(Array.from(begins).flatMap((b, i) => [b, ends[i]!]));
         }
+        const between = k.fn.runsBetween(plane.byteOffset, list.byteOffset, w, h, 0.3, 0.7);
+        const { begins, ends } = runsOf(
+          Uint8Array.from(plane, (v) => +(v > 0.3 && v <= 0.7)),
+          w,
+          h,
+        );
+        expect([...new Int32Array(list.buffer, list.byteOffset, 2 * between)]).toEqual(Array.from(begins).flatMap((b, i) => [b, ends[i]!]));
         [plane, list].forEach((p) => k.give(p));
       }),
     );

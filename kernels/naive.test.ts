@@ -58,7 +58,11 @@ describe('per-pixel kernels', () => {
     const k = await nodeKernels();
     const raw = k.take(n);
     const got = await run([f, b, fa, ...screen], n, (kk, p, out) =>
-      kk.fn.colourDifference(p[0]!, p[1]!, p[2]!, p[3]!, p[4]!, p[5]!, out, raw.byteOffset, n, w, low, high, 0, 0, gamma),
+      kk.fn.colourDifference(p[0]!, p[1]!, p[2]!, p[3]!, p[4]!, p[5]!, out, raw.byteOffset, n, w, low, high, 0, 0, gamma, -Infinity, 0),
+    );
+    // A screen that stands out by less than the least counts as standing out by what is given.
+    const weak = await run([f, b, fa, ...screen], n, (kk, p, out) =>
+      kk.fn.colourDifference(p[0]!, p[1]!, p[2]!, p[3]!, p[4]!, p[5]!, out, out, n, w, 0, 1, 0, 0, 1, 0.5, 0.9),
     );
     const d = (p: number, q: number, r: number): number => p - (w * Math.max(q, r) + (1 - w) * Math.min(q, r));
     const matte = f.map((p, i) => 1 - Math.min(1, Math.max(0, d(p, b[i]!, fa[i]!) / d(0.3, 0.05, 0.1))));
@@ -68,7 +72,30 @@ describe('per-pixel kernels', () => {
       matte.map((m) => Math.min(1, Math.max(0, (m - low) / (high - low))) ** (1 / gamma)),
       3e-5,
     );
+    near(
+      weak,
+      f.map((p, i) => 1 - Math.min(1, Math.max(0, d(p, b[i]!, fa[i]!) / 0.9))),
+    );
     k.give(raw);
+  });
+
+  test('the ramp of the colour-difference matte is eased at both ends and keeps its order', async () => {
+    const ramp = Array.from({ length: n }, (_, i) => i / (n - 1));
+    const none = Array(n).fill(0) as number[];
+    const [toe, shoulder] = [0.4, 0.2];
+    const got = await run([ramp, none, none, Array(n).fill(1), none, none], n, (kk, p, out) =>
+      kk.fn.colourDifference(p[0]!, p[1]!, p[2]!, p[3]!, p[4]!, p[5]!, out, out, n, 0.5, 0, 1, toe, shoulder, 1, -Infinity, 0),
+    );
+    const slope = 1 / (1 - (toe + shoulder) / 4);
+    near(
+      got,
+      ramp.map((v) => {
+        const x = 1 - v;
+        if (x < toe / 2) return (slope / toe) * x * x;
+        return x > 1 - shoulder / 2 ? 1 - (slope / shoulder) * (1 - x) ** 2 : slope * (x - toe / 4);
+      }),
+    );
+    got.slice(1).forEach((v, i) => expect(v).toBeLessThanOrEqual(got[i]!));
   });
 
   test.each([

@@ -16,12 +16,24 @@ export class Planes {
   /** Small planes that are free again, by length: tiles ask for the same few all the time. */
   private readonly spare = new Map<number, Plane[]>();
 
+  /** Planes that were looked through and hold no NaN and no infinity. */
+  private readonly finite = new WeakSet<Plane>();
+
   constructor(readonly kernels: Kernels) {}
 
   take(n: number): Plane {
     const plane = this.spare.get(n)?.pop() ?? this.kernels.take(n);
+    this.finite.delete(plane);
     this.held.set(plane, 1);
     return plane;
+  }
+
+  /** How many NaN and infinite pixels a plane holds; one that several steps read is looked through once. */
+  countMissing(plane: Plane): number {
+    if (this.finite.has(plane)) return 0;
+    const count = this.kernels.fn.countNonFinite(plane.byteOffset, plane.length);
+    if (count === 0) this.finite.add(plane);
+    return count;
   }
 
   hold(plane: Plane): Plane {

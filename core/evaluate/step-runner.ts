@@ -98,7 +98,7 @@ export class StepRunner {
     const planes: Record<string, Plane> = {};
     for (const c of channels) {
       let plane = pool.cut(tile, region, c);
-      const count = this.fills ? pool.kernels.fn.countNonFinite(plane.byteOffset, plane.length) : 0;
+      const count = this.fills ? pool.countMissing(plane) : 0;
       if (count > 0) {
         this.host.missing(this.node, count);
         const filled = pool.take(plane.length);

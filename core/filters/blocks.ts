@@ -11,10 +11,7 @@ function onlyValue(kernels: Kernels, plane: Plane, have: Rect, part: Rect): numb
   const w = width(have);
   const first = (part.y0 - have.y0) * w + part.x0 - have.x0;
   const value = plane[first]!;
-  for (let y = 0, at = plane.byteOffset + 4 * first; y < height(part); y++, at += 4 * w) {
-    if (!kernels.fn.allEqual(at, width(part), value)) return undefined;
-  }
-  return value;
+  return kernels.fn.allEqualIn(plane.byteOffset + 4 * first, w, width(part), height(part), value) ? value : undefined;
 }
 
 /**

@@ -1,6 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
-import { area, intersect, isEmpty, sameRect, width } from '../geometry/rect';
+import { area, height, intersect, isEmpty, sameRect, width } from '../geometry/rect';
 
 /** Copies what both rectangles share from a plane that holds `have` to one that holds `want`. */
 export function copyShared(from: Plane, have: Rect, to: Plane, want: Rect): void {
@@ -17,7 +17,21 @@ export function copyShared(from: Plane, have: Rect, to: Plane, want: Rect): void
 /** A new plane over `want`, zero where the given one has nothing. */
 export function copyInto(kernels: Kernels, from: Plane, have: Rect, want: Rect): Plane {
   const out = kernels.take(area(want));
-  if (!sameRect(have, want)) out.fill(0);
+  const both = intersect(have, want);
+  if (isEmpty(both)) return out.fill(0);
+  const w = width(want);
+  const [top, end] = [(both.y0 - want.y0) * w, (both.y1 - want.y0) * w];
+  out.fill(0, 0, top);
+  const first = from.byteOffset + 4 * ((both.y0 - have.y0) * width(have) + both.x0 - have.x0);
+  const to = out.byteOffset + 4 * top;
+  kernels.fn.copyRows(first, width(have), to, width(both), height(both), both.x0 - want.x0, want.x1 - both.x1);
+  return out.fill(0, end);
+}
+
+/** A plane over another rectangle, zero where it has nothing: the plane itself where the two are one, to be read only, else a copy. */
+export function copyOver(from: Plane, have: Rect, want: Rect, take: (n: number) => Plane): Plane {
+  if (sameRect(have, want)) return from;
+  const out = take(area(want)).fill(0);
   copyShared(from, have, out, want);
   return out;
 }

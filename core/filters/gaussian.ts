@@ -34,11 +34,11 @@ function axisFor(sigma: number): Axis {
 
 /** How many pixels beyond the output the blur reads, along an axis. */
 export function gaussianPad(sigma: number): number {
-  if (!(sigma > 0)) return 0;
-  const { levels, radius } = axisFor(sigma);
-  // Reducing, expanding and anchoring reach at most six coarse samples further than the direct kernel.
-  return levels === 0 ? radius : (radius + 6) * 2 ** levels;
+  return sigma > 0 ? padOf(axisFor(sigma)) : 0;
 }
+
+// Reducing, expanding and anchoring reach at most six coarse samples further than the direct kernel.
+const padOf = ({ levels, radius }: Axis): number => (levels === 0 ? radius : (radius + 6) * 2 ** levels);
 
 interface Span {
   lo: number;
@@ -88,31 +88,40 @@ export function gaussianBlur(
   domain?: Rect,
 ): void {
   const [ax, ay] = [axisFor(sigmaX), axisFor(sigmaY)];
+  (ax.levels === 0 && ay.levels === 0 ? blurDirectly : blurByPyramid)(kernels, plane, have, out, want, ax, ay);
+  if (domain) normalise(kernels, out, want, domain, ax, ay);
+}
+
+type Blur = (kernels: Kernels, plane: Plane, have: Rect, out: Plane, want: Rect, ax: Axis, ay: Axis) => void;
+
+/** Rows and columns by their kernels, block after block of rows: what is done along rows is still in the cache for the columns. */
+const blurDirectly: Blur = (kernels, plane, have, out, want, ax, ay) => {
+  const w = width(want);
+  const reach = 2 * ay.radius;
+  const rows = Math.max(STRIP, reach);
+  const taps = [kernels.copy(ax.taps), kernels.copy(ay.taps)] as const;
+  const sheet = kernels.take(w * (reach + rows) + 4);
+  const x = spansOf(ax, want.x0, want.x1);
+  for (let y = want.y0; y < want.y1; y += rows) {
+    const count = Math.min(rows, want.y1 - y);
+    // The block before left the rows above this one's last.
+    const kept = y > want.y0 ? reach : 0;
+    if (kept > 0) sheet.copyWithin(0, rows * w, (rows + kept) * w);
+    alongRows(kernels, plane, have, ax, x, taps[0], { lo: y - ay.radius + kept, hi: y + count + ay.radius }, sheet, kept);
+    const to = out.byteOffset + 4 * (y - want.y0) * w;
+    kernels.fn.convolveColumns(sheet.byteOffset, to, w, count, w, w, taps[1].byteOffset, ay.taps.length);
+  }
+  [sheet, ...taps].forEach((p) => kernels.give(p));
+};
+
+const blurByPyramid: Blur = (kernels, plane, have, out, want, ax, ay) => {
   const x = spansOf(ax, want.x0, want.x1);
   const y = spansOf(ay, want.y0, want.y1);
   const narrow = length(x.up[ax.levels]!);
   const rows = y.down[0]!;
   const taps = [kernels.copy(ax.taps), kernels.copy(ay.taps)] as const;
-  const sheet = kernels.take(narrow * length(rows));
-  const [top, end] = [Math.max(rows.lo, have.y0), Math.min(rows.hi, have.y1)];
-  if (end <= top) sheet.fill(0);
-  else {
-    sheet.fill(0, 0, (top - rows.lo) * narrow);
-    for (let from = top; from < end; from += STRIP) {
-      const strip = rect(x.down[0]!.lo, from, x.down[0]!.hi, Math.min(end, from + STRIP));
-      const to = sheet.byteOffset + 4 * (from - rows.lo) * narrow;
-      acrossDown(kernels, copyInto(kernels, plane, have, strip), height(strip), ax, x, taps[0], to);
-    }
-    // Rows above and below the picture are empty; those below last, since a row may overrun its end.
-    sheet.fill(0, (end - rows.lo) * narrow);
-  }
-  if (ax.levels === 0 && ay.levels === 0) {
-    // Without a pyramid the columns' kernel writes the result itself.
-    kernels.fn.convolveColumns(sheet.byteOffset, out.byteOffset, narrow, height(want), narrow, narrow, taps[1].byteOffset, ay.taps.length);
-    [sheet, ...taps].forEach((p) => kernels.give(p));
-    if (domain) normalise(kernels, out, want, domain, sigmaX, sigmaY);
-    return;
-  }
+  const sheet = kernels.take(narrow * length(rows) + 4);
+  alongRows(kernels, plane, have, ax, x, taps[0], rows, sheet, 0);
   const column = alongColumns(kernels, sheet, narrow, ay, y, taps[1]);
   for (let from = want.y0; from < want.y1; from += STRIP) {
     const count = Math.min(STRIP, want.y1 - from);
@@ -120,7 +129,30 @@ export function gaussianBlur(
     acrossUp(kernels, at, count, ax, x, out.byteOffset + 4 * (from - want.y0) * width(want));
   }
   [column, ...taps].forEach((p) => kernels.give(p));
-  if (domain) normalise(kernels, out, want, domain, sigmaX, sigmaY);
+};
+
+/** Rows of a plane, empty outside `have`, along x down to the coarsest level, into a sheet from its row `at` on. */
+function alongRows(
+  kernels: Kernels,
+  plane: Plane,
+  have: Rect,
+  axis: Axis,
+  x: Spans,
+  taps: Plane,
+  rows: Span,
+  sheet: Plane,
+  at: number,
+): void {
+  const narrow = length(x.up[axis.levels]!);
+  const [top, end] = [Math.min(rows.hi, Math.max(rows.lo, have.y0)), Math.max(rows.lo, Math.min(rows.hi, have.y1))];
+  const placeOf = (y: number): number => (at + y - rows.lo) * narrow;
+  sheet.fill(0, placeOf(rows.lo), placeOf(Math.min(top, rows.hi)));
+  for (let from = top; from < end; from += STRIP) {
+    const strip = rect(x.down[0]!.lo, from, x.down[0]!.hi, Math.min(end, from + STRIP));
+    acrossDown(kernels, copyInto(kernels, plane, have, strip), height(strip), axis, x, taps, sheet.byteOffset + 4 * placeOf(from));
+  }
+  // The rows below come last, since a row may overrun its end.
+  sheet.fill(0, placeOf(Math.max(end, top)), placeOf(rows.hi));
 }
 
 /** Some rows, which it gives back, from full width down to the coarsest level and through the kernel there. */
@@ -182,9 +214,9 @@ function alongColumns(kernels: Kernels, sheet: Plane, w: number, axis: Axis, { d
 }
 
 /** Divides by the share of the kernel that falls inside the domain; separable, since the domain is a rectangle. */
-function normalise(kernels: Kernels, out: Plane, want: Rect, domain: Rect, sigmaX: number, sigmaY: number): void {
-  const gx = Float32Array.from(shares(axisFor(sigmaX), want.x0, want.x1, domain.x0, domain.x1), gainOf);
-  const gy = Float32Array.from(shares(axisFor(sigmaY), want.y0, want.y1, domain.y0, domain.y1), gainOf);
+function normalise(kernels: Kernels, out: Plane, want: Rect, domain: Rect, ax: Axis, ay: Axis): void {
+  const gx = gainsOf(ax, want.x0, want.x1, domain.x0, domain.x1);
+  const gy = gainsOf(ay, want.y0, want.y1, domain.y0, domain.y1);
   const w = width(want);
   // Only columns near the domain's sides need a gain of their own.
   const left = gx.findIndex((g) => g === 1);
@@ -209,6 +241,19 @@ function normalise(kernels: Kernels, out: Plane, want: Rect, domain: Rect, sigma
 
 /** Within a ten-millionth of the whole kernel nothing is changed. */
 const gainOf = (share: number): number => (share > 1 - 1e-7 ? 1 : share > 1e-6 ? 1 / share : 0);
+
+/** What a line from `lo` to `hi` is to be multiplied with: 1 but near the ends of the domain. */
+function gainsOf(axis: Axis, lo: number, hi: number, from: number, to: number): Float32Array {
+  const gains = new Float32Array(hi - lo).fill(1);
+  const pad = padOf(axis);
+  const near = (a: number, b: number): void => {
+    if (b > a) gains.set(Float32Array.from(shares(axis, a, b, from, to), gainOf), a - lo);
+  };
+  const left = Math.min(hi, Math.max(lo, from + pad));
+  near(lo, left);
+  near(Math.max(left, Math.min(hi, to - pad)), hi);
+  return gains;
+}
 
 /** The blur of the domain's own box along one axis, by the same pyramid in double precision. */
 function shares(axis: Axis, lo: number, hi: number, from: number, to: number): Float64Array {

@@ -1,3 +1,4 @@
+import type { Kernels, Plane } from '@/kernels';
 import { solve } from '../geometry/solve';
 
 const DEGREE = 4;
@@ -25,20 +26,17 @@ export class LightField {
   }
 
   /** Fills a plane of w × h pixels, row by row a polynomial of x. */
-  fill(to: Float32Array, w: number, h: number): void {
-    const row = new Float64Array(DEGREE + 1);
+  fill({ fn }: Kernels, to: Plane, w: number, h: number): void {
     for (let y = 0; y < h; y++) {
       const v = (2 * y + 1) / h - 1;
+      const row: number[] = [];
       for (let i = 0, k = 0; i <= DEGREE; i++) {
         let sum = 0;
         for (let j = 0, p = 1; i + j <= DEGREE; j++, p *= v) sum += this.coefficients[k++]! * p;
-        row[i] = sum;
+        row.push(sum);
       }
-      const [a, b, c, d, e] = row as unknown as [number, number, number, number, number];
-      for (let x = 0, i = y * w; x < w; x++, i++) {
-        const u = (2 * x + 1) / w - 1;
-        to[i] = a + u * (b + u * (c + u * (d + u * e)));
-      }
+      const [a, b, c, d, e] = row as [number, number, number, number, number];
+      fn.quarticRow(to.byteOffset + 4 * y * w, w, a, b, c, d, e);
     }
   }
 }
@@ -46,35 +44,51 @@ export class LightField {
 /** Places at which light is known, with x and y from −1 to 1: surfaces are fitted to values there. */
 export class LightSamples {
   private readonly terms: Float64Array;
+  /** Sums of products of terms over the samples of the last fit, and their weights then. */
+  private readonly sums = new Float64Array(TERMS * TERMS);
+  private readonly weighed: Float64Array;
 
   constructor(xs: readonly number[], ys: readonly number[]) {
     this.terms = new Float64Array(TERMS * xs.length);
+    this.weighed = new Float64Array(xs.length);
     xs.forEach((x, k) => terms(x, ys[k]!, this.terms.subarray(TERMS * k, TERMS * k + TERMS)));
+  }
+
+  /** Brings the sums to other weights: fits that follow each other share most of theirs. */
+  private weigh(weights: ArrayLike<number>): void {
+    const { terms: t, sums, weighed } = this;
+    for (let k = 0, at = 0; k < weighed.length; k++, at += TERMS) {
+      const change = weights[k]! - weighed[k]!;
+      if (change === 0) continue;
+      weighed[k] = weights[k]!;
+      for (let i = 0; i < TERMS; i++) {
+        const w = change * t[at + i]!;
+        for (let j = i; j < TERMS; j++) sums[TERMS * i + j]! += w * t[at + j]!;
+      }
+    }
   }
 
   /** The quartics that are nearest to some values in the least-squares sense, one for each list; places of weight 0 are left out. */
   fit(lists: readonly ArrayLike<number>[], weights: ArrayLike<number>): LightField[] {
-    const a = Array.from({ length: TERMS }, () => new Float64Array(TERMS));
-    const right = lists.map(() => new Float64Array(TERMS));
-    let total = 0;
-    for (let k = 0, at = 0; at < this.terms.length; k++, at += TERMS) {
-      const weight = weights[k]!;
-      if (weight === 0) continue;
-      total += weight;
-      for (let i = 0; i < TERMS; i++) {
-        const w = weight * this.terms[at + i]!;
-        const row = a[i]!;
-        for (let j = i; j < TERMS; j++) row[j]! += w * this.terms[at + j]!;
-        for (let l = 0; l < lists.length; l++) right[l]![i]! += w * lists[l]![k]!;
+    this.weigh(weights);
+    const { terms: t, sums, weighed } = this;
+    const total = weighed.reduce((sum, w) => sum + w, 0);
+    const matrix = Array.from({ length: TERMS }, (_, i) =>
+      Float64Array.from({ length: TERMS }, (__, j) => sums[i < j ? TERMS * i + j : TERMS * j + i]!),
+    );
+    for (let i = 0; i < TERMS; i++) matrix[i]![i]! += RIDGE * Math.max(1, total);
+    return lists.map((list) => {
+      const right = new Float64Array(TERMS);
+      for (let k = 0, at = 0; k < weighed.length; k++, at += TERMS) {
+        const v = weighed[k]! * list[k]!;
+        if (v !== 0) for (let i = 0; i < TERMS; i++) right[i]! += v * t[at + i]!;
       }
-    }
-    for (let i = 0; i < TERMS; i++) {
-      for (let j = 0; j < i; j++) a[i]![j] = a[j]![i]!;
-      a[i]![i]! += RIDGE * Math.max(1, total);
-    }
-    return right.map((b) => {
-      const matrix = a.map((row) => row.slice());
-      return new LightField(solve(matrix, b));
+      return new LightField(
+        solve(
+          matrix.map((row) => row.slice()),
+          right,
+        ),
+      );
     });
   }
 }

@@ -1,4 +1,6 @@
-import { describe, expect, test } from '@jest/globals';
+import { beforeAll, describe, expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
+import type { Kernels } from '@/kernels';
 import { matteFigures } from './matte-report';
 
 const [W, H] = [96, 72];
@@ -17,8 +19,13 @@ function keyed(colour: readonly number[], cx = 48, change = (a: number, _x: numb
 const GREY = [0.4, 0.4, 0.4];
 
 describe('matte report', () => {
+  let kernels: Kernels;
+  beforeAll(async () => {
+    kernels = await nodeKernels();
+  });
+
   test('a clean matte has nothing to tell', () => {
-    const got = matteFigures(keyed(GREY), keyed(GREY), GREEN);
+    const got = matteFigures(kernels, keyed(GREY), keyed(GREY), GREEN);
     expect(got.holes).toBe(0);
     expect(got.specks).toBe(0);
     expect(got.chatter).toBe(0);
@@ -28,6 +35,7 @@ describe('matte report', () => {
 
   test('a hole and a speck are counted by their pixels', () => {
     const got = matteFigures(
+      kernels,
       keyed(GREY, 48, (a, x, y) => (x >= 46 && x < 49 && y >= 30 && y < 34 ? 0.5 : x < 4 && y < 3 ? 0.8 : a)),
       null,
       GREEN,
@@ -38,8 +46,9 @@ describe('matte report', () => {
 
   test('a matte that moves does not chatter; one whose edge breathes does', () => {
     const still = keyed(GREY);
-    const moved = matteFigures(keyed(GREY, 51), still, GREEN).chatter!;
+    const moved = matteFigures(kernels, keyed(GREY, 51), still, GREEN).chatter!;
     const breathing = matteFigures(
+      kernels,
       keyed(GREY, 48, (a, x, y) => (a > 0 && a < 1 ? Math.min(1, Math.max(0, a + ((x * 7 + y * 13) % 5) * 0.1 - 0.2)) : a)),
       still,
       GREEN,
@@ -50,10 +59,10 @@ describe('matte report', () => {
 
   test('green left at the edge is spill, of any screen’s channel, and another edge colour a fringe', () => {
     const tinted = keyed([0.4, 0.5, 0.4]);
-    expect(matteFigures(tinted, null, GREEN).spill).toBeGreaterThan(3);
-    expect(matteFigures(tinted, null, [0.1, 0.1, 0.4]).spill).toBeLessThan(0.01);
+    expect(matteFigures(kernels, tinted, null, GREEN).spill).toBeGreaterThan(3);
+    expect(matteFigures(kernels, tinted, null, [0.1, 0.1, 0.4]).spill).toBeLessThan(0.01);
     const rimmed = keyed(GREY);
     for (let i = 0; i < W * H; i++) if (rimmed.pixels[4 * i + 3]! < 0.98) rimmed.pixels[4 * i]! *= 2;
-    expect(matteFigures(rimmed, null, GREEN).fringe).toBeGreaterThan(8);
+    expect(matteFigures(kernels, rimmed, null, GREEN).fringe).toBeGreaterThan(8);
   });
 });

@@ -1,3 +1,4 @@
+import type { Kernels } from '@/kernels';
 import { deltaE2000, labOf } from '../colour/delta-e';
 import type { Pieces } from '../filters/components';
 import { atEdge, piecesOf, runsOf } from '../filters/components';
@@ -92,10 +93,15 @@ function chatterOf(a: Float32Array, before: Float32Array, w: number, h: number):
 }
 
 /** Spill and fringe at the edge. `primary` is the screen's channel, 0..2. */
-function edgeColour({ pixels, width: w, height: h }: KeyedPicture, a: Float32Array, primary: number): { spill: number; fringe: number } {
-  const weight = Float32Array.from(a, (v) => +(v >= SOLID));
-  const inside = [0, 1, 2].map((c) => weight.map((k, i) => k * pixels[4 * i + c]!));
-  pushPull(inside, weight, w, h, LEVELS);
+function edgeColour(
+  kernels: Kernels,
+  { pixels, width: w, height: h }: KeyedPicture,
+  a: Float32Array,
+  primary: number,
+): { spill: number; fringe: number } {
+  const weight = kernels.copy(a.map((v) => +(v >= SOLID)));
+  const inside = [0, 1, 2].map((c) => kernels.copy(weight.map((k, i) => k * pixels[4 * i + c]!)));
+  pushPull(kernels, inside, weight, w, h, LEVELS);
   const [q, r] = [0, 1, 2].filter((c) => c !== primary) as [number, number];
   let [spill, fringe, edge, beside] = [0, 0, 0, 0];
   for (let i = 0; i < a.length; i++) {
@@ -111,11 +117,17 @@ function edgeColour({ pixels, width: w, height: h }: KeyedPicture, a: Float32Arr
     fringe += deltaE2000(lab, labOf(inside[0]![i]! / weight[i]!, inside[1]![i]! / weight[i]!, inside[2]![i]! / weight[i]!));
     beside++;
   }
+  [weight, ...inside].forEach((plane) => kernels.give(plane));
   return { spill: edge ? spill / edge : 0, fringe: beside ? fringe / beside : 0 };
 }
 
 /** Figures of a keyed picture; `before` is the frame before it at the same size, where there is one. */
-export function matteFigures(p: KeyedPicture, before: KeyedPicture | null, screenColour: readonly number[]): MatteFigures {
+export function matteFigures(
+  kernels: Kernels,
+  p: KeyedPicture,
+  before: KeyedPicture | null,
+  screenColour: readonly number[],
+): MatteFigures {
   const { width: w, height: h } = p;
   const a = alphaOf(p);
   const primary = screenColour.indexOf(Math.max(...screenColour));
@@ -123,6 +135,6 @@ export function matteFigures(p: KeyedPicture, before: KeyedPicture | null, scree
     holes: holesIn(a, w, h),
     specks: specksIn(a, w, h),
     chatter: before ? chatterOf(a, alphaOf(before), w, h) : null,
-    ...edgeColour(p, a, primary),
+    ...kernels.guard(() => edgeColour(kernels, p, a, primary)),
   };
 }

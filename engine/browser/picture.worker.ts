@@ -14,12 +14,10 @@ import { Movie } from '../movies';
 import type { Job } from '../renderer';
 import { Renderer, proxyKey } from '../renderer';
 import { alphaDoubt } from '../alpha-doubt';
-import { makeKernels } from '../wasm';
+import { compile, workerKernels } from './kernels';
 import { blobOf, mediaDb, sha256OfFile } from './media-db';
 import type { Outcome } from './protocol';
 import { STATUS } from './protocol';
-
-const compile = async (url: URL): Promise<WebAssembly.Module> => WebAssembly.compile(await (await fetch(url)).arrayBuffer());
 
 /** Movies that stay open, the one used longest ago first. */
 const movies = new Map<string, Promise<Movie>>();
@@ -46,15 +44,14 @@ let renderer: Promise<Renderer> | undefined;
 /** One renderer a worker, with a memory of its own. Made at the first call. */
 function ready(): Promise<Renderer> {
   renderer ??= (async () => {
-    const [kernels, jpeg, webp, jpegEncoder, webpEncoder] = await Promise.all([
-      compile(new URL('../../kernels/build/kernels.wasm', import.meta.url)),
+    const [jpeg, webp, jpegEncoder, webpEncoder] = await Promise.all([
       compile(new URL('../../node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', import.meta.url)),
       compile(new URL('../../node_modules/@jsquash/webp/codec/dec/webp_dec.wasm', import.meta.url)),
       compile(new URL('../../node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm', import.meta.url)),
       compile(new URL('../../node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm', import.meta.url)),
     ]);
     await initCodecs({ jpeg, webp, jpegEncoder, webpEncoder });
-    return new Renderer(await makeKernels(kernels), {
+    return new Renderer(await workerKernels(), {
       file: async (media) => new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()),
       movie: movieOf,
       proxy: async (key) => {

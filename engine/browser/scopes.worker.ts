@@ -8,6 +8,7 @@ import type { ScreenSample } from '@/core/keying/find-screen';
 import { findScreen } from '@/core/keying/find-screen';
 import type { Axis, ScopePicture } from '@/core/scopes';
 import { alphaCounts, findTrouble, histogramOf, vectorscopeOf, waveformOf } from '@/core/scopes';
+import { workerKernels } from './kernels';
 
 /** Values as light, or as the codes that an sRGB display is given. */
 export type ScopeAxis = 'light' | 'display';
@@ -21,7 +22,8 @@ const api = {
   alpha: (p: ScopePicture) => alphaCounts(p),
   trouble: (p: ScopePicture) => findTrouble(p),
   /** Figures of a keyed frame against the one before it. */
-  matte: (p: KeyedPicture, before: KeyedPicture | null, screenColour: readonly number[]) => matteFigures(p, before, screenColour),
+  matte: async (p: KeyedPicture, before: KeyedPicture | null, screenColour: readonly number[]) =>
+    matteFigures(await workerKernels(), p, before, screenColour),
   /** The screen that frames of a plate share. */
   screen: (samples: readonly ScreenSample[]) => findScreen(samples),
   /** A .cube file, read here since a large one takes longer than the page may. */

@@ -1,6 +1,25 @@
 // Plane arithmetic: one or two planes in, one out.
 import { clampx4 } from './math';
 
+/**
+ * Copies h rows of w floats, `stride` floats apart, into rows of left + w + right floats that follow each other, with zeros at
+ * both sides.
+ */
+export function copyRows(x: usize, stride: i32, out: usize, w: i32, h: i32, left: i32, right: i32): void {
+  const from = (<usize>stride) << 2;
+  const row = (<usize>w) << 2;
+  const before = (<usize>left) << 2;
+  const after = (<usize>right) << 2;
+  for (let y = 0; y < h; y++, x += from) {
+    memory.fill(out, 0, before);
+    out += before;
+    memory.copy(out, x, row);
+    out += row;
+    memory.fill(out, 0, after);
+    out += after;
+  }
+}
+
 /** out = x·gain + offset */
 export function affine(x: usize, out: usize, n: i32, gain: f32, offset: f32): void {
   const g = f32x4.splat(gain);
@@ -50,12 +69,34 @@ export function repremultiply(c: usize, a: usize, out: usize, n: i32): void {
   }
 }
 
+/** out = c / before · after where before > 0, else c·after: premultiplied colour that follows another alpha */
+export function carryAlpha(c: usize, before: usize, after: usize, out: usize, n: i32): void {
+  const zero = f32x4.splat(0);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const v = v128.load(c + i);
+    const w = v128.load(before + i);
+    const own = v128.bitselect(f32x4.div(v, w), v, f32x4.gt(w, zero));
+    v128.store(out + i, f32x4.mul(own, v128.load(after + i)));
+  }
+}
+
 /** out = min(max(x, low), high); each side can be left open with an infinity */
 export function clampPlane(x: usize, out: usize, n: i32, low: f32, high: f32): void {
   const lo = f32x4.splat(low);
   const hi = f32x4.splat(high);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
     v128.store(out + i, clampx4(v128.load(x + i), lo, hi));
+  }
+}
+
+/** out = min(max(x·gain + offset, low), high) */
+export function affineClamped(x: usize, out: usize, n: i32, gain: f32, offset: f32, low: f32, high: f32): void {
+  const g = f32x4.splat(gain);
+  const o = f32x4.splat(offset);
+  const lo = f32x4.splat(low);
+  const hi = f32x4.splat(high);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    v128.store(out + i, clampx4(f32x4.add(f32x4.mul(v128.load(x + i), g), o), lo, hi));
   }
 }
 

@@ -15,3 +15,4 @@ export * from './inflate';
 export * from './lut';
 export * from './warp';
 export * from './matting';
+export * from './fill';

@@ -12,12 +12,16 @@ function difference(p: v128, q: v128, r: v128, balance: v128, rest: v128): v128 
  * The colour-difference matte. p is the plane of the screen's primary, q and r the two others; sp, sq, sr the screen
  * colour's planes. With w the balance, d(c) = c_p − (w·max + (1 − w)·min of the others); 1 − A = d(P)/d(S); then the two
  * thresholds as a ramp of constant slope, eased quadratically over toe/2 at its foot and shoulder/2 at its head, and gamma
- * on the partial values. `raw` gets the matte before the thresholds.
+ * on the partial values. `raw` gets the matte before the thresholds. Where the screen's own difference d(S) is not over `least`,
+ * it counts as `own`.
  */
 export function colourDifference(
   p: usize, q: usize, r: usize, sp: usize, sq: usize, sr: usize, out: usize, raw: usize, n: i32,
-  balance: f32, low: f32, high: f32, toe: f32, shoulder: f32, gamma: f32,
+  balance: f32, low: f32, high: f32, toe: f32, shoulder: f32, gamma: f32, least: f32, own: f32,
 ): void {
+  const floor = f32x4.splat(least);
+  const instead = f32x4.splat(own);
+  const eased = toe > 0 || shoulder > 0;
   const zero = f32x4.splat(0);
   const one = f32x4.splat(1);
   const w = f32x4.splat(balance);
@@ -36,22 +40,26 @@ export function colourDifference(
   const headGain = f32x4.splat(b > 0 ? slope / (2 * b) : 0);
   const power = f32x4.splat(1 / gamma);
   const tiny = f32x4.splat(1e-6);
+  const smallest = f32x4.splat(1e-30);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
     const d = difference(v128.load(p + i), v128.load(q + i), v128.load(r + i), w, rest);
-    const k = difference(v128.load(sp + i), v128.load(sq + i), v128.load(sr + i), w, rest);
+    let k = difference(v128.load(sp + i), v128.load(sq + i), v128.load(sr + i), w, rest);
+    k = v128.bitselect(k, instead, f32x4.gt(k, floor));
     const ratio = clampx4(f32x4.div(d, k), zero, one);
     const m = f32x4.sub(one, v128.and(ratio, f32x4.gt(k, tiny)));
     v128.store(raw + i, m);
     const x = clampx4(f32x4.mul(f32x4.sub(m, lo), span), zero, one);
-    const y = f32x4.sub(one, x);
-    let v = f32x4.mul(s, f32x4.sub(x, middle));
-    v = v128.bitselect(f32x4.mul(footGain, f32x4.mul(x, x)), v, f32x4.lt(x, foot));
-    v = v128.bitselect(f32x4.sub(one, f32x4.mul(headGain, f32x4.mul(y, y))), v, f32x4.gt(x, head));
-    v = v128.bitselect(zero, v, f32x4.le(x, zero));
-    v = v128.bitselect(one, v, f32x4.ge(x, one));
-    if (gamma != 1) {
-      const partial = v128.and(f32x4.gt(v, zero), f32x4.lt(v, one));
-      if (v128.any_true(partial)) v = v128.bitselect(powx4(v, power), v, partial);
+    const partial = v128.and(f32x4.gt(x, zero), f32x4.lt(x, one));
+    let v = x;
+    if (v128.any_true(partial)) {
+      if (eased) {
+        const y = f32x4.sub(one, x);
+        v = f32x4.mul(s, f32x4.sub(x, middle));
+        v = v128.bitselect(f32x4.mul(footGain, f32x4.mul(x, x)), v, f32x4.lt(x, foot));
+        v = v128.bitselect(f32x4.sub(one, f32x4.mul(headGain, f32x4.mul(y, y))), v, f32x4.gt(x, head));
+      }
+      if (gamma != 1) v = powx4(f32x4.pmax(v, smallest), power);
+      v = v128.bitselect(v, x, partial);
     }
     v128.store(out + i, v);
   }

@@ -6,13 +6,13 @@ function at(base: usize, i: i32): usize {
   return base + ((<usize>i) << 2);
 }
 
-/**
- * Runs of pixels along the rows of a w×h plane where gain·x > level. Writes where each begins and ends (excluded) as pairs of
- * i32; there are at most h·((w + 1) >> 1). Returns how many.
- */
-export function runsAbove(x: usize, out: usize, w: i32, h: i32, gain: f32, level: f32): i32 {
+/** Runs of pixels with low < gain·x ≤ high, four pixels at a time where nothing changes. */
+// @ts-ignore: decorator
+@inline
+function runs(x: usize, out: usize, w: i32, h: i32, gain: f32, low: f32, high: f32): i32 {
   const k = f32x4.splat(gain);
-  const l = f32x4.splat(level);
+  const lo = f32x4.splat(low);
+  const hi = f32x4.splat(high);
   let count = 0;
   for (let y = 0; y < h; y++) {
     const row = y * w;
@@ -21,14 +21,16 @@ export function runsAbove(x: usize, out: usize, w: i32, h: i32, gain: f32, level
     let i = row;
     while (i < end) {
       if (i + 4 <= end) {
-        const set = f32x4.gt(f32x4.mul(v128.load(at(x, i)), k), l);
+        const v = f32x4.mul(v128.load(at(x, i)), k);
+        const set = v128.and(f32x4.gt(v, lo), f32x4.le(v, hi));
         // Four alike that go on as before: nothing begins or ends here.
         if (inside ? i32x4.all_true(set) : !v128.any_true(set)) {
           i += 4;
           continue;
         }
       }
-      const on = load<f32>(at(x, i)) * gain > level;
+      const v = load<f32>(at(x, i)) * gain;
+      const on = v > low && v <= high;
       if (on != inside) {
         store<i32>(out + ((<usize>count) << 3) + (inside ? 4 : 0), i);
         if (inside) count++;
@@ -42,6 +44,19 @@ export function runsAbove(x: usize, out: usize, w: i32, h: i32, gain: f32, level
     }
   }
   return count;
+}
+
+/**
+ * Runs of pixels along the rows of a w×h plane where gain·x > level. Writes where each begins and ends (excluded) as pairs of
+ * i32; there are at most h·((w + 1) >> 1). Returns how many.
+ */
+export function runsAbove(x: usize, out: usize, w: i32, h: i32, gain: f32, level: f32): i32 {
+  return runs(x, out, w, h, gain, level, Infinity);
+}
+
+/** The same where low < x ≤ high. */
+export function runsBetween(x: usize, out: usize, w: i32, h: i32, low: f32, high: f32): i32 {
+  return runs(x, out, w, h, 1, low, high);
 }
 
 /**

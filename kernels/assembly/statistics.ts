@@ -60,6 +60,12 @@ export function allEqual(x: usize, n: i32, value: f32): bool {
   return true;
 }
 
+/** Whether h rows of w floats, `stride` floats apart, all hold one value. */
+export function allEqualIn(x: usize, stride: i32, w: i32, h: i32, value: f32): bool {
+  for (let y = 0; y < h; y++, x += (<usize>stride) << 2) if (!allEqual(x, w, value)) return false;
+  return true;
+}
+
 /** How many of n floats are NaN or infinite. */
 export function countNonFinite(x: usize, n: i32): i32 {
   const infinity = f32x4.splat(Infinity);

@@ -36,7 +36,9 @@ export const blur = defineStep({
   // A Gaussian is taken to end at 3σ: what lies beyond is under a thousandth of the pixel it came from.
   bounds: (p, io) => {
     const [sx, sy] = sigmas(p);
-    return grow(io.inputs.main!.bounds, Math.ceil(3 * sx), Math.ceil(3 * sy));
+    const { bounds, format } = io.inputs.main!;
+    // Nothing is known beyond the frame: what ends there does not spread over it.
+    return intersect(grow(bounds, Math.ceil(3 * sx), Math.ceil(3 * sy)), union(bounds, formatRect(format)));
   },
   writes: (p, channels) => channelSet.pick(p.channels, channels),
   needs: (p, want, io) => [

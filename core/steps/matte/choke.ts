@@ -4,7 +4,7 @@ import { growGrey, morphologyPad, offsetByDistance } from '../../filters/morphol
 import { area, grow, intersect, union } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
-import { defineStep } from '../../step';
+import { defineStep, pixelsOf } from '../../step';
 import { carryColour, followAlpha, matteWrites } from './follow-alpha';
 
 const pad = (radius: number): number => morphologyPad(radius) + 2;
@@ -41,13 +41,7 @@ export const choke = defineStep({
     const wide = from.planes.A!;
     const { format, bounds } = ctx.inputs.main!;
     const domain = union(formatRect(format), bounds);
-    const n = out.planes[Object.keys(out.planes)[0]!]!.length;
-    const cut = (plane: Float32Array): number => {
-      const to = ctx.scratch(n);
-      copyShared(plane, from.region, to, out.region);
-      return to.byteOffset;
-    };
-    const alpha = out.planes.A ?? ctx.scratch(n);
+    const alpha = out.planes.A ?? ctx.scratch(pixelsOf(out));
     if (p.edge === 'hard') {
       const all = offsetByDistance(kernels, wide, from.region, p.radius, domain, () => ctx.poll());
       copyShared(all, from.region, alpha, out.region);
@@ -63,6 +57,6 @@ export const choke = defineStep({
         kernels.give(grown);
       }
     }
-    if (p.follow) carryColour(ctx, from, alpha.byteOffset, out, (c) => cut(from.planes[c]!));
+    if (p.follow) carryColour(ctx, from, alpha.byteOffset, out);
   },
 });

@@ -60,6 +60,6 @@ export const combineMattes = defineStep({
       else if (p.operation === 'intersection') fn.minPlane(a, other, a, n);
       else without(other);
     }
-    if (p.follow) carryColour(ctx, main, a, out, (c) => main.planes[c]!.byteOffset);
+    if (p.follow) carryColour(ctx, main, a, out);
   },
 });

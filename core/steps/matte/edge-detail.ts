@@ -3,7 +3,7 @@ import { guidedFilter, padded } from '../../filters/guided';
 import { pushPull } from '../../filters/push-pull';
 import { closedFormMatting } from '../../keying/closed-form';
 import type { Rect } from '../../geometry/rect';
-import { area, height, union, width } from '../../geometry/rect';
+import { area, height, sameRect, union, width } from '../../geometry/rect';
 import { choice, integer, number, strokes, toggle } from '../../param';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
@@ -78,50 +78,59 @@ export const edgeDetail = defineStep({
     const [w, h] = [width(region), height(region)];
     const plate = ctx.tile('plate');
     const colour = COLOUR.map((c) => (plate ?? main).planes[c]!) as unknown as [Float32Array, Float32Array, Float32Array];
-    const { alpha, unknown } = trimap(ctx, p, main.planes.A!, region);
     const before = main.planes.A!;
+    // What is found may be worked on where it goes to.
+    const alpha = (sameRect(region, out.region) && out.planes.A) || ctx.scratch(area(region));
+    const doubted = inDoubt(ctx, p, before, alpha, region);
     if (p.method === 'guided') {
-      guided(ctx, colour, before, unknown, alpha, w, h, Math.max(1, Math.round(p.radius)), p.noise * p.noise);
+      guided(ctx, colour, before, doubted, alpha, w, h, Math.max(1, Math.round(p.radius)), p.noise * p.noise);
     } else {
+      const unknown = new Uint8Array(area(region));
+      for (let k = 0; k < doubted.length; k++) unknown[doubted[k]!] = 1;
       closedFormMatting(
         { width: w, height: h, colour, unknown, alpha },
         { epsilon: 9 * p.noise * p.noise, iterations: p.iterations, tolerance: 1e-4, poll: () => ctx.poll() },
       );
     }
-    const doubted = indicesOf(unknown);
-    for (const i of doubted) alpha[i] = Math.min(1, Math.max(0, alpha[i]!));
-    if (out.planes.A) copyShared(alpha, region, out.planes.A, out.region);
+    for (let k = 0; k < doubted.length; k++) {
+      const i = doubted[k]!;
+      alpha[i] = Math.min(1, Math.max(0, alpha[i]!));
+    }
+    if (out.planes.A && out.planes.A !== alpha) copyShared(alpha, region, out.planes.A, out.region);
     const wanted = p.recolour ? COLOUR.filter((c) => out.planes[c]) : [];
     if (wanted.length === 0) return;
     const given = ctx.tile('background');
-    const behind = given ? COLOUR.map((c) => given.planes[c]!) : around(colour, alpha, w, h, () => ctx.poll());
+    const behind = given ? COLOUR.map((c) => given.planes[c]!) : around(ctx, colour, alpha, w, h);
     const places = placesIn(doubted, region, out.region);
     for (const c of wanted) {
       const k = COLOUR.indexOf(c);
       const to = out.planes[c]!;
-      const [seen, back] = [colour[k]!, behind[k]!];
       copyShared(main.planes[c]!, region, to, out.region);
-      for (let j = 0; j < doubted.length; j++) {
-        const [i, o] = [doubted[j]!, places[j]!];
-        if (o < 0) continue;
-        const a = alpha[i]!;
-        to[o] = a <= 0 ? 0 : Math.max(0, seen[i]! - (1 - a) * back[i]!);
-      }
+      ownColour(colour[k]!, behind[k]!, alpha, doubted, places, to);
     }
   },
 });
 
+/** Pixels in doubt lose what the background adds to them. */
+function ownColour(seen: Plane, back: Plane, alpha: Plane, pixels: Int32Array, places: Int32Array, to: Plane): void {
+  for (let j = 0; j < pixels.length; j++) {
+    const [i, o] = [pixels[j]!, places[j]!];
+    if (o < 0) continue;
+    const a = alpha[i]!;
+    to[o] = a <= 0 ? 0 : Math.max(0, seen[i]! - (1 - a) * back[i]!);
+  }
+}
+
 /** Where the flags are set. */
 function indicesOf(flags: Uint8Array): Int32Array {
-  let count = 0;
-  for (let i = 0; i < flags.length; i++) count += flags[i]!;
-  const list = new Int32Array(count);
-  for (let i = 0, k = 0; k < count; i++) if (flags[i]) list[k++] = i;
-  return list;
+  const list: number[] = [];
+  for (let i = flags.indexOf(1); i >= 0; i = flags.indexOf(1, i)) for (; flags[i]; i++) list.push(i);
+  return Int32Array.from(list);
 }
 
 /** Where pixels of a region lie in another; −1 for those outside it. */
 function placesIn(pixels: Int32Array, region: Rect, other: Rect): Int32Array {
+  if (sameRect(region, other)) return pixels;
   const [w, ow, oh] = [width(region), width(other), height(other)];
   return pixels.map((i) => {
     const row = Math.floor(i / w);
@@ -131,40 +140,54 @@ function placesIn(pixels: Int32Array, region: Rect, other: Rect): Int32Array {
   });
 }
 
-/** Which pixels are in doubt, and coverage where it is not; in doubt, what it was. */
-function trimap<P>(
+/** The pixels in doubt, in order; sets `alpha` to coverage where it is not in doubt, to what it was where it is. */
+function inDoubt<P>(
   ctx: RenderContext<P>,
   p: { band: number; brush: string; brushed: 'only' | 'too' },
-  matte: Float32Array,
+  matte: Plane,
+  alpha: Plane,
   region: Rect,
-): { alpha: Plane; unknown: Uint8Array } {
-  const alpha = ctx.scratch(matte.length);
+): Int32Array {
   alpha.set(matte);
   const brushed = p.brush === '' ? null : layStrokes(parseStrokes(p.brush), ctx.scale, region).coverage;
-  const unknown = brushed && p.brushed === 'only' ? new Uint8Array(area(region)) : bandOfDoubt(ctx, p.band, matte, alpha, region);
   const where = ctx.tile('where')?.planes.A;
+  const fed = ctx.tile('inside') ?? ctx.tile('outside');
+  const band = Math.round(p.band);
+  if (!brushed && !where && !fed && band === 0) return partialPixels(ctx, matte, region);
+  let unknown: Uint8Array = new Uint8Array(area(region));
+  if (!brushed || p.brushed === 'too') {
+    if (fed) unknown = doubtBetween(ctx, matte, alpha);
+    else {
+      for (const i of partialPixels(ctx, matte, region)) unknown[i] = 1;
+      unknown = widen(unknown, width(region), height(region), band);
+    }
+  }
   if (where) for (let i = 0; i < alpha.length; i++) if (where[i]! < 0.5) [unknown[i], alpha[i]] = [0, matte[i]!];
   if (brushed) for (let i = 0; i < alpha.length; i++) if (brushed[i]! >= 0.5) [unknown[i], alpha[i]] = [1, matte[i]!];
-  return { alpha, unknown };
+  return indicesOf(unknown);
 }
 
-/** Doubt at the edge, from the feeds or from the matte; what is sure of `alpha` is set. */
-function bandOfDoubt<P>(ctx: RenderContext<P>, band: number, matte: Float32Array, alpha: Float32Array, region: Rect): Uint8Array {
+/** Where a matte is neither solid nor empty. */
+function partialPixels<P>(ctx: RenderContext<P>, matte: Plane, region: Rect): Int32Array {
+  const { fn } = ctx.kernels;
+  const list = ctx.scratch(matte.length + height(region));
+  const count = fn.runsBetween(matte.byteOffset, list.byteOffset, width(region), height(region), 1 - SURE, SURE);
+  const pairs = new Int32Array(list.buffer, list.byteOffset, 2 * count);
+  let total = 0;
+  for (let k = 0; k < pairs.length; k += 2) total += pairs[k + 1]! - pairs[k]!;
+  const pixels = new Int32Array(total);
+  for (let k = 0, n = 0; k < pairs.length; k += 2) for (let i = pairs[k]!; i < pairs[k + 1]!; i++) pixels[n++] = i;
+  return pixels;
+}
+
+/**
+ * Doubt between what the feeds say is sure, flag by flag; what is sure is set in `alpha`. Where one of the two is not fed the matte
+ * itself says what is sure on that side.
+ */
+function doubtBetween<P>(ctx: RenderContext<P>, matte: Plane, alpha: Plane): Uint8Array {
   const inside = ctx.tile('inside')?.planes.A;
   const outside = ctx.tile('outside')?.planes.A;
-  const unknown = new Uint8Array(area(region));
-  if (!inside && !outside) {
-    const { fn } = ctx.kernels;
-    // Runs of coverage that is neither: min(A, 1 − A) says how far it is from both.
-    const [apart, list] = [ctx.scratch(matte.length), ctx.scratch(matte.length + height(region))];
-    fn.affine(matte.byteOffset, apart.byteOffset, matte.length, -1, 1);
-    fn.minPlane(matte.byteOffset, apart.byteOffset, apart.byteOffset, matte.length);
-    const count = fn.runsAbove(apart.byteOffset, list.byteOffset, width(region), height(region), 1, 1 - SURE);
-    const pairs = new Int32Array(list.buffer, list.byteOffset, 2 * count);
-    for (let i = 0; i < pairs.length; i += 2) unknown.fill(1, pairs[i], pairs[i + 1]);
-    return widen(unknown, width(region), height(region), Math.round(band));
-  }
-  // Where one of the two is not fed the matte itself says what is sure on that side.
+  const unknown = new Uint8Array(alpha.length);
   for (let i = 0; i < alpha.length; i++) {
     if (inside ? inside[i]! >= SURE : matte[i]! >= SURE) alpha[i] = 1;
     else if (outside ? outside[i]! >= SURE : matte[i]! <= 1 - SURE) alpha[i] = 0;
@@ -173,45 +196,56 @@ function bandOfDoubt<P>(ctx: RenderContext<P>, band: number, matte: Float32Array
   return unknown;
 }
 
-/** Pixels of a block's side. */
-const BLOCK = 96;
+/** Pixels of a block's side: with a radius of 3 each way a block's planes are 64 × 64. */
+const BLOCK = 52;
 
 /** The guided filter where something is in doubt: block by block, each with what it reads around it. */
 function guided<P>(
   ctx: RenderContext<P>,
   colour: readonly Plane[],
   matte: Plane,
-  unknown: Uint8Array,
-  alpha: Float32Array,
+  doubted: Int32Array,
+  alpha: Plane,
   w: number,
   h: number,
   radius: number,
   epsilon: number,
 ): void {
   const { kernels } = ctx;
-  for (let y0 = 0; y0 < h; y0 += BLOCK) {
+  const pad = 2 * radius;
+  for (const [block, pixels] of byBlock(doubted, w)) {
     ctx.poll();
-    for (let x0 = 0; x0 < w; x0 += BLOCK) {
-      const [x1, y1] = [Math.min(w, x0 + BLOCK), Math.min(h, y0 + BLOCK)];
-      let any = false;
-      for (let y = y0; y < y1 && !any; y++) any = unknown.subarray(y * w + x0, y * w + x1).includes(1);
-      if (!any) continue;
-      const pad = 2 * radius;
-      const [left, top] = [Math.max(0, x0 - pad), Math.max(0, y0 - pad)];
-      const [bw, bh] = [Math.min(w, x1 + pad) - left, Math.min(h, y1 + pad) - top];
-      const stride = padded(bw);
-      const [r, g, b, a] = [...colour, matte].map((plane) => {
-        const to = kernels.take(stride * padded(bh));
-        for (let y = 0; y < bh; y++) to.set(plane.subarray((top + y) * w + left, (top + y) * w + left + bw), y * stride);
-        return to;
-      }) as [Plane, Plane, Plane, Plane];
-      const found = guidedFilter(kernels, [r, g, b], a, bw, bh, radius, epsilon);
-      for (let y = y0; y < y1; y++) {
-        for (let x = x0; x < x1; x++) if (unknown[y * w + x]) alpha[y * w + x] = found[(y - top) * stride + x - left]!;
-      }
-      [r, g, b, a, found].forEach((plane) => kernels.give(plane));
+    const [x0, y0] = [(block % Math.ceil(w / BLOCK)) * BLOCK, Math.floor(block / Math.ceil(w / BLOCK)) * BLOCK];
+    const [left, top] = [Math.max(0, x0 - pad), Math.max(0, y0 - pad)];
+    const [bw, bh] = [Math.min(w, x0 + BLOCK + pad) - left, Math.min(h, y0 + BLOCK + pad) - top];
+    const stride = padded(bw);
+    const [r, g, b, a] = [...colour, matte].map((plane) => {
+      const to = kernels.take(stride * padded(bh));
+      kernels.fn.copyRows(plane.byteOffset + 4 * (top * w + left), w, to.byteOffset, bw, bh, 0, stride - bw);
+      return to;
+    }) as [Plane, Plane, Plane, Plane];
+    const found = guidedFilter(kernels, [r, g, b], a, bw, bh, radius, epsilon);
+    for (const i of pixels) {
+      const y = Math.floor(i / w);
+      alpha[i] = found[(y - top) * stride + i - y * w - left]!;
     }
+    [r, g, b, a, found].forEach((plane) => kernels.give(plane));
   }
+}
+
+/** Pixels of a plane by the number of the block that they lie in, row by row of blocks. */
+function byBlock(pixels: Int32Array, w: number): Map<number, number[]> {
+  const across = Math.ceil(w / BLOCK);
+  const blocks = new Map<number, number[]>();
+  for (let k = 0; k < pixels.length; k++) {
+    const i = pixels[k]!;
+    const y = Math.floor(i / w);
+    const block = Math.floor(y / BLOCK) * across + Math.floor((i - y * w) / BLOCK);
+    const list = blocks.get(block);
+    if (list) list.push(i);
+    else blocks.set(block, [i]);
+  }
+  return blocks;
 }
 
 /** Flags grown by a square of a radius, along rows and then columns. */
@@ -237,14 +271,15 @@ function widen(flags: Uint8Array, w: number, h: number, radius: number): Uint8Ar
 }
 
 /** What the background would be everywhere, carried in from where nothing covers it. */
-function around(colour: readonly Float32Array[], alpha: Float32Array, w: number, h: number, poll: () => void): Float32Array[] {
-  const weight = Float32Array.from(alpha, (a) => +(a <= 1 - SURE));
+function around<P>(ctx: RenderContext<P>, colour: readonly Plane[], alpha: Plane, w: number, h: number): Plane[] {
+  const weight = ctx.scratch(alpha.length);
+  for (let i = 0; i < weight.length; i++) weight[i] = +(alpha[i]! <= 1 - SURE);
   const planes = colour.map((c) => {
-    const plane = new Float32Array(c.length);
-    for (let i = 0; i < plane.length; i++) plane[i] = c[i]! * weight[i]!;
+    const plane = ctx.scratch(c.length);
+    ctx.kernels.fn.multiply(c.byteOffset, weight.byteOffset, plane.byteOffset, c.length);
     return plane;
   });
-  poll();
-  pushPull(planes, weight, w, h);
+  ctx.poll();
+  pushPull(ctx.kernels, planes, weight, w, h);
   return planes;
 }

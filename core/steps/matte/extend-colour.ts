@@ -1,3 +1,4 @@
+import type { Kernels, Plane } from '@/kernels';
 import { pushPull } from '../../filters/push-pull';
 import { copyShared } from '../../filters/copy';
 import type { Rect } from '../../geometry/rect';
@@ -53,7 +54,10 @@ export const extendColour = defineStep({
       ctx.poll();
       for (let x = first(out.region.x0); x < out.region.x1; x += side) {
         const block = intersect(rect(x, y, x + side, y + side), out.region);
-        if (hasEdge(from, block, p.solid)) extendIn(from, out, block, intersect(snap(grow(block, 2 * step), step), from.region), p);
+        if (hasEdge(ctx.kernels, from, block, p.solid)) {
+          const around = intersect(snap(grow(block, 2 * step), step), from.region);
+          ctx.kernels.guard(() => extendIn(ctx.kernels, from, out, block, around, p));
+        }
       }
     }
   },
@@ -62,53 +66,56 @@ export const extendColour = defineStep({
 /** Pixels of a block's side. */
 const BLOCK = 64;
 
+/** Where a place of a rectangle lies in a plane that holds it, as a pointer. */
+const placeIn = (plane: Plane, region: Rect, x: number, y: number): number =>
+  plane.byteOffset + 4 * ((y - region.y0) * width(region) + x - region.x0);
+
 /** Whether a part of a tile has partial coverage that takes colour. */
-function hasEdge({ planes, region }: Tile, block: Rect, solid: number): boolean {
-  const w = width(region);
-  for (let y = block.y0; y < block.y1; y++) {
-    for (let i = (y - region.y0) * w + block.x0 - region.x0, end = i + width(block); i < end; i++) {
-      if (planes.A![i]! > 0 && planes.A![i]! < solid) return true;
-    }
-  }
-  return false;
+function hasEdge({ fn }: Kernels, { planes, region }: Tile, block: Rect, solid: number): boolean {
+  const first = placeIn(planes.A!, region, block.x0, block.y0);
+  return fn.anyBetween(first, width(block), height(block), width(region), 0, solid) === 1;
 }
 
 /** Carries colour out within one block, from what lies in `around` it. */
-function extendIn(from: Tile, out: Tile, block: Rect, around: Rect, p: { distance: number; solid: number; keep: number }): void {
-  const { region } = from;
-  const [w, aw, ow] = [width(region), width(around), width(out.region)];
-  const alpha = from.planes.A!;
-  const own = COLOUR.map((c) => from.planes[c]!);
-  const weight = new Float32Array(area(around));
-  const carried = own.map(() => new Float32Array(area(around)));
-  for (let y = around.y0, o = 0; y < around.y1; y++) {
-    for (let i = (y - region.y0) * w + around.x0 - region.x0, end = i + aw; i < end; i++, o++) {
-      const a = alpha[i]!;
-      if (a < p.solid) continue;
-      weight[o] = 1;
-      for (let k = 0; k < own.length; k++) carried[k]![o] = own[k]![i]! / a;
-    }
-  }
-  pushPull(carried, weight, aw, height(around), levelsFor(p.distance));
-  COLOUR.forEach((c, k) => {
-    const to = out.planes[c];
-    if (!to) return;
-    const [mine, theirs] = [own[k]!, carried[k]!];
-    for (let y = block.y0; y < block.y1; y++) {
-      let i = (y - region.y0) * w + block.x0 - region.x0;
-      let b = (y - around.y0) * aw + block.x0 - around.x0;
-      let o = (y - out.region.y0) * ow + block.x0 - out.region.x0;
-      for (let x = block.x0; x < block.x1; x++, i++, b++, o++) {
-        const a = alpha[i]!;
-        const known = weight[b]!;
-        if (a <= 0 || a >= p.solid || known <= 0) continue;
-        const was = mine[i]!;
-        // Only the last of its reach fades out.
-        const share = Math.min(1, 4 * known) * (1 - p.keep * a);
-        to[o] = was + share * ((a * theirs[b]!) / known - was);
-      }
-    }
+function extendIn(
+  kernels: Kernels,
+  { planes, region }: Tile,
+  out: Tile,
+  block: Rect,
+  around: Rect,
+  p: { distance: number; solid: number; keep: number },
+): void {
+  const { fn } = kernels;
+  const [aw, ah] = [width(around), height(around)];
+  const alpha = planes.A!;
+  const solidOf = (plane: Plane): Plane => {
+    const to = kernels.take(area(around));
+    const [c, a] = [plane, alpha].map((q) => placeIn(q, region, around.x0, around.y0)) as [number, number];
+    fn.solidOnly(c, a, width(region), to.byteOffset, aw, ah, p.solid);
+    return to;
+  };
+  // What is solid divided by itself is 1.
+  const weight = solidOf(alpha);
+  const wanted = COLOUR.filter((c) => out.planes[c]);
+  const carried = wanted.map((c) => solidOf(planes[c]!));
+  pushPull(kernels, carried, weight, aw, ah, levelsFor(p.distance));
+  wanted.forEach((c, k) => {
+    fn.takeCarried(
+      placeIn(planes[c]!, region, block.x0, block.y0),
+      placeIn(alpha, region, block.x0, block.y0),
+      width(region),
+      placeIn(carried[k]!, around, block.x0, block.y0),
+      placeIn(weight, around, block.x0, block.y0),
+      aw,
+      placeIn(out.planes[c]!, out.region, block.x0, block.y0),
+      width(out.region),
+      width(block),
+      height(block),
+      p.solid,
+      p.keep,
+    );
   });
+  [weight, ...carried].forEach((plane) => kernels.give(plane));
 }
 
 const snap = (r: Rect, step: number): Rect =>

@@ -1,7 +1,8 @@
+import { copyOver } from '../../filters/copy';
 import { toggle } from '../../param';
+import type { Tile } from '../../picture';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
-import type { Tile } from '../../picture';
 
 /** Steps that change a matte may carry the premultiplied colour along: c becomes c/A·A′. One toggle, one way. */
 export const followAlpha = toggle('Colour follows', true, {
@@ -12,14 +13,12 @@ export const followAlpha = toggle('Colour follows', true, {
 export const matteWrites = (follow: boolean, channels: readonly string[]): readonly string[] =>
   channels.filter((c) => c === 'A' || (follow && (COLOUR as readonly string[]).includes(c)));
 
-/** Writes R, G, B of `out` for the new alpha (a pointer); `before` covers the same region and holds A too. */
-export function carryColour<P>(ctx: RenderContext<P>, before: Tile, alpha: number, out: Tile, crop: (c: string) => number): void {
-  const { fn } = ctx.kernels;
-  const old = crop('A');
+/** Writes R, G, B of `out` for the new alpha, which covers the same region; `before` holds A too. */
+export function carryColour<P>(ctx: RenderContext<P>, before: Tile, alpha: number, out: Tile): void {
+  const over = (c: string): number => copyOver(before.planes[c]!, before.region, out.region, ctx.scratch).byteOffset;
+  const old = over('A');
   for (const c of COLOUR) {
     const to = out.planes[c];
-    if (!to || !before.planes[c]) continue;
-    fn.unpremultiply(crop(c), old, to.byteOffset, to.length);
-    fn.multiply(to.byteOffset, alpha, to.byteOffset, to.length);
+    if (to && before.planes[c]) ctx.kernels.fn.carryAlpha(over(c), old, alpha, to.byteOffset, to.length);
   }
 }

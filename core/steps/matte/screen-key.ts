@@ -66,13 +66,10 @@ export const screenKey = defineStep({
     const n = pixelsOf(out);
     const plate = COLOUR.map((c) => ctx.tile('main')!.planes[c]!.byteOffset);
     const given = ctx.tile('screenPlate');
-    const screen = COLOUR.map((_, i) => (given ? ctx.scratch(n) : ctx.scratch(n).fill(p.screenColour[i]!)).byteOffset);
-    const [k, q, r] = screenOrder(p.screenColour);
-    if (given) {
-      const from = COLOUR.map((c) => given.planes[c]!.byteOffset);
-      const s = p.screenColour;
-      fn.fillScreen(from[k]!, from[q]!, from[r]!, screen[k]!, screen[q]!, screen[r]!, n, s[k]!, s[q]!, s[r]!, p.balance, EMPTY_PLATE);
-    }
+    const own = p.screenColour;
+    const screen = COLOUR.map((c, i) => (given ? given.planes[c]! : ctx.scratch(n).fill(own[i]!)).byteOffset);
+    const [k, q, r] = screenOrder(own);
+    const stands = own[k]! - (p.balance * Math.max(own[q]!, own[r]!) + (1 - p.balance) * Math.min(own[q]!, own[r]!));
     const a = (out.planes.A ?? ctx.scratch(n)).byteOffset;
     const raw = ctx.scratch(n).byteOffset;
     fn.colourDifference(
@@ -91,6 +88,8 @@ export const screenKey = defineStep({
       p.toe,
       p.shoulder,
       p.gamma,
+      given ? EMPTY_PLATE * stands : -Infinity,
+      stands,
     );
     const inside = ctx.tile('inside');
     if (inside) {
@@ -106,10 +105,16 @@ export const screenKey = defineStep({
       fn.multiply(a, keep, a, n);
     }
     fn.multiply(a, ctx.tile('main')!.planes.A!.byteOffset, a, n);
+    const subtracts = p.output === 'subtract' && COLOUR.some((c) => out.planes[c]);
+    const taken = subtracts && given ? screen.map(() => ctx.scratch(n).byteOffset) : screen;
+    if (taken !== screen) {
+      const [from, to] = [screen, taken];
+      fn.fillScreen(from[k]!, from[q]!, from[r]!, to[k]!, to[q]!, to[r]!, n, own[k]!, own[q]!, own[r]!, p.balance, EMPTY_PLATE);
+    }
     COLOUR.forEach((c, i) => {
       const to = out.planes[c];
       if (!to) return;
-      if (p.output === 'subtract') fn.subtractScreen(plate[i]!, screen[i]!, raw, a, to.byteOffset, n, FLOOR);
+      if (p.output === 'subtract') fn.subtractScreen(plate[i]!, taken[i]!, raw, a, to.byteOffset, n, FLOOR);
       else if (p.output === 'multiply') fn.multiply(plate[i]!, a, to.byteOffset, n);
       else fn.affine(plate[i]!, to.byteOffset, n, 1, 0);
     });

@@ -1,13 +1,11 @@
-import type { Kernels, Plane } from '@/kernels';
+import type { Plane } from '@/kernels';
 import { gaussianBlur } from '../../filters/gaussian';
 import { growGrey, morphologyPad } from '../../filters/morphology';
 import { copyInto, copyShared } from '../../filters/copy';
-import { product } from '../../filters/product';
 import { pushPull } from '../../filters/push-pull';
-import { boxReduced, reducedRect } from '../../filters/reduce';
-import { resample } from '../../filters/resample';
+import { boxReduced, enlargedRect, reducedRect } from '../../filters/reduce';
 import type { Rect } from '../../geometry/rect';
-import { area, grow, height, union, width } from '../../geometry/rect';
+import { area, grow, height, sameRect, union, width } from '../../geometry/rect';
 import { colour, integer, number } from '../../param';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
@@ -102,13 +100,12 @@ export const screenPlate = defineStep({
         ),
       ];
     });
-    const { planes, weight } = looks.length === 1 ? looks[0]! : medianOf(looks, area(small));
-    pushPull(planes, weight, width(small), height(small));
+    const { planes, weight } = looks.length === 1 ? looks[0]! : medianOf(ctx, looks, area(small));
+    pushPull(ctx.kernels, planes, weight, width(small), height(small));
     COLOUR.forEach((c, k) => {
       const to = out.planes[c];
       if (!to) return;
-      const filled = ctx.scratch(area(small));
-      filled.set(planes[k]!);
+      const filled = planes[k]!;
       if (factor > 1) smoothUp(ctx, filled, small, to, out.region, p.smooth);
       else if (p.smooth > 0) gaussianBlur(ctx.kernels, filled, small, to, out.region, p.smooth, p.smooth, small);
       else copyShared(filled, small, to, out.region);
@@ -127,13 +124,17 @@ function smoothUp<P>(ctx: RenderContext<P>, plane: Plane, have: Rect, to: Plane,
   const soft = ctx.scratch(area(wide));
   const rest = Math.sqrt(sigma * sigma - DOUBLED) / 2;
   gaussianBlur(kernels, plane, have, soft, wide, rest, rest, have);
-  resample(kernels, [soft], wide, [to], want, [0.5, 0, 0, 0, 0.5, 0], 'bilinear', () => ctx.poll());
+  const even = enlargedRect(reducedRect(want, 2), 2);
+  const whole = sameRect(even, want) ? to : ctx.scratch(area(even));
+  const first = soft.byteOffset + 4 * ((even.y0 / 2 - wide.y0) * width(wide) + even.x0 / 2 - wide.x0);
+  kernels.fn.doubled(first, whole.byteOffset, width(even) / 2, height(even) / 2, width(wide));
+  if (whole !== to) copyShared(whole, even, to, want);
 }
 
 interface Look {
   /** Colour times weight. */
-  planes: Float32Array[];
-  weight: Float32Array;
+  planes: Plane[];
+  weight: Plane;
 }
 
 interface Settings {
@@ -156,10 +157,13 @@ function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], 
   const weight = screenShare(ctx, calm, evenLight(ctx, calm, subject, p, region), p, region);
   if (subject) for (let i = 0; i < n; i++) weight[i]! *= 1 - Math.min(1, Math.max(0, subject[i]!));
   ctx.poll();
-  const far = p.away > 0 ? shrink(kernels, weight, region, p.away, () => ctx.poll()) : weight;
-  const look: Look = { planes: given.map((plane) => product(plane, far)), weight: Float32Array.from(far) };
-  if (far !== weight) kernels.give(far);
-  return look;
+  if (p.away > 0) shrink(ctx, weight, region, p.away);
+  const planes = given.map((plane) => {
+    const to = ctx.scratch(n);
+    kernels.fn.multiply(plane.byteOffset, weight.byteOffset, to.byteOffset, n);
+    return to;
+  });
+  return { planes, weight };
 }
 
 /** Samples that are taken for the light on the screen, about. */
@@ -194,12 +198,18 @@ function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Pl
   for (let round = 0; round < ROUNDS; round++) {
     ctx.poll();
     const [field] = samples.fit([difference], weights) as [LightField];
-    difference.forEach((d, k) => (weights[k] = d < (1 - p.tolerance) * field.at(xs[k]!, ys[k]!) ? 0 : 1));
+    let changed = false;
+    difference.forEach((d, k) => {
+      const weight = d < (1 - p.tolerance) * field.at(xs[k]!, ys[k]!) ? 0 : 1;
+      changed ||= weight !== weights[k];
+      weights[k] = weight;
+    });
+    if (!changed) break;
   }
   const lists = calm.map((plane) => at.map((i) => plane[i]!));
   return samples.fit(lists, weights).map((fit) => {
     const to = ctx.scratch(w * h);
-    fit.fill(to, w, h);
+    fit.fill(ctx.kernels, to, w, h);
     return to;
   });
 }
@@ -219,24 +229,25 @@ function screenShare<P>(
   const order = screenOrder(screenColour);
   const [a, b, c] = order.map((k) => planes[k]!.byteOffset) as [number, number, number];
   const [d, e, f] = order.map((k) => screen[k]!.byteOffset) as [number, number, number];
-  fn.colourDifference(a, b, c, d, e, f, share.byteOffset, raw.byteOffset, n, 1, 0.6 * tolerance, tolerance, 0, 0, 1);
+  fn.colourDifference(a, b, c, d, e, f, share.byteOffset, raw.byteOffset, n, 1, 0.6 * tolerance, tolerance, 0, 0, 1, -Infinity, 0);
   fn.affine(share.byteOffset, share.byteOffset, n, -1, 1);
   return share;
 }
 
-/** A pool plane. */
-function shrink(kernels: Kernels, plane: Plane, region: Rect, radius: number, poll: () => void): Plane {
+/** Changes the plane in place. */
+function shrink<P>(ctx: RenderContext<P>, plane: Plane, region: Rect, radius: number): void {
+  const { kernels } = ctx;
   const reach = grow(region, morphologyPad(radius));
   const wide = copyInto(kernels, plane, region, reach);
-  const small = growGrey(kernels, wide, reach, region, -radius, region, poll);
-  kernels.give(wide);
-  return small;
+  const small = growGrey(kernels, wide, reach, region, -radius, region, () => ctx.poll());
+  plane.set(small);
+  [wide, small].forEach((p) => kernels.give(p));
 }
 
 /** The median of what is known, channel by channel. */
-function medianOf(looks: readonly Look[], n: number): Look {
-  const weight = new Float32Array(n);
-  const planes = COLOUR.map(() => new Float32Array(n));
+function medianOf<P>(ctx: RenderContext<P>, looks: readonly Look[], n: number): Look {
+  const weight = ctx.scratch(n).fill(0);
+  const planes = COLOUR.map(() => ctx.scratch(n).fill(0));
   const known: number[] = [];
   for (let i = 0; i < n; i++) {
     for (let k = 0; k < planes.length; k++) {

@@ -5,7 +5,7 @@ import { choice, number } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 import { carryColour, followAlpha, matteWrites } from './follow-alpha';
-import { copyShared } from '../../filters/copy';
+import { copyOver, copyShared } from '../../filters/copy';
 
 const ROUNDING = 1e-5;
 
@@ -40,37 +40,30 @@ export const softenMatte = defineStep({
   ],
   render(ctx, p, out) {
     const { fn } = ctx.kernels;
-    const n = pixelsOf(out);
     const from = ctx.tile('main')!;
     if (isEmpty(from.region)) return Object.values(out.planes).forEach((plane) => void plane.fill(0));
     const { format, bounds } = ctx.inputs.main!;
-    const soft = out.planes.A ?? ctx.scratch(n);
+    const soft = out.planes.A ?? ctx.scratch(pixelsOf(out));
     const domain = union(formatRect(format), bounds);
     const wide = from.planes.A!;
     const pad = gaussianPad(p.size);
     // What is solid or empty all around stays so, whatever the direction.
     const whole = (v: number): number | undefined => (v === 0 || v === 1 ? v : undefined);
+    const inward = p.direction === 'inward';
     for (const block of fillFlat(ctx.kernels, wide, from.region, soft, out.region, pad, domain, whole)) {
       const part = ctx.scratch(area(block));
       gaussianBlur(ctx.kernels, wide, from.region, part, block, p.size, p.size, domain);
+      const a = part.byteOffset;
+      // Sums of weights end a rounding away from 1: what is solid or empty all around is so exactly.
+      fn.affineClamped(a, a, part.length, 1 + 2 * ROUNDING, -ROUNDING, 0, 1);
+      if (p.direction !== 'both') {
+        // The blurred edge is ½ where the hard one was: the half of the ramp on one side is stretched to the whole.
+        fn.affineClamped(a, a, part.length, 2, inward ? -1 : 0, 0, 1);
+        const before = copyOver(wide, from.region, block, ctx.scratch);
+        (inward ? fn.minPlane : fn.maxPlane)(a, before.byteOffset, a, part.length);
+      }
       copyShared(part, block, soft, out.region);
     }
-    const cut = (c: string): number => {
-      const to = ctx.scratch(n).fill(0);
-      copyShared(from.planes[c]!, from.region, to, out.region);
-      return to.byteOffset;
-    };
-    const a = soft.byteOffset;
-    // Sums of weights end a rounding away from 1: what is solid or empty all around is so exactly.
-    fn.affine(a, a, n, 1 + 2 * ROUNDING, -ROUNDING);
-    fn.clampPlane(a, a, n, 0, 1);
-    if (p.direction !== 'both') {
-      // The blurred edge is ½ where the hard one was: the half of the ramp on one side is stretched to the whole.
-      const inward = p.direction === 'inward';
-      fn.affine(a, a, n, 2, inward ? -1 : 0);
-      fn.clampPlane(a, a, n, 0, 1);
-      (inward ? fn.minPlane : fn.maxPlane)(a, cut('A'), a, n);
-    }
-    if (p.follow) carryColour(ctx, from, a, out, cut);
+    if (p.follow) carryColour(ctx, from, soft.byteOffset, out);
   },
 });

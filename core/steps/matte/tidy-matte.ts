@@ -1,11 +1,11 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Pieces, Runs } from '../../filters/components';
 import { atEdge, piecesOf } from '../../filters/components';
-import { copyShared } from '../../filters/copy';
-import { area, height, union, width } from '../../geometry/rect';
+import { copyOver } from '../../filters/copy';
+import { area, height, sameRect, union, width } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR } from '../../picture';
-import { defineStep, pixelsOf } from '../../step';
+import { defineStep } from '../../step';
 import { carryColour, followAlpha, matteWrites } from './follow-alpha';
 
 /** Coverage over this is solid: what is 1 but for rounding. */
@@ -195,21 +195,15 @@ export const tidyMatte = defineStep({
   spreads: () => false,
   render(ctx, p, out) {
     const { fn } = ctx.kernels;
-    const n = pixelsOf(out);
     const from = ctx.tile('main')!;
-    const all = ctx.scratch(area(from.region));
+    // What is tidied may be worked on where it goes to.
+    const all = (sameRect(from.region, out.region) && out.planes.A) || ctx.scratch(area(from.region));
     const gain = 1 / Math.max(1e-6, p.high - p.low);
-    fn.affine(from.planes.A!.byteOffset, all.byteOffset, all.length, gain, -p.low * gain);
-    fn.clampPlane(all.byteOffset, all.byteOffset, all.length, 0, 1);
+    fn.affineClamped(from.planes.A!.byteOffset, all.byteOffset, all.length, gain, -p.low * gain, 0, 1);
     ctx.poll();
     tidy(ctx.kernels, all, width(from.region), height(from.region), p);
-    const cut = (plane: Float32Array): number => {
-      const to = ctx.scratch(n);
-      copyShared(plane, from.region, to, out.region);
-      return to.byteOffset;
-    };
-    const alpha = cut(all);
-    if (out.planes.A) fn.affine(alpha, out.planes.A.byteOffset, n, 1, 0);
-    if (p.follow) carryColour(ctx, from, alpha, out, (c) => cut(from.planes[c]!));
+    const alpha = copyOver(all, from.region, out.region, ctx.scratch);
+    if (out.planes.A !== alpha) out.planes.A?.set(alpha);
+    if (p.follow) carryColour(ctx, from, alpha.byteOffset, out);
   },
 });

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { atEdge, piecesOf, runsOf } from '../../filters/components';
+import { nodeKernels } from '@/engine/node/host';
 import { pushPull } from '../../filters/push-pull';
 import type { TestPicture } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';
@@ -53,33 +54,39 @@ describe('pieces', () => {
 });
 
 describe('push and pull', () => {
-  test('what is known stays, what is not becomes a mean of what is, and a constant stays constant', () => {
+  test.each([
+    [11, 7],
+    [24, 9],
+    [5, 1],
+    [1, 6],
+  ])('%s × %s: what is known stays, what is not becomes a mean of what is, and a constant stays constant', async (w, h) => {
+    const kernels = await nodeKernels();
+    const before = kernels.used;
     fc.assert(
-      fc.property(fc.array(fc.boolean(), { minLength: 77, maxLength: 77 }), (bits) => {
+      fc.property(fc.array(fc.boolean(), { minLength: w * h, maxLength: w * h }), (bits) => {
         if (!bits.includes(true)) return;
-        const weight = Float32Array.from(bits, Number);
-        const ramp = Float32Array.from(bits, (b, i) => +b * (1 + (i % 11)));
-        const flatOne = weight.map((v) => 0.25 * v);
+        const weight = kernels.copy(bits.map(Number));
+        const ramp = kernels.copy(bits.map((b, i) => +b * (1 + (i % w))));
+        const flatOne = kernels.copy(weight.map((v) => 0.25 * v));
         const given = ramp.slice();
-        pushPull([ramp, flatOne], weight, 11, 7);
-        bits.forEach((b, i) => {
-          expect(weight[i]).toBeCloseTo(1, 5);
-          expect(flatOne[i]).toBeCloseTo(0.25, 5);
-          if (b) expect(ramp[i]).toBe(given[i]);
-          expect(ramp[i]).toBeGreaterThanOrEqual(0.999);
-          expect(ramp[i]).toBeLessThanOrEqual(11.001);
-        });
+        pushPull(kernels, [ramp, flatOne], weight, w, h);
+        const near = (got: Float32Array, low: number, high = low): boolean => got.every((v) => v >= low - 1e-4 && v <= high + 1e-4);
+        expect([near(weight, 1), near(flatOne, 0.25), near(ramp, 1, w)]).toEqual([true, true, true]);
+        expect(bits.every((b, i) => !b || ramp[i] === given[i])).toBe(true);
+        [weight, ramp, flatOne].forEach((p) => kernels.give(p));
       }),
     );
+    expect(kernels.used).toBe(before);
   });
 
-  test('with few levels it reaches only so far', () => {
-    const weight = new Float32Array(64 * 64);
-    const plane = new Float32Array(64 * 64);
+  test('with few levels it reaches only so far', async () => {
+    const kernels = await nodeKernels();
+    const [weight, plane] = [kernels.zeros(64 * 64), kernels.zeros(64 * 64)];
     weight[32 * 64 + 32] = plane[32 * 64 + 32] = 1;
-    pushPull([plane], weight, 64, 64, 2);
+    pushPull(kernels, [plane], weight, 64, 64, 2);
     expect(weight[32 * 64 + 34]).toBeGreaterThan(0);
     expect(weight[32 * 64 + 48]).toBe(0);
+    [weight, plane].forEach((p) => kernels.give(p));
   });
 });
 
