@@ -81,7 +81,7 @@ async function write(picture: Picture, path: string, info: MediaInfo, about: Abo
   const whole = Object.fromEntries(
     Object.entries(planes).map(([c, plane]) => {
       const to = kernels.zeros(frame.x1 * frame.y1);
-      copyShared(plane, picture.bounds, to, frame);
+      copyShared(kernels, plane, picture.bounds, to, frame);
       return [c, to];
     }),
   );

@@ -92,7 +92,7 @@ export function layTogether(pictures: readonly { picture: Picture; layer: string
       else if (sameRect(picture.bounds, bounds)) planes[name] = plane;
       else {
         planes[name] = kernels.zeros(area(bounds));
-        copyShared(plane, picture.bounds, planes[name], bounds);
+        copyShared(kernels, plane, picture.bounds, planes[name], bounds);
         kernels.give(plane);
       }
     }

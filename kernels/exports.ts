@@ -14,6 +14,7 @@ type ResampleAxis = (
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
   copyRows(x: number, stride: number, out: number, w: number, h: number, left: number, right: number): void;
+  copyPart(x: number, stride: number, out: number, outStride: number, w: number, h: number): void;
   affine(x: number, out: number, n: number, gain: number, offset: number): void;
   multiply(a: number, b: number, out: number, n: number): void;
   addScaled(a: number, b: number, out: number, n: number, gain: number): void;

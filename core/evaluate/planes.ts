@@ -105,7 +105,7 @@ export class Planes {
     const both = from ? intersect(tile.region, region) : undefined;
     if (!both || isEmpty(both)) return out.fill(0);
     if (!sameRect(both, region)) out.fill(0);
-    copyShared(from!, tile!.region, out, region);
+    copyShared(this.kernels, from!, tile!.region, out, region);
     return out;
   }
 }

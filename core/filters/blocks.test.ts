@@ -27,7 +27,7 @@ test('growing and shrinking block by block is the same as all at once, whatever 
       const around = (block: typeof frame): Float32Array => {
         const near = grow(block, reach);
         const to = k.take(area(near)).fill(0);
-        copyShared(plane, frame, to, near);
+        copyShared(k, plane, frame, to, near);
         const grown = growGrey(k, to, near, block, radius, frame);
         k.give(to);
         return grown;
@@ -36,7 +36,7 @@ test('growing and shrinking block by block is the same as all at once, whatever 
       const out = k.take(area(frame)).fill(NaN);
       for (const block of fillFlat(k, plane, frame, out, frame, reach, frame, (v) => v)) {
         const part = around(block);
-        copyShared(part, block, out, frame);
+        copyShared(k, part, block, out, frame);
         k.give(part);
       }
       expect(out.every((v, i) => v === whole[i])).toBe(true);

@@ -33,7 +33,8 @@ export function runsOf(set: Uint8Array, w: number, h: number): Runs {
 /** Pieces of runs that touch by a side or a corner, by union–find (Rosenfeld & Pfaltz 1966). `w` is the plane's width. */
 export function piecesOf(runs: Runs, w: number): Pieces {
   const { begins, ends, count } = runs;
-  const parent = Int32Array.from({ length: count }, (_, i) => i);
+  const parent = new Int32Array(count);
+  for (let i = 0; i < count; i++) parent[i] = i;
   const find = (a: number): number => {
     let at = a;
     while (parent[at]! !== at) at = parent[at] = parent[parent[at]!]!;

@@ -3,15 +3,11 @@ import type { Rect } from '../geometry/rect';
 import { area, height, intersect, isEmpty, sameRect, width } from '../geometry/rect';
 
 /** Copies what both rectangles share from a plane that holds `have` to one that holds `want`. */
-export function copyShared(from: Plane, have: Rect, to: Plane, want: Rect): void {
-  if (sameRect(have, want)) return to.set(from);
+export function copyShared({ fn }: Kernels, from: Plane, have: Rect, to: Plane, want: Rect): void {
   const both = intersect(have, want);
   if (isEmpty(both)) return;
-  const [hw, ww, n] = [width(have), width(want), width(both)];
-  for (let y = both.y0; y < both.y1; y++) {
-    const at = (y - have.y0) * hw + both.x0 - have.x0;
-    to.set(from.subarray(at, at + n), (y - want.y0) * ww + both.x0 - want.x0);
-  }
+  const place = (plane: Plane, r: Rect): number => plane.byteOffset + 4 * ((both.y0 - r.y0) * width(r) + both.x0 - r.x0);
+  fn.copyPart(place(from, have), width(have), place(to, want), width(want), width(both), height(both));
 }
 
 /** A new plane over `want`, zero where the given one has nothing. */
@@ -29,9 +25,9 @@ export function copyInto(kernels: Kernels, from: Plane, have: Rect, want: Rect):
 }
 
 /** A plane over another rectangle, zero where it has nothing: the plane itself where the two are one, to be read only, else a copy. */
-export function copyOver(from: Plane, have: Rect, want: Rect, take: (n: number) => Plane): Plane {
+export function copyOver(kernels: Kernels, from: Plane, have: Rect, want: Rect, take: (n: number) => Plane): Plane {
   if (sameRect(have, want)) return from;
   const out = take(area(want)).fill(0);
-  copyShared(from, have, out, want);
+  copyShared(kernels, from, have, out, want);
   return out;
 }

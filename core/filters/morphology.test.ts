@@ -20,7 +20,7 @@ async function grown(of: readonly number[], radius: number, want: Rect = FRAME):
   const plane = k.copy(of);
   const near = grow(want, morphologyPad(radius));
   const around = k.take(area(near)).fill(0);
-  copyShared(plane, FRAME, around, near);
+  copyShared(k, plane, FRAME, around, near);
   const made = growGrey(k, around, near, want, radius, FRAME);
   const got = [...made];
   [plane, around, made].forEach((p) => k.give(p));

@@ -16,7 +16,7 @@ const TERMS = ((DEGREE + 1) * (DEGREE + 2)) / 2;
 export class LightField {
   private readonly scratch = new Float64Array(TERMS);
 
-  constructor(private readonly coefficients: Float64Array) {}
+  constructor(readonly coefficients: Float64Array) {}
 
   at(x: number, y: number): number {
     terms(x, y, this.scratch);
@@ -48,10 +48,38 @@ export class LightSamples {
   private readonly sums = new Float64Array(TERMS * TERMS);
   private readonly weighed: Float64Array;
 
-  constructor(xs: readonly number[], ys: readonly number[]) {
+  constructor(xs: ArrayLike<number>, ys: ArrayLike<number>) {
     this.terms = new Float64Array(TERMS * xs.length);
     this.weighed = new Float64Array(xs.length);
-    xs.forEach((x, k) => terms(x, ys[k]!, this.terms.subarray(TERMS * k, TERMS * k + TERMS)));
+    const one = new Float64Array(TERMS);
+    for (let k = 0; k < xs.length; k++) {
+      terms(xs[k]!, ys[k]!, one);
+      this.terms.set(one, TERMS * k);
+    }
+  }
+
+  /** A surface at the samples' places. */
+  values({ coefficients }: LightField): Float64Array {
+    const { terms: t, weighed } = this;
+    const values = new Float64Array(weighed.length);
+    for (let k = 0, at = 0; k < values.length; k++, at += TERMS) {
+      let sum = 0;
+      for (let i = 0; i < TERMS; i++) sum += coefficients[i]! * t[at + i]!;
+      values[k] = sum;
+    }
+    return values;
+  }
+
+  /** Sums of the terms times what is given and its weight. */
+  private rightSide(list: ArrayLike<number>): Float64Array {
+    const { terms: t, weighed } = this;
+    const right = new Float64Array(TERMS);
+    for (let k = 0, at = 0; k < weighed.length; k++, at += TERMS) {
+      if (weighed[k] === 0) continue;
+      const v = weighed[k]! * list[k]!;
+      for (let i = 0; i < TERMS; i++) right[i]! += v * t[at + i]!;
+    }
+    return right;
   }
 
   /** Brings the sums to other weights: fits that follow each other share most of theirs. */
@@ -71,24 +99,15 @@ export class LightSamples {
   /** The quartics that are nearest to some values in the least-squares sense, one for each list; places of weight 0 are left out. */
   fit(lists: readonly ArrayLike<number>[], weights: ArrayLike<number>): LightField[] {
     this.weigh(weights);
-    const { terms: t, sums, weighed } = this;
-    const total = weighed.reduce((sum, w) => sum + w, 0);
+    const { sums } = this;
+    const total = this.weighed.reduce((sum, w) => sum + w, 0);
     const matrix = Array.from({ length: TERMS }, (_, i) =>
       Float64Array.from({ length: TERMS }, (__, j) => sums[i < j ? TERMS * i + j : TERMS * j + i]!),
     );
     for (let i = 0; i < TERMS; i++) matrix[i]![i]! += RIDGE * Math.max(1, total);
     return lists.map((list) => {
-      const right = new Float64Array(TERMS);
-      for (let k = 0, at = 0; k < weighed.length; k++, at += TERMS) {
-        const v = weighed[k]! * list[k]!;
-        if (v !== 0) for (let i = 0; i < TERMS; i++) right[i]! += v * t[at + i]!;
-      }
-      return new LightField(
-        solve(
-          matrix.map((row) => row.slice()),
-          right,
-        ),
-      );
+      const own = matrix.map((row) => row.slice());
+      return new LightField(solve(own, this.rightSide(list)));
     });
   }
 }

@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
+import { expose, transfer } from 'comlink';
 import { mediaOf } from '@/core/document/media';
 import type { Shot, Source } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
@@ -75,6 +75,12 @@ async function outcome<T>(run: () => Promise<T>): Promise<Outcome<T>> {
   return { ...result, figures: { ...(await ready()).cache.figures } };
 }
 
+/** Bytes go to the page without being copied, where they are not of the kernels' memory. */
+function handOver(answer: Outcome<Uint8Array>): Outcome<Uint8Array> {
+  const buffer = 'value' in answer && answer.value.buffer;
+  return buffer instanceof ArrayBuffer ? transfer(answer, [buffer]) : answer;
+}
+
 const jobOf = (status: Int32Array): Job => ({
   cancelled: () => {
     Atomics.add(status, STATUS.beat, 1);
@@ -100,7 +106,7 @@ const api = {
     }),
 
   encode: (shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, status: Int32Array) =>
-    outcome<Uint8Array>(async () => (await ready()).encode(shot, lane, frame, scale, settings, jobOf(status))),
+    outcome<Uint8Array>(async () => (await ready()).encode(shot, lane, frame, scale, settings, jobOf(status))).then(handOver),
 
   /** Bytes for kept results. */
   setBudget: async (bytes: number): Promise<CacheFigures> => {

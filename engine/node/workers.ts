@@ -21,7 +21,9 @@ export async function serveFrames(): Promise<void> {
   port.on('message', (f: Frame) => {
     host.encode(f.shot, f.lane, f.frame, f.scale, f.settings).then(
       (made) => {
-        const bytes = new Uint8Array(made);
+        // Bytes of the kernels' memory, which is shared, can only be copied.
+        const own = made.buffer instanceof ArrayBuffer && made.byteLength === made.buffer.byteLength;
+        const bytes = own ? (made as Uint8Array<ArrayBuffer>) : new Uint8Array(made);
         port.postMessage({ serial: f.serial, bytes } satisfies Answer, [bytes.buffer]);
       },
       (e: unknown) => {

@@ -20,6 +20,15 @@ export function copyRows(x: usize, stride: i32, out: usize, w: i32, h: i32, left
   }
 }
 
+/** Copies h rows of w floats from one plane's rows, `stride` floats apart, to another's. */
+export function copyPart(x: usize, stride: i32, out: usize, outStride: i32, w: i32, h: i32): void {
+  if (w == stride && w == outStride) {
+    memory.copy(out, x, (<usize>(w * h)) << 2);
+    return;
+  }
+  for (let y = 0; y < h; y++, x += (<usize>stride) << 2, out += (<usize>outStride) << 2) memory.copy(out, x, (<usize>w) << 2);
+}
+
 /** out = x·gain + offset */
 export function affine(x: usize, out: usize, n: i32, gain: f32, offset: f32): void {
   const g = f32x4.splat(gain);

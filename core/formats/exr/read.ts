@@ -107,7 +107,7 @@ function settle(
       stored.delete(name);
     } else {
       planes[c.name] = kernels.zeros(area(bounds));
-      copyShared(plane, dw, planes[c.name]!, bounds);
+      copyShared(kernels, plane, dw, planes[c.name]!, bounds);
     }
   }
 }

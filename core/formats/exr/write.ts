@@ -62,42 +62,47 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   head.bytes.push(0);
 
   const raw = kernels.bytes(lineBytes * lines + 16);
-  const blocks: { y: number; data: Uint8Array }[] = [];
-  for (let y = 0; y < h; y += lines) {
-    const rows = Math.min(lines, h - y);
-    for (let row = 0; row < rows; row++) {
+  const starts = Array.from({ length: Math.ceil(h / lines) }, (_, i) => i * lines);
+  const rowsFrom = (y: number): number => Math.min(lines, h - y);
+  /** A block as it is unpacked, until the next one is made. */
+  const plainBlock = (y: number): Uint8Array => {
+    for (let row = 0; row < rowsFrom(y); row++) {
       let at = row * lineBytes;
       for (const c of channels) {
         packLine(kernels, c.type, c.plane, (y + row) * w, raw, at, w);
         at += w * bytesOf(c.type);
       }
     }
-    const plain = raw.slice(0, lineBytes * rows);
-    const packed = pack(plain, out, channels, rect(b.x0, b.y0 + y, b.x1, b.y0 + y + rows), kernels);
-    blocks.push({ y: y + b.y0, data: packed.length < plain.length ? packed : plain });
-  }
-  kernels.give(raw);
+    return raw.subarray(0, lineBytes * rowsFrom(y));
+  };
+  // Without compression the sizes are known before, and each block goes into the file as it is made.
+  const packed =
+    out.compression !== 'NONE' &&
+    starts.map((y) => {
+      const plain = plainBlock(y).slice();
+      const data = pack(plain, out, channels, rect(b.x0, b.y0 + y, b.x1, b.y0 + y + rowsFrom(y)), kernels);
+      return data.length < plain.length ? data : plain;
+    });
+  const sizes = packed ? packed.map((data) => data.length) : starts.map((y) => lineBytes * rowsFrom(y));
 
-  const start = head.bytes.length + 8 * blocks.length;
-  const file = new Uint8Array(blocks.reduce((sum, k) => sum + 8 + k.data.length, start));
+  let at = head.bytes.length + 8 * starts.length;
+  const file = new Uint8Array(sizes.reduce((sum, size) => sum + 8 + size, at));
   const view = new DataView(file.buffer);
   file.set(head.bytes);
-  let at = start;
-  blocks.forEach((k, i) => {
+  starts.forEach((y, i) => {
     view.setBigUint64(head.bytes.length + 8 * i, BigInt(at), true);
-    view.setInt32(at, k.y, true);
-    view.setUint32(at + 4, k.data.length, true);
-    file.set(k.data, at + 8);
-    at += 8 + k.data.length;
+    view.setInt32(at, y + b.y0, true);
+    view.setUint32(at + 4, sizes[i]!, true);
+    file.set(packed ? packed[i]! : plainBlock(y), at + 8);
+    at += 8 + sizes[i]!;
   });
+  kernels.give(raw);
   return file;
 }
 
 /** A block's bytes, packed; not smaller where that does not help. */
 function pack(plain: Uint8Array, out: ExrOutput, channels: ExrOutput['channels'], region: Rect, kernels: Kernels): Uint8Array {
   switch (out.compression) {
-    case 'NONE':
-      return plain;
     case 'RLE':
       return rle(predict(plain, kernels));
     case 'PIZ': {

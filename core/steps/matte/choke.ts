@@ -44,16 +44,16 @@ export const choke = defineStep({
     const alpha = out.planes.A ?? ctx.scratch(pixelsOf(out));
     if (p.edge === 'hard') {
       const all = offsetByDistance(kernels, wide, from.region, p.radius, domain, () => ctx.poll());
-      copyShared(all, from.region, alpha, out.region);
+      copyShared(kernels, all, from.region, alpha, out.region);
       kernels.give(all);
     } else {
       const reach = morphologyPad(p.radius);
       for (const block of fillFlat(kernels, wide, from.region, alpha, out.region, reach, domain, (v) => v)) {
         const near = grow(block, reach);
         const around = ctx.scratch(area(near)).fill(0);
-        copyShared(wide, from.region, around, near);
+        copyShared(kernels, wide, from.region, around, near);
         const grown = growGrey(kernels, around, near, block, p.radius, domain, () => ctx.poll());
-        copyShared(grown, block, alpha, out.region);
+        copyShared(kernels, grown, block, alpha, out.region);
         kernels.give(grown);
       }
     }

@@ -91,12 +91,9 @@ export const edgeDetail = defineStep({
         { width: w, height: h, colour, unknown, alpha },
         { epsilon: 9 * p.noise * p.noise, iterations: p.iterations, tolerance: 1e-4, poll: () => ctx.poll() },
       );
+      for (let k = 0; k < doubted.length; k++) alpha[doubted[k]!] = Math.min(1, Math.max(0, alpha[doubted[k]!]!));
     }
-    for (let k = 0; k < doubted.length; k++) {
-      const i = doubted[k]!;
-      alpha[i] = Math.min(1, Math.max(0, alpha[i]!));
-    }
-    if (out.planes.A && out.planes.A !== alpha) copyShared(alpha, region, out.planes.A, out.region);
+    if (out.planes.A && out.planes.A !== alpha) copyShared(ctx.kernels, alpha, region, out.planes.A, out.region);
     const wanted = p.recolour ? COLOUR.filter((c) => out.planes[c]) : [];
     if (wanted.length === 0) return;
     const given = ctx.tile('background');
@@ -105,7 +102,7 @@ export const edgeDetail = defineStep({
     for (const c of wanted) {
       const k = COLOUR.indexOf(c);
       const to = out.planes[c]!;
-      copyShared(main.planes[c]!, region, to, out.region);
+      copyShared(ctx.kernels, main.planes[c]!, region, to, out.region);
       ownColour(colour[k]!, behind[k]!, alpha, doubted, places, to);
     }
   },
@@ -117,7 +114,8 @@ function ownColour(seen: Plane, back: Plane, alpha: Plane, pixels: Int32Array, p
     const [i, o] = [pixels[j]!, places[j]!];
     if (o < 0) continue;
     const a = alpha[i]!;
-    to[o] = a <= 0 ? 0 : Math.max(0, seen[i]! - (1 - a) * back[i]!);
+    const own = a <= 0 ? 0 : seen[i]! - (1 - a) * back[i]!;
+    to[o] = own > 0 ? own : 0;
   }
 }
 
@@ -225,7 +223,9 @@ function guided<P>(
       return to;
     }) as [Plane, Plane, Plane, Plane];
     const found = guidedFilter(kernels, [r, g, b], a, bw, bh, radius, epsilon);
-    for (const i of pixels) {
+    kernels.fn.clampPlane(found.byteOffset, found.byteOffset, found.length, 0, 1);
+    for (let k = 0; k < pixels.length; k++) {
+      const i = pixels[k]!;
       const y = Math.floor(i / w);
       alpha[i] = found[(y - top) * stride + i - y * w - left]!;
     }
@@ -233,19 +233,18 @@ function guided<P>(
   }
 }
 
-/** Pixels of a plane by the number of the block that they lie in, row by row of blocks. */
-function byBlock(pixels: Int32Array, w: number): Map<number, number[]> {
+/** Pixels of a plane by the block that they lie in: the blocks' numbers, row by row of blocks, and the pixels of each. */
+function* byBlock(pixels: Int32Array, w: number): Generator<[number, Int32Array]> {
   const across = Math.ceil(w / BLOCK);
-  const blocks = new Map<number, number[]>();
-  for (let k = 0; k < pixels.length; k++) {
-    const i = pixels[k]!;
-    const y = Math.floor(i / w);
-    const block = Math.floor(y / BLOCK) * across + Math.floor((i - y * w) / BLOCK);
-    const list = blocks.get(block);
-    if (list) list.push(i);
-    else blocks.set(block, [i]);
-  }
-  return blocks;
+  const blocks = pixels.map((i) => Math.floor(i / w / BLOCK) * across + Math.floor((i % w) / BLOCK));
+  // By counting: the pixels are in order, so the last one's row of blocks is the last.
+  const ends = new Int32Array(pixels.length ? blocks[pixels.length - 1]! + across + 1 : 0);
+  for (let k = 0; k < blocks.length; k++) ends[blocks[k]!]!++;
+  for (let b = 1; b < ends.length; b++) ends[b]! += ends[b - 1]!;
+  const sorted = new Int32Array(pixels.length);
+  const next = ends.slice();
+  for (let k = pixels.length - 1; k >= 0; k--) sorted[--next[blocks[k]!]!] = pixels[k]!;
+  for (let b = 0; b < ends.length; b++) if (ends[b]! > next[b]!) yield [b, sorted.subarray(next[b], ends[b])];
 }
 
 /** Flags grown by a square of a radius, along rows and then columns. */

@@ -45,7 +45,7 @@ export const extendColour = defineStep({
     const step = 2 ** levels;
     for (const c of COLOUR) {
       const to = out.planes[c];
-      if (to) copyShared(from.planes[c]!, from.region, to, out.region);
+      if (to) copyShared(ctx.kernels, from.planes[c]!, from.region, to, out.region);
     }
     // Block by block, each with what can reach it, and only where an edge is: blocks lie on the pyramid's grid.
     const side = Math.max(BLOCK, 2 * step);

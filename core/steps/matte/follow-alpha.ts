@@ -15,7 +15,7 @@ export const matteWrites = (follow: boolean, channels: readonly string[]): reado
 
 /** Writes R, G, B of `out` for the new alpha, which covers the same region; `before` holds A too. */
 export function carryColour<P>(ctx: RenderContext<P>, before: Tile, alpha: number, out: Tile): void {
-  const over = (c: string): number => copyOver(before.planes[c]!, before.region, out.region, ctx.scratch).byteOffset;
+  const over = (c: string): number => copyOver(ctx.kernels, before.planes[c]!, before.region, out.region, ctx.scratch).byteOffset;
   const old = over('A');
   for (const c of COLOUR) {
     const to = out.planes[c];

@@ -10,7 +10,6 @@ import { colour, integer, number } from '../../param';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
-import type { LightField } from '../../keying/light-field';
 import { LightSamples } from '../../keying/light-field';
 import { screenOrder } from './screen-key';
 
@@ -108,7 +107,7 @@ export const screenPlate = defineStep({
       const filled = planes[k]!;
       if (factor > 1) smoothUp(ctx, filled, small, to, out.region, p.smooth);
       else if (p.smooth > 0) gaussianBlur(ctx.kernels, filled, small, to, out.region, p.smooth, p.smooth, small);
-      else copyShared(filled, small, to, out.region);
+      else copyShared(ctx.kernels, filled, small, to, out.region);
     });
     out.planes.A?.fill(1);
   },
@@ -128,7 +127,7 @@ function smoothUp<P>(ctx: RenderContext<P>, plane: Plane, have: Rect, to: Plane,
   const whole = sameRect(even, want) ? to : ctx.scratch(area(even));
   const first = soft.byteOffset + 4 * ((even.y0 / 2 - wide.y0) * width(wide) + even.x0 / 2 - wide.x0);
   kernels.fn.doubled(first, whole.byteOffset, width(even) / 2, height(even) / 2, width(wide));
-  if (whole !== to) copyShared(whole, even, to, want);
+  if (whole !== to) copyShared(ctx.kernels, whole, even, to, want);
 }
 
 interface Look {
@@ -178,35 +177,42 @@ const ROUNDS = 5;
 function evenLight<P>(ctx: RenderContext<P>, calm: readonly Plane[], subject: Plane | undefined, p: Settings, region: Rect): Plane[] {
   const [w, h] = [width(region), height(region)];
   const [k, q, r] = screenOrder(p.screenColour);
-  const stands = (c: (i: number) => number): number => c(k) - Math.max(c(q), c(r));
-  const own = stands((i) => p.screenColour[i]!);
-  const [at, xs, ys, difference]: [number[], number[], number[], number[]] = [[], [], [], []];
+  const least = (1 - FIRST_TOLERANCE) * (p.screenColour[k]! - Math.max(p.screenColour[q]!, p.screenColour[r]!));
+  const [primary, second, third] = [calm[k]!, calm[q]!, calm[r]!];
+  const stands = (i: number): number => primary[i]! - Math.max(second[i]!, third[i]!);
   const apart = Math.max(1, Math.round(Math.sqrt((w * h) / SAMPLES)));
+  const places = new Int32Array(Math.ceil(w / apart) * Math.ceil(h / apart));
+  let count = 0;
   for (let y = apart >> 1; y < h; y += apart) {
     for (let x = apart >> 1; x < w; x += apart) {
       const i = y * w + x;
-      const d = stands((c) => calm[c]![i]!);
-      if (d < (1 - FIRST_TOLERANCE) * own || (subject && subject[i]! > 0.05)) continue;
-      at.push(i);
-      xs.push((2 * x + 1) / w - 1);
-      ys.push((2 * y + 1) / h - 1);
-      difference.push(d);
+      if (stands(i) >= least && !(subject && subject[i]! > 0.05)) places[count++] = i;
     }
   }
-  const samples = new LightSamples(xs, ys);
-  const weights = new Float64Array(at.length).fill(1);
+  const at = places.subarray(0, count);
+  const valuesOf = (value: (i: number) => number): Float64Array => {
+    const values = new Float64Array(count);
+    for (let k = 0; k < count; k++) values[k] = value(at[k]!);
+    return values;
+  };
+  const difference = valuesOf(stands);
+  const samples = new LightSamples(
+    valuesOf((i) => (2 * (i % w) + 1) / w - 1),
+    valuesOf((i) => (2 * Math.floor(i / w) + 1) / h - 1),
+  );
+  const weights = new Float64Array(count).fill(1);
   for (let round = 0; round < ROUNDS; round++) {
     ctx.poll();
-    const [field] = samples.fit([difference], weights) as [LightField];
+    const light = samples.values(samples.fit([difference], weights)[0]!);
     let changed = false;
-    difference.forEach((d, k) => {
-      const weight = d < (1 - p.tolerance) * field.at(xs[k]!, ys[k]!) ? 0 : 1;
-      changed ||= weight !== weights[k];
+    for (let k = 0; k < count; k++) {
+      const weight = difference[k]! < (1 - p.tolerance) * light[k]! ? 0 : 1;
+      if (weight !== weights[k]) changed = true;
       weights[k] = weight;
-    });
+    }
     if (!changed) break;
   }
-  const lists = calm.map((plane) => at.map((i) => plane[i]!));
+  const lists = calm.map((plane) => valuesOf((i) => plane[i]!));
   return samples.fit(lists, weights).map((fit) => {
     const to = ctx.scratch(w * h);
     fit.fill(ctx.kernels, to, w, h);

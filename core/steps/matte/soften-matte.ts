@@ -59,10 +59,10 @@ export const softenMatte = defineStep({
       if (p.direction !== 'both') {
         // The blurred edge is ½ where the hard one was: the half of the ramp on one side is stretched to the whole.
         fn.affineClamped(a, a, part.length, 2, inward ? -1 : 0, 0, 1);
-        const before = copyOver(wide, from.region, block, ctx.scratch);
+        const before = copyOver(ctx.kernels, wide, from.region, block, ctx.scratch);
         (inward ? fn.minPlane : fn.maxPlane)(a, before.byteOffset, a, part.length);
       }
-      copyShared(part, block, soft, out.region);
+      copyShared(ctx.kernels, part, block, soft, out.region);
     }
     if (p.follow) carryColour(ctx, from, soft.byteOffset, out);
   },

@@ -112,7 +112,7 @@ export const steadyMatte = defineStep({
         }
       }
     }
-    for (const [c, plane] of Object.entries(out.planes)) copyShared(calmed[c]!, region, plane, out.region);
+    for (const [c, plane] of Object.entries(out.planes)) copyShared(ctx.kernels, calmed[c]!, region, plane, out.region);
   },
 });
 

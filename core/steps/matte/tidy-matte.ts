@@ -202,7 +202,7 @@ export const tidyMatte = defineStep({
     fn.affineClamped(from.planes.A!.byteOffset, all.byteOffset, all.length, gain, -p.low * gain, 0, 1);
     ctx.poll();
     tidy(ctx.kernels, all, width(from.region), height(from.region), p);
-    const alpha = copyOver(all, from.region, out.region, ctx.scratch);
+    const alpha = copyOver(ctx.kernels, all, from.region, out.region, ctx.scratch);
     if (out.planes.A !== alpha) out.planes.A?.set(alpha);
     if (p.follow) carryColour(ctx, from, alpha.byteOffset, out);
   },
