@@ -4,7 +4,7 @@ export default {
   // Both of a small machine's cores: Jest by itself leaves one alone.
   maxWorkers: '100%',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
-  testMatch: ['<rootDir>/**/*.test.ts'],
+  testMatch: ['<rootDir>/**/*.test.ts', '<rootDir>/**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/dist/', '/out/'],
   modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/dist/', '<rootDir>/out/'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },

@@ -134,6 +134,10 @@ test('the tide chart goes onto the panel: a region is drawn and measured, the pi
   await drawShape(page, AROUND);
   await measureTo(page, 8);
 
+  // Held still: the middle of its surface stays where it was on the reference frame.
+  await page.getByRole('button', { name: 'Hold its middle still' }).click();
+  await page.getByText('held still ×').click();
+
   await page.getByRole('button', { name: 'Pin a picture here' }).click();
   await page.getByRole('menuitem', { name: 'tide chart' }).click();
   await expect(page.getByTestId('lane tide chart insert')).toBeVisible();

@@ -8,11 +8,12 @@ const banner = `const { ${HOT.join(', ')} } = globalThis;`;
 
 export default {
   // Part of the key by which Jest keeps transformed files.
-  getCacheKey: (source, path) => createHash('sha256').update(`${banner}\n${path}\n${source}`).digest('hex'),
+  getCacheKey: (source, path) => createHash('sha256').update(`${banner}\nv2\n${path}\n${source}`).digest('hex'),
   process: (source, path) => {
     const { code, map } = transformSync(source, {
       loader: path.endsWith('x') ? 'tsx' : 'ts',
       format: 'esm',
+      jsx: 'automatic',
       target: 'node20',
       sourcefile: path,
       sourcemap: 'inline',

@@ -148,8 +148,9 @@ export class DirectRegion {
 }
 
 function steepest(all: readonly number[], slope: (i: number) => number, count: number): number[] {
-  const cut = all.map(slope).sort((a, b) => b - a)[count]!;
-  return all.filter((i) => slope(i) > cut);
+  const slopes = Float64Array.from(all, slope);
+  const cut = slopes.slice().sort()[all.length - 1 - count]!;
+  return all.filter((_, k) => slopes[k]! > cut);
 }
 
 function median(list: Float64Array): number {

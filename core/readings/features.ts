@@ -92,6 +92,8 @@ export function pyramidOf(gray: Gray, levels: number): Gray[] {
 }
 
 const HALF = 7;
+/** Pixels of a coarse picture within which a feature's place is near enough: the finer ones find it truly. */
+const ROUGH = 0.05;
 
 /**
  * Where a feature of one picture lies in another, looked for from coarse to fine (Bouguet 2000), with gain and bias; null where
@@ -115,7 +117,7 @@ export function followFeature(
       continue;
     }
     const pattern = new Pattern({ gray: level, x: 0, y: 0 }, px, py, [-HALF, -HALF, HALF + 1, HALF + 1], 'shift');
-    const fit = pattern.fit({ gray: to[l]!, x: 0, y: 0 }, [1, 0, u / k, 0, 1, v / k]);
+    const fit = pattern.fit({ gray: to[l]!, x: 0, y: 0 }, [1, 0, u / k, 0, 1, v / k], l > 0 ? ROUGH : undefined);
     if (!fit) {
       if (l === 0) return null;
       continue;

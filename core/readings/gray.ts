@@ -135,3 +135,21 @@ export function sampleAt({ width: w, height: h, data }: Gray, x: number, y: numb
   const bottom = data[a + w]! + (u - i) * (data[a + w + 1]! - data[a + w]!);
   return top + (v - j) * (bottom - top);
 }
+
+/**
+ * The values of w × h places a pixel apart from each other, the first pixel's corner at x, y: all lie alike between pixels. False,
+ * with nothing written, where some of them lie beyond the edges.
+ */
+export function sampleBlock({ width, height, data }: Gray, x: number, y: number, w: number, h: number, to: Float64Array): boolean {
+  const [i, j] = [Math.floor(x), Math.floor(y)];
+  if (i < 0 || j < 0 || i + w >= width || j + h >= height) return false;
+  const [u, v] = [x - i, y - j];
+  const [a, b, c, d] = [(1 - u) * (1 - v), u * (1 - v), (1 - u) * v, u * v];
+  for (let row = 0, o = 0; row < h; row++) {
+    let p = (j + row) * width + i;
+    for (let k = 0; k < w; k++, o++, p++) {
+      to[o] = a * data[p]! + b * data[p + 1]! + c * data[p + width]! + d * data[p + width + 1]!;
+    }
+  }
+  return true;
+}

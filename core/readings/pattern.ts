@@ -2,7 +2,7 @@ import type { Affine } from '../geometry/affine';
 import { compose, invertAffine } from '../geometry/affine';
 import { inverseOf } from '../geometry/solve';
 import type { Gray, GrayFrame } from './gray';
-import { calmed, sampleAt } from './gray';
+import { calmed, sampleAt, sampleBlock } from './gray';
 
 export const POINT_MODELS = ['shift', 'similarity', 'affine'] as const;
 export type PointModel = (typeof POINT_MODELS)[number];
@@ -42,6 +42,20 @@ function times(m: Float64Array, v: Float64Array, to: Float64Array): void {
     for (let j = 0; j < n; j++) sum += m[i * n + j]! * v[j]!;
     to[i] = sum;
   }
+}
+
+/** The sum of products, four at once, which do not wait for each other. */
+function dot(a: Float64Array, b: Float64Array): number {
+  let [s0, s1, s2, s3] = [0, 0, 0, 0];
+  let i = 0;
+  for (const end = a.length - 3; i < end; i += 4) {
+    s0 += a[i]! * b[i]!;
+    s1 += a[i + 1]! * b[i + 1]!;
+    s2 += a[i + 2]! * b[i + 2]!;
+    s3 += a[i + 3]! * b[i + 3]!;
+  }
+  for (; i < a.length; i++) s0 += a[i]! * b[i]!;
+  return s0 + s1 + s2 + s3;
 }
 
 /** What the values change by when the pattern turns, grows or is sheared around its point, per unit. */
@@ -106,10 +120,7 @@ export class Pattern {
     for (let a = 0; a < m; a++) {
       const p = this.columns[a]!;
       for (let b = a; b < m; b++) {
-        const q = this.columns[b]!;
-        let sum = 0;
-        for (let i = 0; i < n; i++) sum += p[i]! * q[i]!;
-        normal[a * m + b] = normal[b * m + a] = sum;
+        normal[a * m + b] = normal[b * m + a] = dot(p, this.columns[b]!);
       }
     }
     this.inverse = inverseOf(normal, m);
@@ -135,23 +146,20 @@ export class Pattern {
     return [this.dx[0]! - 0.5, this.dy[0]! - 0.5];
   }
 
-  /** Finds it in a patch, from a start that is a few pixels off at most; null where it slips away or has no hold. */
-  fit(patch: Patch, start: Affine): Fit | null {
+  /**
+   * Finds it in a patch, from a start that is a few pixels off at most, until it moves by less than `still` pixels; null where it
+   * slips away or has no hold.
+   */
+  fit(patch: Patch, start: Affine, still = STILL): Fit | null {
     if (!this.inverse) return null;
     const m = this.columns.length;
-    const n = this.values.length;
-    const found = new Float64Array(n);
+    const found = new Float64Array(this.values.length);
     const right = new Float64Array(m);
     const q = new Float64Array(m);
     let at = start;
     for (let step = 0; step < MOST_ITERATIONS; step++) {
       this.look(patch, at, found);
-      for (let k = 0; k < m; k++) {
-        const column = this.columns[k]!;
-        let sum = 0;
-        for (let i = 0; i < n; i++) sum += column[i]! * found[i]!;
-        right[k] = sum;
-      }
+      for (let k = 0; k < m; k++) right[k] = dot(this.columns[k]!, found);
       times(this.inverse, right, q);
       const gain = q[0]!;
       if (!(gain > 0.05)) return null;
@@ -167,7 +175,7 @@ export class Pattern {
       if (!back) return null;
       at = compose(at, back);
       if (Math.hypot(at[2] - start[2], at[5] - start[5]) > Math.max(6, this.width / 2)) return null;
-      if (Math.hypot(tx, ty) < STILL) break;
+      if (tx * tx + ty * ty < still * still) break;
     }
     this.look(patch, at, found);
     return { at, match: this.matchOf(found) };
@@ -175,6 +183,10 @@ export class Pattern {
 
   /** The frame's values where the pattern's samples lie. */
   private look({ gray, x, y }: Patch, at: Affine, to: Float64Array): void {
+    if (at[0] === 1 && at[1] === 0 && at[3] === 0 && at[4] === 1) {
+      const [left, top] = this.corner;
+      if (sampleBlock(gray, at[2] + left - x, at[5] + top - y, this.width, this.height, to)) return;
+    }
     for (let i = 0; i < to.length; i++) {
       const [u, v] = [this.dx[i]!, this.dy[i]!];
       to[i] = sampleAt(gray, at[0] * u + at[1] * v + at[2] - x, at[3] * u + at[4] * v + at[5] - y);

@@ -152,18 +152,16 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
         {reading.kind === 'point' ? <PointSettingsRows reading={reading} /> : <PlaneSettingsRows reading={reading} />}
         <div className="group">Look</div>
         {reading.kind === 'point' && <FourPoints reading={reading} />}
-        {reading.kind === 'point' && (
-          <Row title="Steadied view">
-            <button
-              className={`pill${held === id ? ' on' : ''}`}
-              aria-pressed={held === id}
-              title="The picture is moved so that the detail stays where it is; nothing is changed"
-              onClick={() => view.set({ held: held === id ? null : id })}
-            >
-              Hold the detail still
-            </button>
-          </Row>
-        )}
+        <Row title="Steadied view">
+          <button
+            className={`pill${held === id ? ' on' : ''}`}
+            aria-pressed={held === id}
+            title={`The picture is moved so that ${reading.kind === 'point' ? 'the detail' : 'the middle of the surface'} stays where it is; nothing is changed`}
+            onClick={() => view.set({ held: held === id ? null : id })}
+          >
+            {reading.kind === 'point' ? 'Hold the detail still' : 'Hold its middle still'}
+          </button>
+        </Row>
         <Row title="Charts">
           <button className="pill" onClick={() => view.set({ tab: 'readings' })}>
             Confidence, error, motion

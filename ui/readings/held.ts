@@ -2,7 +2,7 @@ import { dataOf } from '@/core/readings/use';
 import { useShotPart } from '../workbench/context';
 import { useView } from '../workbench/state';
 
-/** How far the picture is moved, in its own pixels, so that a point's detail stays still; null where nothing is held. */
+/** How far the picture is moved, in its own pixels, so that a point's detail, or the middle of a plane's surface, stays still; null where nothing is held. */
 export function useHeldStill(): readonly [number, number] | null {
   const held = useView((s) => s.held);
   const frame = useView((s) => s.frame);

@@ -1,0 +1,77 @@
+import { DndContext } from '@dnd-kit/core';
+import { cleanup, render, screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import type { ReactElement } from 'react';
+import type { Lane, Shot, Step } from '@/core/document/types';
+import type { Viewer } from '@/engine/browser/viewer';
+import { addLane, addSource, addStep } from '@/store/commands';
+import { newShot } from '@/store/make';
+import type { ShotSession } from '@/store/shot-store';
+import { openShot } from '@/store/shot-store';
+import { stillSource } from '@/store/testing/sources';
+import { ThemeProvider } from '@mui/material/styles';
+import { theme } from '../theme/theme';
+import { ToastHost } from '../theme/toast';
+import { BenchProvider } from '../workbench/context';
+import { view } from '../workbench/state';
+
+/** A shot with a lane "keeper" over "harbour", as the steps' types say; nothing of it is saved. */
+export function shotWith(...types: string[]): ShotSession {
+  const session = openShot({ ...newShot('Saltgate'), range: { first: 1, last: 48 } });
+  for (const name of ['harbour', 'keeper']) {
+    session.run('source', addSource(stillSource(`src-${name}`, name)));
+    session.run('lane', addLane(`src-${name}`));
+  }
+  const lane = laneOf(session, 'keeper');
+  types.forEach((type) => session.run('step', addStep(lane.id, type, undefined)));
+  return session;
+}
+
+export const shotOf = (session: ShotSession): Shot => session.store.getState().shot;
+export function laneOf(session: ShotSession, name: string): Lane {
+  const lane = shotOf(session).lanes.find((l) => l.name === name);
+  if (!lane) throw new Error(`no lane ${name}`);
+  return lane;
+}
+export const stepOf = (session: ShotSession, type: string): Step => {
+  const step = shotOf(session)
+    .lanes.flatMap((l) => l.steps)
+    .find((s) => s.type === type);
+  if (!step) throw new Error(`no step ${type}`);
+  return step;
+};
+
+/** What a browser has and this page under test has not: presses that are captured. */
+class Press extends MouseEvent {
+  readonly pointerId: number;
+  constructor(type: string, init: PointerEventInit = {}) {
+    super(type, init);
+    this.pointerId = init.pointerId ?? 1;
+  }
+}
+window.PointerEvent ??= Press as unknown as typeof PointerEvent;
+HTMLElement.prototype.setPointerCapture ??= () => undefined;
+HTMLElement.prototype.releasePointerCapture ??= () => undefined;
+
+/** What was told last at the foot of the page, or beside a field. */
+export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!;
+
+/** Pictures are never there: whoever asks for one waits. */
+const never = new Promise<never>(() => undefined);
+const viewer = { fetch: () => never, show: () => never, cached: () => undefined, nearest: () => undefined } as unknown as Viewer;
+
+/** Shows a part of the workbench on a shot, with the view as it is when a shot is opened. */
+export function showBench(session: ShotSession, part: ReactElement) {
+  cleanup();
+  view.reset(1);
+  const user = userEvent.setup();
+  const shown = render(
+    <ThemeProvider theme={theme}>
+      <BenchProvider value={{ session, viewer }}>
+        <DndContext>{part}</DndContext>
+        <ToastHost />
+      </BenchProvider>
+    </ThemeProvider>,
+  );
+  return { user, ...shown };
+}
