@@ -1,4 +1,4 @@
-import { DndContext } from '@dnd-kit/core';
+import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { ReactElement } from 'react';
@@ -60,6 +60,11 @@ export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!
 const never = new Promise<never>(() => undefined);
 const viewer = { fetch: () => never, show: () => never, cached: () => undefined, nearest: () => undefined } as unknown as Viewer;
 
+/** What is dragged begins to move after some pixels, as on the workbench: a press alone is a click. */
+function Board({ children }: { children: ReactElement }) {
+  return <DndContext sensors={useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }))}>{children}</DndContext>;
+}
+
 /** Shows a part of the workbench on a shot, with the view as it is when a shot is opened. */
 export function showBench(session: ShotSession, part: ReactElement) {
   cleanup();
@@ -68,7 +73,7 @@ export function showBench(session: ShotSession, part: ReactElement) {
   const shown = render(
     <ThemeProvider theme={theme}>
       <BenchProvider value={{ session, viewer }}>
-        <DndContext>{part}</DndContext>
+        <Board>{part}</Board>
         <ToastHost />
       </BenchProvider>
     </ThemeProvider>,

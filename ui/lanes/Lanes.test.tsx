@@ -1,0 +1,180 @@
+/** @jest-environment jsdom */
+import { describe, expect, test } from '@jest/globals';
+import { act, fireEvent, screen, within } from '@testing-library/react';
+import { changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/store/commands';
+import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
+import { view } from '../workbench/state';
+import { Lanes } from './Lanes';
+
+const rows = (): string[] => screen.getAllByTestId(/^lane /).map((r) => r.dataset.testid!.slice('lane '.length));
+const row = (name: string): HTMLElement => screen.getByTestId(`lane ${name}`);
+const chips = (name: string): string[] =>
+  within(row(name))
+    .getAllByTestId(/^chip /)
+    .map((c) => c.dataset.testid!.slice('chip '.length));
+
+type Shown = ReturnType<typeof showBench>;
+/** Chooses from a lane's menu; what is chosen is done once the menu has given the focus back. */
+async function fromMenu({ user }: Shown, lane: string, entry: string | RegExp): Promise<void> {
+  await user.click(screen.getByRole('button', { name: `Menu of lane ${lane}` }));
+  await user.click(screen.getByRole('menuitem', { name: entry }));
+  await act(() => new Promise((done) => setTimeout(done)));
+}
+
+describe('the board', () => {
+  test('has a row a lane, the one in front on top, each with its steps in order and what it is for', () => {
+    const session = shotWith('grade', 'blur');
+    showBench(session, <Lanes />);
+    expect(rows()).toEqual(['keeper', 'harbour']);
+    expect(chips('keeper')).toEqual(['Grade', 'Blur']);
+    // The join is a chip that names what it brings.
+    expect(row('harbour').textContent).toContain('over ◂ keeper');
+    expect(row('harbour').textContent).toContain('result');
+    expect(row('keeper').textContent).toContain('harbour');
+  });
+
+  test('finds lanes by their names and by their steps’', async () => {
+    const session = shotWith('despill');
+    const { user } = showBench(session, <Lanes />);
+    const filter = screen.getByRole('textbox', { name: 'Find a lane or step' });
+    await user.type(filter, 'spill');
+    expect(rows()).toEqual(['keeper']);
+    await user.clear(filter);
+    await user.type(filter, 'lantern');
+    expect(screen.queryAllByTestId(/^lane /)).toEqual([]);
+    expect(screen.getByText('No lane or step is called that.')).toBeTruthy();
+  });
+
+  test('all lanes become one line each and whole again', async () => {
+    const session = shotWith();
+    const { user } = showBench(session, <Lanes />);
+    await user.click(screen.getByRole('button', { name: 'Collapse all lanes' }));
+    expect(shotOf(session).lanes.map((l) => l.collapsed)).toEqual([true, true]);
+    await user.click(screen.getByRole('button', { name: 'Expand all lanes' }));
+    expect(shotOf(session).lanes.map((l) => l.collapsed)).toEqual([false, false]);
+  });
+});
+
+describe('a lane', () => {
+  test('is muted by its eye, and shown again', async () => {
+    const session = shotWith();
+    const { user } = showBench(session, <Lanes />);
+    await user.click(screen.getByRole('button', { name: 'Mute lane keeper' }));
+    expect(laneOf(session, 'keeper').muted).toBe(true);
+    await user.click(screen.getByRole('button', { name: 'Show lane keeper' }));
+    expect(laneOf(session, 'keeper').muted).toBe(false);
+  });
+
+  test('solo is a way of looking: the shot does not change', async () => {
+    const session = shotWith();
+    const shown = showBench(session, <Lanes />);
+    const before = shotOf(session);
+    await fromMenu(shown, 'keeper', /^Solo/);
+    expect(view.get().solo).toEqual([laneOf(session, 'keeper').id]);
+    expect(shotOf(session)).toBe(before);
+    await fromMenu(shown, 'keeper', 'Solo no longer');
+    expect(view.get().solo).toEqual([]);
+  });
+
+  test('locked, it refuses every change of it and says so', async () => {
+    const session = shotWith('blur');
+    const shown = showBench(session, <Lanes />);
+    await fromMenu(shown, 'keeper', 'Lock against changes');
+    const blur = stepOf(session, 'blur');
+    await fromMenu(shown, 'keeper', 'Delete lane');
+    expect(lastAlert().textContent).toMatch(/locked/);
+    expect(() => session.run('set', setParams(blur.id, { size: 9 }, 1))).toThrow(/locked/);
+    expect(rows()).toEqual(['keeper', 'harbour']);
+    await fromMenu(shown, 'keeper', 'Unlock');
+    act(() => session.run('set', setParams(blur.id, { size: 9 }, 1)));
+    expect(stepOf(session, 'blur').params.size).toBe(9);
+  });
+
+  test('is renamed in its place; an empty name and Escape leave the old one', async () => {
+    const session = shotWith();
+    const shown = showBench(session, <Lanes />);
+    const name = () => screen.getByRole('textbox', { name: 'Name' });
+    for (const typed of ['{Escape}', '   {Enter}']) {
+      await fromMenu(shown, 'keeper', 'Rename');
+      await shown.user.clear(name());
+      await shown.user.type(name(), typed);
+      expect(rows()).toEqual(['keeper', 'harbour']);
+    }
+    await fromMenu(shown, 'keeper', 'Rename');
+    await shown.user.clear(name());
+    await shown.user.type(name(), ' tender {Enter}');
+    expect(rows()).toEqual(['tender', 'harbour']);
+  });
+
+  test('a new lane from the start of one begins there, before its steps', async () => {
+    const session = shotWith('blur');
+    const shown = showBench(session, <Lanes />);
+    await fromMenu(shown, 'keeper', 'New lane from the start of this one');
+    expect(shotOf(session).lanes.find((l) => l.name === 'keeper tap')!.start).toEqual({
+      tap: { lane: laneOf(session, 'keeper').id, after: '' },
+    });
+    expect(row('keeper tap').textContent).toContain('keeper');
+  });
+
+  test('that others are made of is not deleted, and its users are named', async () => {
+    const session = shotWith();
+    const shown = showBench(session, <Lanes />);
+    act(() => session.run('tap', tapLane({ lane: laneOf(session, 'keeper').id })));
+    await fromMenu(shown, 'keeper', 'Delete lane');
+    expect(lastAlert().textContent).toMatch(/keeper tap|harbour/);
+    expect(rows()).toContain('keeper');
+  });
+});
+
+describe('a chip', () => {
+  test('is selected by a click; with Shift all from the selected one to it are', async () => {
+    const session = shotWith('grade', 'blur', 'invert');
+    const { user } = showBench(session, <Lanes />);
+    await user.click(screen.getByTestId('chip Grade'));
+    expect(view.get().selection).toEqual({ kind: 'step', id: stepOf(session, 'grade').id });
+    await user.keyboard('{Shift>}');
+    await user.click(screen.getByTestId('chip Invert'));
+    await user.keyboard('{/Shift}');
+    expect(view.get().run).toEqual({ lane: laneOf(session, 'keeper').id, from: 0, to: 2 });
+  });
+
+  test('shows that it is off, masked, keyed, and seen', () => {
+    const session = shotWith('grade', 'blur');
+    showBench(session, <Lanes />);
+    const [grade, blur] = [stepOf(session, 'grade'), stepOf(session, 'blur')];
+    const lane = laneOf(session, 'keeper').id;
+    act(() => {
+      session.run('off', changeStep(grade.id, { on: false }));
+      session.run('mask', setMask(blur.id, { lane, after: '', channel: 'A', invert: false }));
+      session.run('key', toggleKey(blur.id, 'size', 4, 1));
+      view.set({ seen: { lane, after: blur.id } });
+    });
+    expect(screen.getByTestId('chip Grade').className).toContain('off');
+    const chip = within(screen.getByTestId('chip Blur'));
+    for (const label of ['masked', 'keyed', 'seen here']) expect(chip.getByLabelText(label)).toBeTruthy();
+  });
+
+  test('warns of what it lacks, with the reason', () => {
+    const session = shotWith('differenceKey');
+    showBench(session, <Lanes />);
+    expect(within(screen.getByTestId('chip Difference key')).getByLabelText(/^Warning: needs its clean plate connected/)).toBeTruthy();
+  });
+
+  test('its menu switches, copies after itself, and deletes', async () => {
+    const session = shotWith('blur');
+    const { user } = showBench(session, <Lanes />);
+    const menu = async (chip: string, entry: string): Promise<void> => {
+      fireEvent.contextMenu(screen.getByTestId(`chip ${chip}`));
+      await user.click(screen.getByRole('menuitem', { name: entry }));
+      await act(() => new Promise((done) => setTimeout(done)));
+    };
+    await menu('Blur', 'Switch off (Q)');
+    expect(stepOf(session, 'blur').on).toBe(false);
+    await menu('Blur', 'Duplicate');
+    expect(chips('keeper')).toEqual(['Blur', 'Blur 2']);
+    await menu('Blur', 'Delete');
+    expect(chips('keeper')).toEqual(['Blur 2']);
+    act(() => session.run('collapse', changeLane(laneOf(session, 'keeper').id, { collapsed: true })));
+    expect(row('keeper').className).toContain('collapsed');
+  });
+});

@@ -1,0 +1,61 @@
+/** @jest-environment jsdom */
+import { describe, expect, test } from '@jest/globals';
+import { act, screen } from '@testing-library/react';
+import { addNote } from '@/store/commands';
+import { shotOf, shotWith, showBench } from '../testing/bench';
+import { view } from '../workbench/state';
+import { Notes } from './Notes';
+
+const notes = (session: ReturnType<typeof shotWith>) => shotOf(session).notes;
+
+describe('notes', () => {
+  test('one is added at the frame that is seen, written, given an end and a colour; typing is one undo', async () => {
+    const session = shotWith();
+    const { user } = showBench(session, <Notes />);
+    expect(screen.getByRole('region', { name: 'Notes' }).textContent).toContain('frame by frame');
+    act(() => view.set({ frame: 12 }));
+    await user.click(screen.getByRole('button', { name: 'Note at frame 12' }));
+    await user.type(screen.getByRole('textbox', { name: 'Text of the note at 12' }), 'rope');
+    expect(notes(session)).toMatchObject([{ frame: 12, text: 'rope' }]);
+    act(() => void session.undo());
+    expect(notes(session)[0]!.text).toBe('');
+    act(() => void session.redo());
+
+    const last = screen.getByRole('textbox', { name: 'Last frame of the note at 12' });
+    await user.click(last);
+    await user.clear(last);
+    await user.type(last, '20{Enter}');
+    await user.click(screen.getByRole('button', { name: 'Colour glaze' }));
+    expect(notes(session)).toMatchObject([{ frame: 12, last: 20, colour: 'glaze', text: 'rope' }]);
+    expect(screen.getByRole('button', { name: 'Go to the note at 12' }).textContent).toBe('12–20');
+  });
+
+  test('its end does not come before its start', async () => {
+    const session = shotWith();
+    const { user } = showBench(session, <Notes />);
+    act(() => session.run('note', addNote(30)));
+    const last = screen.getByRole('textbox', { name: 'Last frame of the note at 30' });
+    await user.click(last);
+    await user.clear(last);
+    await user.type(last, '29{Enter}');
+    expect(last.getAttribute('aria-invalid')).toBe('true');
+    expect(notes(session)[0]!.last).toBeUndefined();
+  });
+
+  test('those that are done can be left out, lead to their frames, and are deleted', async () => {
+    const session = shotWith();
+    const { user } = showBench(session, <Notes />);
+    act(() => {
+      session.run('note', addNote(3));
+      session.run('note', addNote(40));
+    });
+    await user.click(screen.getByRole('checkbox', { name: 'Note at 3 is done' }));
+    await user.click(screen.getByRole('button', { name: 'Open ones only' }));
+    expect(screen.queryByTestId('note 3')).toBeNull();
+    await user.click(screen.getByRole('button', { name: 'Go to the note at 40' }));
+    expect(view.get().frame).toBe(40);
+    await user.click(screen.getByRole('button', { name: 'Delete the note at 40' }));
+    expect(notes(session).map((n) => n.frame)).toEqual([3]);
+    expect(screen.getByRole('region', { name: 'Notes' }).textContent).toContain('All notes are done');
+  });
+});
