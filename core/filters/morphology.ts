@@ -1,7 +1,8 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
 import { copyInto } from './copy';
-import { area, grow, height, sameRect, width } from '../geometry/rect';
+import { repeatEdges } from './reduce';
+import { area, grow, height, intersect, sameRect, width } from '../geometry/rect';
 
 /**
  * Grey-scale dilation by a disc of a whole radius; `have` must be `want` grown by the radius. Each row of the disc is a
@@ -118,7 +119,11 @@ export function offsetByDistance(
 
 function offsetEdge(kernels: Kernels, given: Plane, have: Rect, radius: number, domain: Rect, poll: () => void): Plane {
   const { fn } = kernels;
-  const plane = repeatEdges(kernels, given, have, domain);
+  // What lies outside the domain repeats its nearest pixel, so that a matte does not end at the frame's edge.
+  const known = intersect(have, domain);
+  const inside = copyInto(kernels, given, have, known);
+  const plane = repeatEdges(kernels, inside, known, have);
+  if (plane !== inside) kernels.give(inside);
   const [w, h, n] = [width(have), height(have), area(have)];
   const turned = kernels.take(n);
   const across = kernels.take(n);
@@ -139,20 +144,4 @@ function offsetEdge(kernels: Kernels, given: Plane, have: Rect, radius: number, 
   fn.offsetLevel(plane.byteOffset, down.byteOffset, across.byteOffset, n, 0.5, radius);
   [plane, turned, down, scratch].forEach((p) => kernels.give(p));
   return across;
-}
-
-/** A copy in which what lies outside the domain repeats its nearest pixel, so that a matte does not end at the frame's edge. */
-function repeatEdges(kernels: Kernels, plane: Plane, have: Rect, domain: Rect): Plane {
-  const w = width(have);
-  const out = kernels.take(plane.length);
-  for (let y = have.y0; y < have.y1; y++) {
-    const from = (Math.min(Math.max(y, domain.y0), domain.y1 - 1) - have.y0) * w;
-    const to = (y - have.y0) * w;
-    out.set(plane.subarray(from, from + w), to);
-    const left = Math.min(w, Math.max(0, domain.x0 - have.x0));
-    const right = Math.min(w, Math.max(0, have.x1 - domain.x1));
-    if (left > 0) out.fill(plane[from + left]!, to, to + left);
-    if (right > 0) out.fill(plane[from + w - right - 1]!, to + w - right, to + w);
-  }
-  return out;
 }
