@@ -45,7 +45,7 @@ export function Ruler({ head }: { head: React.ReactNode }) {
   const scrub = useScrub();
   const { first, last } = shot.range;
   const count = last - first + 1;
-  const step = [1, 2, 5, 6, 12, 24, 48, 120, 240, 600].find((s) => count / s <= 8) ?? 1200;
+  const step = [1, 2, 5, 6, 12, 24, 48, 120, 240, 600].find((s) => count / s <= 8) ?? 1200 * 2 ** Math.ceil(Math.log2(count / 9600));
   const ticks = [
     first,
     ...Array.from({ length: Math.floor(last / step) + 1 }, (_, i) => i * step).filter((f) => f > first + step / 2 && f <= last),

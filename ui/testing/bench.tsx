@@ -58,7 +58,15 @@ export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!
 
 /** Pictures are never there: whoever asks for one waits. */
 const never = new Promise<never>(() => undefined);
-const viewer = { fetch: () => never, show: () => never, cached: () => undefined, nearest: () => undefined } as unknown as Viewer;
+const empty = { hits: 0, misses: 0, bytes: 0, budget: 0 };
+const viewer = {
+  fetch: () => never,
+  show: () => never,
+  cached: () => undefined,
+  nearest: () => undefined,
+  figures: () => ({ frames: empty, results: empty }),
+  pool: { size: 2 },
+} as unknown as Viewer;
 
 /** What is dragged begins to move after some pixels, as on the workbench: a press alone is a click. */
 function Board({ children }: { children: ReactElement }) {
