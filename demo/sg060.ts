@@ -17,6 +17,9 @@ export interface MooringOptions {
 }
 export const SG060: MooringOptions = { width: 960, height: 540, noise: 0.02, seed: 6060 };
 
+/** Samples of the open shutter. */
+export const SG060_SAMPLES = 4;
+
 /** From the steady scene to the frame at a time. */
 export const shakeAt = (t: number): Homography =>
   handheld(
@@ -38,7 +41,7 @@ export function renderMooring(frame: number, o: MooringOptions): Float32Array {
     const wave = Math.sin(x * 0.05 + 3 * Math.sin(y * 0.21 + 0.2 * t) + 0.35 * t) * Math.sin(y * (1.2 - 0.7 * near) + 0.5 * t);
     return 0.05 * Math.max(0, wave) ** 3 * (0.3 + near);
   };
-  const view = { ...o, shutter: 0.5, samples: 4, toScene: (t: number) => invert(shakeAt(t))!, glint };
+  const view = { ...o, shutter: 0.5, samples: SG060_SAMPLES, toScene: (t: number) => invert(shakeAt(t))!, glint };
   return filmed(mooringScene(), view, frame).plate;
 }
 

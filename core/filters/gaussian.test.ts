@@ -68,6 +68,49 @@ describe('Gaussian blur', () => {
     }
   });
 
+  test.each([
+    [0.8, 0.8],
+    [1.7, 3.1],
+    [4.2, 0.6],
+  ])('σ %s × %s: every pixel of a frame is the mean of what is known around it, edges included', async (sx, sy) => {
+    const kernels = await nodeKernels();
+    const [w, h] = [37, 71];
+    const frame = rect(0, 0, w, h);
+    const values = Array.from({ length: w * h }, (_, i) => ((i * 7919) % 101) / 101);
+    const [plane, out] = [kernels.copy(values), kernels.take(w * h)];
+    gaussianBlur(kernels, plane, frame, out, frame, sx, sy, frame);
+    const weight = (d: number, sigma: number): number => Math.exp(-(d * d) / (2 * sigma * sigma));
+    let worst = 0;
+    for (let y = 0; y < h; y++) {
+      for (let x = 0; x < w; x++) {
+        let [sum, all] = [0, 0];
+        for (let v = 0; v < h; v++) {
+          const down = weight(v - y, sy);
+          if (down < 1e-7) continue;
+          for (let u = 0; u < w; u++) {
+            const k = down * weight(u - x, sx);
+            sum += k * values[v * w + u]!;
+            all += k;
+          }
+        }
+        worst = Math.max(worst, Math.abs(out[y * w + x]! - sum / all));
+      }
+    }
+    expect(worst).toBeLessThan(5e-4);
+    [plane, out].forEach((p) => kernels.give(p));
+  });
+
+  test('a plate that fills its frame does not spread over it; an element spreads up to the frame’s edge', async () => {
+    const blur = [{ type: 'blur', params: { size: 4 } }];
+    const plate = await evaluate({ main: flat(40, 30, 0.5) }, blur, { region: rect(-10, -10, 50, 40) });
+    expect(plate.at('A', -1, 10)).toBe(0);
+    expect(plate.at('A', 0, 10)).toBeCloseTo(1, 4);
+    const main = { width: 40, height: 30, bounds: rect(0, 10, 20, 20), fill: { R: 1, G: 1, B: 1, A: 1 } };
+    const element = await evaluate({ main }, blur, { region: rect(-10, -10, 50, 40) });
+    expect(element.at('A', 22, 15)).toBeGreaterThan(0.1);
+    expect(element.at('A', -1, 15)).toBe(0);
+  });
+
   test('the padding stays in proportion to the size', () => {
     for (const sigma of [1, 4, 10, 50]) expect(gaussianPad(sigma)).toBeLessThan(12 * sigma + 10);
   });

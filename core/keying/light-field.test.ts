@@ -1,4 +1,5 @@
 import { expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
 import type { LightField } from './light-field';
 import { LightSamples } from './light-field';
 
@@ -26,4 +27,35 @@ test('a surface of the fourth degree is found again from samples, also where non
 
 test('without samples it is nothing', () => {
   expect(new LightSamples([], []).fit([[]], [])[0]!.at(0.5, 0.5)).toBe(0);
+});
+
+test('fitted again with other weights it is what a first fit with these would be; its values are those of the surface', () => {
+  const noise = (i: number): number => Math.abs((Math.sin(i * 12.9898) * 43758.5453) % 1);
+  const xs = Float64Array.from({ length: 300 }, (_, i) => 2 * noise(i) - 1);
+  const ys = Float64Array.from({ length: 300 }, (_, i) => 2 * noise(i + 1000) - 1);
+  const list = Float64Array.from(xs, (x, i) => 0.5 + 0.2 * x - 0.1 * ys[i]! ** 2 + 0.05 * noise(i + 2000));
+  const samples = new LightSamples(xs, ys);
+  samples.fit([list], new Float64Array(300).fill(1));
+  const weights = Float64Array.from(list, (_, i) => +(noise(i + 3000) > 0.4));
+  const [again] = samples.fit([list], weights) as [LightField];
+  const [first] = new LightSamples(xs, ys).fit([list], weights) as [LightField];
+  samples.values(again).forEach((v, i) => {
+    expect(v).toBeCloseTo(first.at(xs[i]!, ys[i]!), 9);
+    expect(v).toBeCloseTo(again.at(xs[i]!, ys[i]!), 12);
+  });
+});
+
+test('a plane is filled with the surface, pixel centres spread over −1 to 1', async () => {
+  const kernels = await nodeKernels();
+  const xs = Array.from({ length: 200 }, (_, i) => Math.sin(3 * i));
+  const ys = Array.from({ length: 200 }, (_, i) => Math.cos(5 * i));
+  const [field] = new LightSamples(xs, ys).fit(
+    [xs.map((x, i) => 0.4 + 0.3 * x ** 3 - 0.2 * x * ys[i]!)],
+    new Float64Array(200).fill(1),
+  ) as [LightField];
+  const [w, h] = [23, 11];
+  const plane = kernels.take(w * h);
+  field.fill(kernels, plane, w, h);
+  plane.forEach((v, i) => expect(v).toBeCloseTo(field.at((2 * (i % w) + 1) / w - 1, (2 * Math.floor(i / w) + 1) / h - 1), 5));
+  kernels.give(plane);
 });
