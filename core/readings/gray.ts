@@ -86,7 +86,8 @@ export function frameOf(gray: Gray): GrayFrame {
       const to = new Float32Array(w * h);
       for (let y = 0; y < h; y++) {
         const row = Math.min(height - 1, Math.max(0, y0 + y)) * width;
-        for (let x = 0; x < w; x++) to[y * w + x] = data[row + Math.min(width - 1, Math.max(0, x0 + x))]!;
+        if (x0 >= 0 && x0 + w <= width) to.set(data.subarray(row + x0, row + x0 + w), y * w);
+        else for (let x = 0; x < w; x++) to[y * w + x] = data[row + Math.min(width - 1, Math.max(0, x0 + x))]!;
       }
       return { width: w, height: h, data: to };
     },

@@ -44,6 +44,10 @@ function times(m: Float64Array, v: Float64Array, to: Float64Array): void {
   }
 }
 
+/** As many ones, kept: most patterns are of one size. */
+let kept = new Float64Array(0);
+const ones = (n: number): Float64Array => (kept.length === n ? kept : (kept = new Float64Array(n).fill(1)));
+
 /** The sum of products, four at once, which do not wait for each other. */
 function dot(a: Float64Array, b: Float64Array): number {
   let [s0, s1, s2, s3] = [0, 0, 0, 0];
@@ -114,7 +118,7 @@ export class Pattern {
         gy[i] = (gray.data[at + gray.width]! - gray.data[at - gray.width]!) / 2;
       }
     }
-    this.columns = [this.values, new Float64Array(n).fill(1), gx, gy, ...slopesOf(model, gx, gy, this.dx, this.dy)];
+    this.columns = [this.values, ones(n), gx, gy, ...slopesOf(model, gx, gy, this.dx, this.dy)];
     const m = this.columns.length;
     const normal = new Float64Array(m * m);
     for (let a = 0; a < m; a++) {
