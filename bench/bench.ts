@@ -43,7 +43,7 @@ async function main(): Promise<void> {
     ['Movies', () => benchMovies(root)],
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
     ['Keys', () => benchKeys(root, new URL(import.meta.url), kernels)],
-    ['Readings', () => benchReadings(root)],
+    ['Readings', () => benchReadings(root, kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
   ];

@@ -1,3 +1,4 @@
+import type { Kernels } from '@/kernels';
 import { invert } from '@/core/geometry/fit';
 import { mapPoint } from '@/core/geometry/homography';
 import { inPolygon } from '@/core/geometry/polygon';
@@ -21,7 +22,7 @@ async function framesOf(root: string, shot: string, lane: string): Promise<Gray[
 }
 
 /** Trackers without decoding, one core, 960×540 luma, beside OpenCV's build for npm. */
-export async function benchReadings(root: string): Promise<string> {
+export async function benchReadings(root: string, kernels: Kernels): Promise<string> {
   await openCv();
   const mooring = await framesOf(root, 'sg060', 'mooring');
   const chart = await framesOf(root, 'sg020-begun', 'table');
@@ -33,7 +34,7 @@ export async function benchReadings(root: string): Promise<string> {
   const follow = (change: Partial<PointSettings>): number => {
     const images: GrayFrame[] = mooring.map(frameOf);
     return timeOf(() => {
-      const tracker = new PointTracker({ ...base, ...change }, images[0]!, ...at);
+      const tracker = new PointTracker(kernels, { ...base, ...change }, images[0]!, ...at);
       for (let f = 1; f < FRAMES; f++) tracker.next(images[f]!, f + 1);
     });
   };
@@ -64,8 +65,9 @@ export async function benchReadings(root: string): Promise<string> {
   const reading = newPlane([shape(70)], { reference: 1, range: { first: 1, last: FRAMES } });
   const mine = timeOf(
     () => {
-      const tracker = new PlaneTracker(reading.settings, images[0]!, reading.region);
+      const tracker = new PlaneTracker(kernels, reading.settings, images[0]!, reading.region);
       for (let f = 1; f < FRAMES; f++) tracker.next(images[f]!, f + 1);
+      tracker.close();
     },
     2000,
     3,

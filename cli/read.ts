@@ -54,7 +54,9 @@ export async function read(args: string[]): Promise<void> {
     );
   }
   const measured =
-    kind === 'point' ? await measurePoint(pointOf(options, about), pictures) : await measurePlane(planeOf(options, about), pictures);
+    kind === 'point'
+      ? await measurePoint(await nodeKernels(), pointOf(options, about), pictures)
+      : await measurePlane(await nodeKernels(), planeOf(options, about), pictures);
   const frames = measured.map((f) => ({ ...f, flag: f.flag ?? null, used: undefined, rejected: undefined }));
   if (options.has('json')) process.stdout.write(`${JSON.stringify({ frames })}\n`);
   else for (const f of frames) process.stdout.write(`${Object.values(f).map(text).join('  ').trimEnd()}\n`);

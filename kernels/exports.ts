@@ -232,4 +232,23 @@ export interface KernelExports {
     solid: number,
     keep: number,
   ): void;
+  correlate(t: number, tw: number, th: number, p: number, stride: number, out: number, nx: number, ny: number): void;
+  calm(x: number, out: number, w: number, h: number, scratch: number): void;
+  followShift(
+    from: number,
+    to: number,
+    w: number,
+    h: number,
+    n: number,
+    px: number,
+    py: number,
+    u: number,
+    v: number,
+    still: number,
+    steps: number,
+    scratch: number,
+    result: number,
+  ): number;
+  lookThrough(p: number, w: number, h: number, map: number, xs: number, ys: number, n: number, out: number, seen: number): void;
+  weightedProducts(columns: number, m: number, n: number, weights: number, y: number, matrix: number, right: number, scratch: number): void;
 }

@@ -7,7 +7,7 @@ import { measurePlane, measurePoint } from '@/core/readings/measure';
 import type { Reading } from '@/core/readings/types';
 import { PANEL, tableAt } from '@/demo/sg020';
 import { MARK, shakeAt } from '@/demo/sg060';
-import { nodeHost, openShotFile } from '@/engine/node/host';
+import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
 import type { Written } from './demo-parts';
 import { film, lane, step } from './demo-parts';
@@ -39,7 +39,7 @@ export async function mooring(write: Write): Promise<void> {
   const at = applyHomography(shakeAt(24), ...MARK);
   const made = newPoint([tenth(at[0]), tenth(at[1])], { id: 'mark', name: 'The painted seven', from, reference: 24, range: shot.range });
   const point = { ...made, settings: { ...made.settings, pattern: [-23, -25, 24, 26], model: 'similarity' } as const };
-  const measured: Reading = { ...point, frames: await measurePoint(point, picturesOf(host, opened.shot, from)) };
+  const measured: Reading = { ...point, frames: await measurePoint(await nodeKernels(), point, picturesOf(host, opened.shot, from)) };
   shot.readings = lean([measured]);
   shot.lanes[0]!.steps = [step('steady', 'stabilise', 'Steady', { params: { reading: 'mark' } })];
   write('sg060', shot);
@@ -62,7 +62,7 @@ export async function table(write: Write): Promise<void> {
   const around = (d: number): number[] => PANEL.flatMap(([x, y], i) => on(x + (i === 0 || i === 3 ? -d : d), y + (i < 2 ? -d : d)));
   const made = newPlane([around(70)], { id: 'panel', name: 'The panel', from, reference: 1, range: begun.range });
   const plane = { ...made, region: { shapes: [around(70)], without: [around(-4)] }, surface: PANEL.map(([x, y]) => on(x, y)) as never };
-  const measured: Reading = { ...plane, frames: await measurePlane(plane, picturesOf(host, opened.shot, from)) };
+  const measured: Reading = { ...plane, frames: await measurePlane(await nodeKernels(), plane, picturesOf(host, opened.shot, from)) };
 
   const look = async (frame: number) => host.render(opened.shot, { tap: from, frame, scale: 1, channels: RGBA });
   const [empty, crossed] = [await look(1), await look(24)];

@@ -1,3 +1,4 @@
+import type { Kernels } from '@/kernels';
 import type { Gray } from './gray';
 
 /** A place where a template fits: its top left corner in the picture, and the correlation there. */
@@ -11,47 +12,38 @@ export interface Peak {
  * Zero-mean normalised cross-correlation of a template with every place of a picture (Lewis 1995): −1..1, row by row, for the
  * template's corner at x in 0..width − template width and so on. Places without contrast score 0.
  */
-export function correlation(template: Gray, picture: Gray): Gray {
+export function correlation(kernels: Kernels, template: Gray, picture: Gray): Gray {
   const [tw, th] = [template.width, template.height];
   const { width: w } = picture;
-  const data = new Float64Array(picture.data);
   const [nx, ny] = [picture.width - tw + 1, picture.height - th + 1];
   if (nx < 1 || ny < 1) return { width: 0, height: 0, data: new Float32Array(0) };
   const n = tw * th;
-  const t = new Float64Array(n);
-  let mean = 0;
-  for (let i = 0; i < n; i++) mean += template.data[i]!;
-  mean /= n;
+  const t = kernels.copy(template.data);
+  const mean = t.reduce((sum, v) => sum + v, 0) / n;
   let power = 0;
   for (let i = 0; i < n; i++) {
-    t[i] = template.data[i]! - mean;
+    t[i]! -= mean;
     power += t[i]! * t[i]!;
   }
+  const wide = Math.ceil(nx / 16) * 16;
+  const p = kernels.take(picture.data.length + 32);
+  p.set(picture.data);
+  const sums = kernels.take(wide * ny);
+  kernels.fn.correlate(t.byteOffset, tw, th, p.byteOffset, w, sums.byteOffset, nx, ny);
   const { sum, squares } = integrals(picture);
   const score = new Float32Array(nx * ny);
   const s = w + 1;
   for (let y = 0, o = 0; y < ny; y++) {
     for (let x = 0; x < nx; x++, o++) {
-      const [a, b, c, d] = [y * s + x, y * s + x + tw, (y + th) * s + x, (y + th) * s + x + tw];
-      const total = sum[d]! - sum[b]! - sum[c]! + sum[a]!;
-      const spread = squares[d]! - squares[b]! - squares[c]! + squares[a]! - (total * total) / n;
+      const a = y * s + x;
+      const b = a + th * s;
+      const total = sum[b + tw]! - sum[a + tw]! - sum[b]! + sum[a]!;
+      const spread = squares[b + tw]! - squares[a + tw]! - squares[b]! + squares[a]! - (total * total) / n;
       if (!(spread > 1e-9 * n) || !(power > 1e-9 * n)) continue;
-      // Four sums at once, which do not wait for each other.
-      let [d0, d1, d2, d3] = [0, 0, 0, 0];
-      for (let j = 0, k = 0; j < th; j++) {
-        let at = (y + j) * w + x;
-        const end = k + tw;
-        for (; k + 4 <= end; k += 4, at += 4) {
-          d0 += t[k]! * data[at]!;
-          d1 += t[k + 1]! * data[at + 1]!;
-          d2 += t[k + 2]! * data[at + 2]!;
-          d3 += t[k + 3]! * data[at + 3]!;
-        }
-        for (; k < end; k++, at++) d0 += t[k]! * data[at]!;
-      }
-      score[o] = (d0 + d1 + d2 + d3) / Math.sqrt(power * spread);
+      score[o] = sums[y * wide + x]! / Math.sqrt(power * spread);
     }
   }
+  [t, p, sums].forEach((plane) => kernels.give(plane));
   return { width: nx, height: ny, data: score };
 }
 

@@ -1,10 +1,10 @@
+import type { Kernels, Plane } from '@/kernels';
 import { invert, multiply } from '../geometry/fit';
 import type { PlaneModel } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
 import { applyHomography } from '../geometry/homography';
 import { solve } from '../geometry/solve';
 import type { Gray } from './gray';
-import { sampleAt } from './gray';
 
 const MOST_SAMPLES = 5000;
 const ITERATIONS = 12;
@@ -24,15 +24,26 @@ export interface DirectFit {
  * 2004) with gain and bias and Tukey's weights: pixels that something else covers count for nothing.
  */
 export class DirectRegion {
-  private readonly columns: Float64Array[];
+  private readonly planes: Plane[] = [];
+  private readonly count: number;
+  /** Columns that explain a picture's values, one after the other: the reference's values, ones, and what the model may change. */
+  private readonly columns: Float64Array;
+  private readonly columnCount: number;
+  private readonly values: Float64Array;
   private readonly xs: Float64Array;
   private readonly ys: Float64Array;
-  private readonly values: Float64Array;
+  private readonly found: Float64Array;
+  private readonly weights: Float64Array;
+  private readonly rest: Float64Array;
+  private readonly map: Float64Array;
+  private readonly matrix: Float64Array;
+  private readonly right: Float64Array;
   private readonly centre: readonly [number, number];
   private readonly size: number;
 
-  /** `inside` tells which pixels of the reference belong to the region; `box` holds all of them. */
+  /** `inside` tells which pixels of the reference belong to the region; `box` holds all of them. To be closed when it is done with. */
   constructor(
+    private readonly kernels: Kernels,
     reference: Gray,
     inside: (x: number, y: number) => boolean,
     box: { x0: number; y0: number; x1: number; y1: number },
@@ -46,13 +57,12 @@ export class DirectRegion {
     // Where there are too many, those with the steeper slopes: flat pixels say little of where they are.
     const slope = (i: number): number => (data[i + 1]! - data[i - 1]!) ** 2 + (data[i + w]! - data[i - w]!) ** 2;
     const chosen = all.length <= MOST_SAMPLES ? all : steepest(all, slope, MOST_SAMPLES);
-    const n = chosen.length;
+    const n = (this.count = chosen.length);
     this.centre = [(x0 + x1) / 2, (y0 + y1) / 2];
     this.size = Math.max(1, Math.max(x1 - x0, y1 - y0) / 2);
     const of = (f: (i: number) => number): Float64Array => Float64Array.from(chosen, f);
-    const x = (this.xs = of((i) => ((i % w) + 0.5 - this.centre[0]) / this.size));
-    const y = (this.ys = of((i) => (Math.floor(i / w) + 0.5 - this.centre[1]) / this.size));
-    this.values = of((i) => data[i]!);
+    const x = of((i) => ((i % w) + 0.5 - this.centre[0]) / this.size);
+    const y = of((i) => (Math.floor(i / w) + 0.5 - this.centre[1]) / this.size);
     const gx = of((i) => ((data[i + 1]! - data[i - 1]!) / 2) * this.size);
     const gy = of((i) => ((data[i + w]! - data[i - w]!) / 2) * this.size);
     const made = (f: (k: number) => number): Float64Array => Float64Array.from({ length: n }, (_, k) => f(k));
@@ -68,29 +78,50 @@ export class DirectRegion {
         made((k) => -y[k]! * (gx[k]! * x[k]! + gy[k]! * y[k]!)),
       ],
     }[model]();
-    this.columns = [this.values, new Float64Array(n).fill(1), ...slopes];
+    const columns = [of((i) => data[i]!), new Float64Array(n).fill(1), ...slopes];
+    const m = (this.columnCount = columns.length);
+    this.columns = this.take(m * n);
+    columns.forEach((c, k) => this.columns.set(c, k * n));
+    this.values = this.columns.subarray(0, n);
+    [this.xs, this.ys] = [this.take(n), this.take(n)];
+    this.xs.set(x);
+    this.ys.set(y);
+    [this.found, this.weights, this.rest] = [this.take(n), this.take(n), this.take(n)];
+    [this.map, this.matrix, this.right] = [this.take(9), this.take(m * m), this.take(m)];
   }
 
-  /** Improves a map from the reference to a picture; null where there is no hold. `visible` leaves out pixels of the picture. */
+  /** Doubles in the kernels' memory. */
+  private take(n: number): Float64Array {
+    const plane = this.kernels.take(2 * Math.max(1, n));
+    this.planes.push(plane);
+    return new Float64Array(plane.buffer, plane.byteOffset, n);
+  }
+
+  close(): void {
+    this.planes.forEach((p) => this.kernels.give(p));
+    this.planes.length = 0;
+  }
+
+  /**
+   * Improves a map from the reference to a picture, which lies in the kernels' memory; null where there is no hold. `visible` leaves
+   * out pixels of the picture.
+   */
   register(picture: Gray, start: Homography, visible?: (x: number, y: number) => boolean): DirectFit | null {
-    const n = this.values.length;
-    const m = this.columns.length;
+    const [n, m] = [this.count, this.columnCount];
     if (n < 4 * m) return null;
+    const { found, weights, rest } = this;
     const [cx, cy] = this.centre;
     const toPixels: Homography = [this.size, 0, cx, 0, this.size, cy, 0, 0, 1];
     const toLocal: Homography = [1 / this.size, 0, -cx / this.size, 0, 1 / this.size, -cy / this.size, 0, 0, 1];
     let map = multiply(start, toPixels);
-    const found = new Float64Array(n);
-    const weights = new Float64Array(n);
-    const rest = new Float64Array(n);
     // Until a first fit says more, the pictures are taken to be alike.
     let q: Float64Array = new Float64Array(m);
     q[0] = 1;
     for (let round = 0; round < ITERATIONS; round++) {
-      this.look(picture, map, found, weights, visible);
+      this.look(picture, map, visible);
       if (round === 0) [q[0], q[1]] = gainAndBias(this.values, found, weights);
       weigh(this.values, found, q[0]!, q[1]!, weights, rest);
-      const next = this.solve(found, weights);
+      const next = this.solve();
       if (!next || !(next[0]! > 0.05)) return null;
       q = next;
       const g = q[0]!;
@@ -106,7 +137,7 @@ export class DirectRegion {
       map = multiply(map, back);
       if (Math.max(...Array.from(q.subarray(2), (v) => Math.abs(v / g))) * this.size < 0.003) break;
     }
-    this.look(picture, map, found, weights, visible);
+    this.look(picture, map, visible);
     const seen = weights.reduce((s, v) => s + v, 0);
     weigh(this.values, found, q[0]!, q[1]!, weights, rest);
     const explained = seen > 0 ? weights.reduce((s, v) => s + v, 0) / seen : 0;
@@ -114,41 +145,42 @@ export class DirectRegion {
   }
 
   /** The picture's values where the samples lie; a weight of 0 where they are not seen. */
-  private look(picture: Gray, map: Homography, to: Float64Array, weights: Float64Array, visible?: (x: number, y: number) => boolean): void {
-    const { width, height } = picture;
-    for (let i = 0; i < to.length; i++) {
-      const [u, v, w] = applyHomography(map, this.xs[i]!, this.ys[i]!);
-      const there = w > 1e-6 && u > 1 && v > 1 && u < width - 1 && v < height - 1 && (!visible || visible(u, v));
-      weights[i] = there ? 1 : 0;
-      to[i] = there ? sampleAt(picture, u, v) : 0;
+  private look({ width, height, data }: Gray, map: Homography, visible?: (x: number, y: number) => boolean): void {
+    const { fn } = this.kernels;
+    const { xs, ys, found, weights, count } = this;
+    this.map.set(map);
+    const at = data.byteOffset;
+    fn.lookThrough(at, width, height, this.map.byteOffset, xs.byteOffset, ys.byteOffset, count, found.byteOffset, weights.byteOffset);
+    if (!visible) return;
+    for (let i = 0; i < count; i++) {
+      if (weights[i] === 0) continue;
+      const [u, v] = applyHomography(map, xs[i]!, ys[i]!);
+      if (!visible(u, v)) found[i] = weights[i] = 0;
     }
   }
 
   /** The weighted least-squares share of each column in what was found; null where they do not determine it. */
-  private solve(found: Float64Array, weights: Float64Array): Float64Array | null {
-    const m = this.columns.length;
-    const normal = Array.from({ length: m }, () => new Float64Array(m));
-    const right = new Float64Array(m);
-    const row = new Float64Array(m);
-    for (let i = 0; i < found.length; i++) {
-      const w = weights[i]!;
-      if (w === 0) continue;
-      for (let a = 0; a < m; a++) row[a] = this.columns[a]![i]!;
-      for (let a = 0; a < m; a++) {
-        const wa = w * row[a]!;
-        const line = normal[a]!;
-        right[a]! += wa * found[i]!;
-        for (let b = a; b < m; b++) line[b]! += wa * row[b]!;
-      }
-    }
-    for (let a = 0; a < m; a++) for (let b = 0; b < a; b++) normal[a]![b] = normal[b]![a]!;
-    const shares = solve(normal, right);
+  private solve(): Float64Array | null {
+    const { columns, columnCount: m, count, weights, found, matrix, right, rest } = this;
+    this.kernels.fn.weightedProducts(
+      columns.byteOffset,
+      m,
+      count,
+      weights.byteOffset,
+      found.byteOffset,
+      matrix.byteOffset,
+      right.byteOffset,
+      rest.byteOffset,
+    );
+    const normal = Array.from({ length: m }, (_, a) => Float64Array.from({ length: m }, (__, b) => matrix[a < b ? a * m + b : b * m + a]!));
+    const shares = solve(normal, right.slice());
     return shares.every(Number.isFinite) ? shares : null;
   }
 }
 
 function steepest(all: readonly number[], slope: (i: number) => number, count: number): number[] {
-  const slopes = Float64Array.from(all, slope);
+  const slopes = new Float64Array(all.length);
+  for (let k = 0; k < all.length; k++) slopes[k] = slope(all[k]!);
   const cut = slopes.slice().sort()[all.length - 1 - count]!;
   return all.filter((_, k) => slopes[k]! > cut);
 }

@@ -1,6 +1,6 @@
+import type { Kernels, Plane } from '@/kernels';
 import type { Gray } from './gray';
-import { halved } from './gray';
-import { Pattern } from './pattern';
+import type { Pyramid } from './pyramid';
 
 export interface Feature {
   x: number;
@@ -53,10 +53,10 @@ export function goodFeatures(
   const list: Feature[] = [];
   for (let y = 1; y < y1 - y0 - 1; y++) {
     for (let x = 1; x < wide - 1; x++) {
-      const v = strength[y * wide + x]!;
+      const at = y * wide + x;
+      const v = strength[at]!;
       if (!(v > 1e-5)) continue;
-      const near = [-1, 1, -wide, wide];
-      if (near.some((d) => strength[y * wide + x + d]! > v)) continue;
+      if (strength[at - 1]! > v || strength[at + 1]! > v || strength[at - wide]! > v || strength[at + wide]! > v) continue;
       if (inside(x0 + x + 0.5, y0 + y + 0.5)) list.push({ x: x0 + x + 0.5, y: y0 + y + 0.5, strength: v });
     }
   }
@@ -82,49 +82,59 @@ export function goodFeatures(
   return taken;
 }
 
-/** A picture and its halves. */
-export function pyramidOf(gray: Gray, levels: number): Gray[] {
-  const list = [gray];
-  while (list.length < levels && Math.min(list[list.length - 1]!.width, list[list.length - 1]!.height) > 48) {
-    list.push(halved(list[list.length - 1]!));
-  }
-  return list;
-}
-
 const HALF = 7;
-/** Pixels of a coarse picture within which a feature's place is near enough: the finer ones find it truly. */
+const WINDOW = 2 * HALF + 1;
+const STEPS = 20;
+/** Pixels by which a feature moves at last; in a coarse picture near enough is enough, since the finer ones find it truly. */
+const STILL = 0.004;
 const ROUGH = 0.05;
 
-/**
- * Where a feature of one picture lies in another, looked for from coarse to fine (Bouguet 2000), with gain and bias; null where
- * it is lost or leaves. `match` is its correlation.
- */
-export function followFeature(
-  from: readonly Gray[],
-  to: readonly Gray[],
-  x: number,
-  y: number,
-  guess: readonly [number, number],
-): { x: number; y: number; match: number } | null {
-  let [u, v] = guess;
-  let match = 0;
-  for (let l = from.length - 1; l >= 0; l--) {
-    const k = 2 ** l;
-    const level = from[l]!;
-    const [px, py] = [x / k, y / k];
-    if (px < HALF + 2 || py < HALF + 2 || px > level.width - HALF - 3 || py > level.height - HALF - 3) {
-      if (l === 0) return null;
-      continue;
-    }
-    const pattern = new Pattern({ gray: level, x: 0, y: 0 }, px, py, [-HALF, -HALF, HALF + 1, HALF + 1], 'shift');
-    const fit = pattern.fit({ gray: to[l]!, x: 0, y: 0 }, [1, 0, u / k, 0, 1, v / k], l > 0 ? ROUGH : undefined);
-    if (!fit) {
-      if (l === 0) return null;
-      continue;
-    }
-    [u, v] = [fit.at[2] * k, fit.at[5] * k];
-    match = fit.match;
+/** Follows features from one picture into another, in the kernels' memory until it is closed. */
+export class FeatureFollower {
+  private readonly scratch: Plane;
+  private readonly result: Float64Array;
+  private readonly held: Plane;
+
+  constructor(private readonly kernels: Kernels) {
+    this.scratch = kernels.take(5 * WINDOW * (WINDOW + 3));
+    this.held = kernels.take(8);
+    this.result = new Float64Array(this.held.buffer, this.held.byteOffset, 3);
   }
-  const { width, height } = to[0]!;
-  return u < 1 || v < 1 || u > width - 1 || v > height - 1 ? null : { x: u, y: v, match };
+
+  /**
+   * Where a feature of one picture lies in another, looked for from coarse to fine (Bouguet 2000), with gain and bias; null where
+   * it is lost or leaves. `match` is its correlation.
+   */
+  follow(
+    from: Pyramid,
+    to: Pyramid,
+    x: number,
+    y: number,
+    guess: readonly [number, number],
+  ): { x: number; y: number; match: number } | null {
+    let [u, v] = guess;
+    let match = 0;
+    for (let l = from.levels.length - 1; l >= 0; l--) {
+      const k = 2 ** l;
+      const { width, height, data } = from.levels[l]!;
+      const [px, py] = [x / k, y / k];
+      const inside = px >= HALF + 2 && py >= HALF + 2 && px <= width - HALF - 3 && py <= height - HALF - 3;
+      const found = inside && this.fit(data, to.levels[l]!, px, py, u / k, v / k, l > 0 ? ROUGH : STILL);
+      if (found) [u, v, match] = [this.result[0]! * k, this.result[1]! * k, this.result[2]!];
+      else if (l === 0) return null;
+    }
+    const { width, height } = to.levels[0]!;
+    return u < 1 || v < 1 || u > width - 1 || v > height - 1 ? null : { x: u, y: v, match };
+  }
+
+  private fit(from: Plane, to: Gray, px: number, py: number, u: number, v: number, still: number): boolean {
+    const { fn } = this.kernels;
+    const [a, b] = [from.byteOffset, to.data.byteOffset];
+    const at = this.scratch.byteOffset;
+    return fn.followShift(a, b, to.width, to.height, WINDOW, px, py, u, v, still, STEPS, at, this.held.byteOffset) === 1;
+  }
+
+  close(): void {
+    [this.scratch, this.held].forEach((p) => this.kernels.give(p));
+  }
 }

@@ -1,11 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
 import { LUMA, SRGB } from '../colour/transfer';
 import { rect } from '../geometry/rect';
 import { correlation, peaks } from './correlate';
-import { followFeature, goodFeatures, pyramidOf } from './features';
+import { FeatureFollower, goodFeatures } from './features';
 import type { Gray } from './gray';
 import { calmed, frameOf, grayFrame, halved, sampleAt } from './gray';
+import { Pattern } from './pattern';
+import { Pyramid } from './pyramid';
 import { seenThrough, texture } from './testing';
+
+const kernels = await nodeKernels();
 
 const grayOf = (width: number, height: number, at: (x: number, y: number) => number): Gray => ({
   width,
@@ -69,7 +74,7 @@ describe('correlation', () => {
     const template = cut(23, 17, 15, 11);
     const dull = { ...template, data: template.data.map((v) => 0.4 * v + 0.2) };
     for (const t of [template, dull]) {
-      const [best] = peaks(correlation(t, picture), 1, 5);
+      const [best] = peaks(correlation(kernels, t, picture), 1, 5);
       expect([best!.x, best!.y]).toEqual([23, 17]);
       expect(best!.score).toBeCloseTo(1, 5);
     }
@@ -77,7 +82,7 @@ describe('correlation', () => {
 
   test('it is Pearson’s, place by place', () => {
     const t = cut(5, 6, 7, 5);
-    const scores = correlation(t, picture);
+    const scores = correlation(kernels, t, picture);
     const mean = (v: ArrayLike<number>): number => Array.from(v).reduce((s, a) => s + a, 0) / v.length;
     for (const [x, y] of [
       [0, 0],
@@ -100,15 +105,16 @@ describe('correlation', () => {
   test('what has no contrast fits nowhere, and a template larger than the picture has no place', () => {
     expect(
       correlation(
+        kernels,
         grayOf(4, 4, () => 0.5),
         picture,
       ).data.every((v) => v === 0),
     ).toBe(true);
-    expect(correlation(picture, cut(0, 0, 10, 10)).data).toHaveLength(0);
+    expect(correlation(kernels, picture, cut(0, 0, 10, 10)).data).toHaveLength(0);
   });
 
   test('peaks keep their distance and come in order', () => {
-    const found = peaks(correlation(cut(23, 17, 9, 9), picture), 4, 6);
+    const found = peaks(correlation(kernels, cut(23, 17, 9, 9), picture), 4, 6);
     for (let i = 0; i < found.length; i++) {
       if (i) expect(found[i]!.score).toBeLessThanOrEqual(found[i - 1]!.score);
       for (let j = 0; j < i; j++)
@@ -152,19 +158,68 @@ describe('features', () => {
 
   test('a feature is followed through a shift and in other light, to a twentieth of a pixel', () => {
     const [dx, dy] = [5.3, -3.6];
-    const before = pyramidOf(calmed(whole(seenThrough([1, 0, 0, 0, 1, 0, 0, 0, 1], 200, 160))), 4);
-    const after = pyramidOf(calmed(whole(seenThrough([1, 0, -dx, 0, 1, -dy, 0, 0, 1], 200, 160, { gain: 0.7, bias: 0.1 }))), 4);
-    for (const f of goodFeatures(before[0]!, (x, y) => x > 50 && y > 50 && x < 140 && y < 110, 6, 12)) {
-      const found = followFeature(before, after, f.x, f.y, [f.x, f.y])!;
+    const used = kernels.used;
+    const before = new Pyramid(kernels, seenThrough([1, 0, 0, 0, 1, 0, 0, 0, 1], 200, 160), 4);
+    const after = new Pyramid(kernels, seenThrough([1, 0, -dx, 0, 1, -dy, 0, 0, 1], 200, 160, { gain: 0.7, bias: 0.1 }), 4);
+    const follower = new FeatureFollower(kernels);
+    const list = goodFeatures(before.levels[0]!, (x, y) => x > 50 && y > 50 && x < 140 && y < 110, 6, 12);
+    expect(list.length).toBeGreaterThan(3);
+    for (const f of list) {
+      const found = follower.follow(before, after, f.x, f.y, [f.x, f.y])!;
       expect(Math.hypot(found.x - f.x - dx, found.y - f.y - dy)).toBeLessThan(0.05);
       expect(found.match).toBeGreaterThan(0.97);
+    }
+    [before, after, follower].forEach((x) => x.close());
+    expect(kernels.used).toBe(used);
+  });
+
+  test('followed by the kernel, a window ends where the pattern of the same window does', () => {
+    const [dx, dy] = [1.7, -0.8];
+    const frames = [
+      seenThrough([1, 0, 0, 0, 1, 0, 0, 0, 1], 90, 70),
+      seenThrough([1, 0, -dx, 0, 1, -dy, 0, 0, 1], 90, 70, { noise: 0.01 }),
+    ];
+    const [before, after] = frames.map((f) => new Pyramid(kernels, f, 1)) as [Pyramid, Pyramid];
+    const follower = new FeatureFollower(kernels);
+    for (const [x, y] of [
+      [40.2, 33.7],
+      [52.5, 28.1],
+      [30.9, 41.4],
+    ] as const) {
+      const found = follower.follow(before, after, x, y, [x, y])!;
+      const pattern = new Pattern({ gray: calmed(whole(frames[0]!)), x: 0, y: 0 }, x, y, [-7, -7, 8, 8], 'shift');
+      const fit = pattern.fit({ gray: calmed(whole(frames[1]!)), x: 0, y: 0 }, [1, 0, x, 0, 1, y])!;
+      expect(found.x).toBeCloseTo(fit.at[2], 2);
+      expect(found.y).toBeCloseTo(fit.at[5], 2);
+      expect(found.match).toBeCloseTo(fit.match, 3);
+    }
+    [before, after, follower].forEach((p) => p.close());
+  });
+
+  test('a pyramid is the calmed picture and its halves, whatever its sides', () => {
+    for (const [w, h] of [
+      [101, 67],
+      [64, 50],
+      [7, 3],
+    ] as const) {
+      const frame = seenThrough([1, 0, 0, 0, 1, 0, 0, 0, 1], w, h, { noise: 0.05 });
+      const pyramid = new Pyramid(kernels, frame, 3);
+      let wanted = calmed(whole(frame));
+      for (const level of pyramid.levels) {
+        expect([level.width, level.height]).toEqual([wanted.width, wanted.height]);
+        expect(level.data.every((v, i) => Math.abs(v - wanted.data[i]!) < 1e-5)).toBe(true);
+        wanted = halved(wanted);
+      }
+      pyramid.close();
     }
   });
 
   test('one that leaves the picture is lost', () => {
-    const before = pyramidOf(calmed(grayOf(120, 90, (x, y) => texture(x, y))), 3);
-    const after = pyramidOf(calmed(grayOf(120, 90, (x, y) => texture(x + 80, y))), 3);
-    const found = followFeature(before, after, 30, 45, [30, 45]);
+    const before = new Pyramid(kernels, frameOf(grayOf(120, 90, (x, y) => texture(x, y))), 3);
+    const after = new Pyramid(kernels, frameOf(grayOf(120, 90, (x, y) => texture(x + 80, y))), 3);
+    const follower = new FeatureFollower(kernels);
+    const found = follower.follow(before, after, 30, 45, [30, 45]);
     expect(found === null || found.match < 0.75).toBe(true);
+    [before, after, follower].forEach((x) => x.close());
   });
 });

@@ -1,5 +1,6 @@
 import { IDENTITY_H, invert, multiply } from '../geometry/fit';
 import { mapPolygon } from '../geometry/polygon';
+import type { Kernels } from '@/kernels';
 import type { Gray, GrayFrame } from './gray';
 import type { PlaneFrame, PlaneRegion } from './plane';
 import { PlaneTracker, chained } from './plane';
@@ -39,13 +40,18 @@ const MOMENTUM = 3;
  * Follows a point from a frame that is measured, frame by frame as they are asked for, always by the pattern of the reference
  * frame. Frames put there by hand stay, and what follows is measured by theirs. Ends where it is lost and shall stop.
  */
-export async function* followPoint(reading: PointReading, { frame, direction }: Anchor, pictures: Pictures): AsyncGenerator<PointFrame> {
+export async function* followPoint(
+  kernels: Kernels,
+  reading: PointReading,
+  { frame, direction }: Anchor,
+  pictures: Pictures,
+): AsyncGenerator<PointFrame> {
   const known = new Map(reading.frames.map((f) => [f.frame, f]));
   known.set(reading.reference, known.get(reading.reference) ?? (referenceFrame(reading) as PointFrame));
   const start = known.get(frame);
   if (!start) return;
   const trackerOf = async (f: number): Promise<PointTracker> =>
-    new PointTracker(reading.settings, await pictures.frame(f), known.get(f)!.x, known.get(f)!.y);
+    new PointTracker(kernels, reading.settings, await pictures.frame(f), known.get(f)!.x, known.get(f)!.y);
   const from = origin(reading, frame);
   let tracker = await trackerOf(from);
   if (from !== frame) {
@@ -70,7 +76,12 @@ const ends = ({ flag }: PointFrame | PlaneFrame, { lost }: PointReading['setting
   flag === 'low' || (flag === 'left' && lost === 'stop');
 
 /** Follows a plane from a frame that is measured; as `followPoint`. */
-export async function* followPlane(reading: PlaneReading, { frame, direction }: Anchor, pictures: Pictures): AsyncGenerator<PlaneFrame> {
+export async function* followPlane(
+  kernels: Kernels,
+  reading: PlaneReading,
+  { frame, direction }: Anchor,
+  pictures: Pictures,
+): AsyncGenerator<PlaneFrame> {
   const known = new Map(reading.frames.map((f) => [f.frame, f]));
   const mapAt = (f: number): PlaneFrame['homography'] => (f === reading.reference ? IDENTITY_H : known.get(f)!.homography);
   const anchorOf = async (f: number): Promise<{ tracker: PlaneTracker; base: PlaneFrame['homography'] }> => {
@@ -79,7 +90,8 @@ export async function* followPlane(reading: PlaneReading, { frame, direction }: 
       shapes: reading.region.shapes.map((p) => mapPolygon(base, p)),
       without: reading.region.without.map((p) => mapPolygon(base, p)),
     };
-    return { tracker: new PlaneTracker(reading.settings, await pictures.frame(f), region, await pictures.matte?.(f)), base };
+    const [picture, matte] = [await pictures.frame(f), await pictures.matte?.(f)];
+    return { tracker: new PlaneTracker(kernels, reading.settings, picture, region, matte), base };
   };
   if (frame !== reading.reference && !known.get(frame)) return;
   const from = origin(reading, frame);
@@ -88,16 +100,21 @@ export async function* followPlane(reading: PlaneReading, { frame, direction }: 
   if (from !== frame && back) {
     tracker.resume(await pictures.frame(frame), multiply(mapAt(frame), back), await pictures.matte?.(frame));
   }
-  for (const f of onward(frame, direction, reading.range)) {
-    const pin = known.get(f);
-    if (pin?.pinned) {
-      ({ tracker, base } = await anchorOf(f));
-      yield pin;
-      continue;
+  try {
+    for (const f of onward(frame, direction, reading.range)) {
+      const pin = known.get(f);
+      if (pin?.pinned) {
+        tracker.close();
+        ({ tracker, base } = await anchorOf(f));
+        yield pin;
+        continue;
+      }
+      const made = chained(tracker.next(await pictures.frame(f), f, await pictures.matte?.(f)), base);
+      yield made;
+      if (ends(made, reading.settings)) return;
     }
-    const made = chained(tracker.next(await pictures.frame(f), f, await pictures.matte?.(f)), base);
-    yield made;
-    if (ends(made, reading.settings)) return;
+  } finally {
+    tracker.close();
   }
 }
 
@@ -115,19 +132,21 @@ export function withFrames<F extends PointFrame | PlaneFrame>(had: readonly F[],
 }
 
 /** A whole point reading, both ways from its reference frame. */
-export async function measurePoint(reading: PointReading, pictures: Pictures): Promise<PointFrame[]> {
+export async function measurePoint(kernels: Kernels, reading: PointReading, pictures: Pictures): Promise<PointFrame[]> {
   let frames: PointFrame[] = [referenceFrame(reading) as PointFrame];
   for (const direction of [1, -1] as const) {
-    for await (const f of followPoint(reading, { frame: reading.reference, direction }, pictures)) frames = withFrames(frames, [f]);
+    for await (const f of followPoint(kernels, reading, { frame: reading.reference, direction }, pictures))
+      frames = withFrames(frames, [f]);
   }
   return reviewPath(frames);
 }
 
 /** A whole plane reading, both ways from its reference frame. */
-export async function measurePlane(reading: PlaneReading, pictures: Pictures): Promise<PlaneFrame[]> {
+export async function measurePlane(kernels: Kernels, reading: PlaneReading, pictures: Pictures): Promise<PlaneFrame[]> {
   let frames: PlaneFrame[] = [referenceFrame(reading) as PlaneFrame];
   for (const direction of [1, -1] as const) {
-    for await (const f of followPlane(reading, { frame: reading.reference, direction }, pictures)) frames = withFrames(frames, [f]);
+    for await (const f of followPlane(kernels, reading, { frame: reading.reference, direction }, pictures))
+      frames = withFrames(frames, [f]);
   }
   return frames;
 }

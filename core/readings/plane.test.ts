@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
 import { invert, multiply } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
 import { mapPoint } from '../geometry/homography';
@@ -8,6 +9,8 @@ import type { PlaneFrame } from './plane';
 import { PLANE_SETTINGS, cornersApart } from './plane';
 import { seenThrough } from './testing';
 import type { PlaneReading } from './types';
+
+const kernels = await nodeKernels();
 
 const [W, H] = [220, 160];
 const REGION = [55, 40, 165, 40, 165, 120, 55, 120];
@@ -61,7 +64,7 @@ const worst = (frames: readonly PlaneFrame[]): number =>
 
 describe('plane track', () => {
   test('a tilting plane is found to a tenth of a pixel at its corners', async () => {
-    const frames = await measurePlane(reading(), clip());
+    const frames = await measurePlane(kernels, reading(), clip());
     expect(frames).toHaveLength(10);
     expect(worst(frames)).toBeLessThan(0.1);
     for (const f of frames) expect(f.confidence).toBeGreaterThan(0.7);
@@ -71,6 +74,7 @@ describe('plane track', () => {
     expect(
       worst(
         await measurePlane(
+          kernels,
           reading(),
           clip(0.03, undefined, (f) => 2 ** Math.sin(f)),
         ),
@@ -81,7 +85,7 @@ describe('plane track', () => {
   test('a third of it covered by something that moves on its own', async () => {
     const over = (f: number) => (x: number) =>
       f > 3 && f < 8 && x > 30 + 9 * f && x < 65 + 9 * f ? 0.4 + 0.3 * Math.sin(0.5 * (x - 4 * f)) : null;
-    const frames = await measurePlane(reading(), clip(0.01, over));
+    const frames = await measurePlane(kernels, reading(), clip(0.01, over));
     expect(worst(frames)).toBeLessThan(0.5);
   });
 
@@ -97,7 +101,7 @@ describe('plane track', () => {
     const ground = (x: number, y: number): number => [31, 17, 9, 5].reduce((s, size, k) => s + blotch(x / size, y / size, k) / 4, 0);
     const jolt = (f: number): Homography => [1, 0, 34 * ((f * 7) % 3), 0, 1, 26 * ((f * 5) % 2), 0, 0, 1];
     const home = invert(jolt(1))!;
-    const frames = await measurePlane(reading({ range: { first: 1, last: 6 } }), {
+    const frames = await measurePlane(kernels, reading({ range: { first: 1, last: 6 } }), {
       frame: async (f) => {
         const back = invert(multiply(jolt(f), home))!;
         return seenThrough(back, 320, 240, { noise: 0.01, seed: f }, (x, y) => ground(...mapPoint(back, x, y)));
@@ -112,14 +116,14 @@ describe('plane track', () => {
 
   test('where nothing of it is seen any more the frames say so', async () => {
     const over = (f: number) => (f > 6 ? (x: number) => 0.5 + 0.2 * Math.sin(x + 3 * f) : () => null);
-    const frames = await measurePlane(reading(), clip(0, over));
+    const frames = await measurePlane(kernels, reading(), clip(0, over));
     for (const f of frames) expect(Boolean(f.flag)).toBe(f.frame > 6);
   });
 
   test('one frame at a time stays registered to the reference frame', async () => {
     let stepped = reading({ frames: [{ frame: 1, homography: motion(1), confidence: 1, error: 0 }] });
     for (let frame = 1; frame < 6; frame++) {
-      for await (const f of followPlane(stepped, { frame, direction: 1 }, clip(0.01))) {
+      for await (const f of followPlane(kernels, stepped, { frame, direction: 1 }, clip(0.01))) {
         stepped = { ...stepped, frames: [...stepped.frames, f] };
         break;
       }
@@ -131,7 +135,7 @@ describe('plane track', () => {
   test('corners put right by hand on a frame are kept, and what follows goes from there', async () => {
     const right = multiply([1, 0, 3, 0, 1, -2, 0, 0, 1], motion(5));
     const pinned: PlaneFrame = { frame: 5, homography: right, confidence: 1, error: 0, pinned: true };
-    const frames = await measurePlane(reading({ frames: [pinned] }), clip());
+    const frames = await measurePlane(kernels, reading({ frames: [pinned] }), clip());
     expect(frames.find((f) => f.frame === 5)).toEqual(pinned);
     const expected = multiply(motion(8), multiply(invert(motion(5))!, right));
     expect(cornersApart(frames.find((f) => f.frame === 8)!.homography, expected, REGION)).toBeLessThan(0.4);

@@ -1,3 +1,4 @@
+import type { Kernels } from '@/kernels';
 import type { Pair, PlaneModel } from '../geometry/fit';
 import { IDENTITY_H, multiply, robustFit } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
@@ -7,10 +8,11 @@ import { boxAround, doubleArea, inPolygon, mapPolygon } from '../geometry/polygo
 import { correlation, peaks } from './correlate';
 import { DirectRegion } from './direct';
 import type { Feature } from './features';
-import { followFeature, goodFeatures, pyramidOf } from './features';
+import { FeatureFollower, goodFeatures } from './features';
 import type { Gray, GrayFrame } from './gray';
-import { calmed, frameOf, sampleAt } from './gray';
+import { frameOf, sampleAt } from './gray';
 import type { Flag } from './point';
+import { Pyramid } from './pyramid';
 
 export interface PlaneSettings {
   model: PlaneModel;
@@ -63,48 +65,57 @@ const CLEARLY = 0.02;
 /** A matte of the plane on a frame; a position belongs to it where that is a half or more. */
 export type Matte = Gray | undefined;
 
-const whole = (frame: GrayFrame): Gray => calmed(frame.read(0, 0, frame.width, frame.height));
 const covers = (matte: Matte): ((x: number, y: number) => boolean) => (matte ? (x, y) => sampleAt(matte, x, y) >= 0.5 : () => true);
 
 /** Whether the region's shapes hold a position of the reference frame. */
 const inRegion = (region: PlaneRegion, x: number, y: number): boolean =>
   region.shapes.some((p) => inPolygon(p, x, y)) && !region.without.some((p) => inPolygon(p, x, y));
 
-/** Follows a plane through frames that are given in order, away from the frame of its region. */
+/** Follows a plane through frames that are given in order, away from the frame of its region; to be closed when it is done with. */
 export class PlaneTracker {
   private readonly direct: DirectRegion;
   private readonly features: readonly Feature[];
   private readonly outline: Polygon;
   private map: Homography = IDENTITY_H;
-  private before: Gray[];
+  private readonly follower: FeatureFollower;
+  private before: Pyramid;
   private matteBefore: Matte;
 
   constructor(
+    private readonly kernels: Kernels,
     private readonly settings: PlaneSettings,
     reference: GrayFrame,
     region: PlaneRegion,
     matte?: Matte,
   ) {
-    const gray = whole(reference);
+    this.before = new Pyramid(kernels, reference, LEVELS);
+    this.follower = new FeatureFollower(kernels);
+    const gray = this.before.levels[0]!;
     const belongs = covers(matte);
     const box = region.shapes.length ? boxAround(region.shapes) : { x0: 0, y0: 0, x1: gray.width, y1: gray.height };
     const inside = (x: number, y: number): boolean => (region.shapes.length === 0 || inRegion(region, x, y)) && belongs(x, y);
     this.features = goodFeatures(gray, inside, FEATURES, APART, box);
-    this.direct = new DirectRegion(gray, inside, box, settings.model);
-    this.before = pyramidOf(gray, LEVELS);
+    this.direct = new DirectRegion(kernels, gray, inside, box, settings.model);
     this.matteBefore = matte;
     this.outline = [box.x0, box.y0, box.x1, box.y0, box.x1, box.y1, box.x0, box.y1];
+  }
+
+  close(): void {
+    this.before.close();
+    this.follower.close();
+    this.direct.close();
   }
 
   /** Goes on from a frame that is measured already, registered to the same reference. */
   resume(image: GrayFrame, map: Homography, matte?: Matte): void {
     this.map = map;
-    this.before = pyramidOf(whole(image), LEVELS);
+    this.before.close();
+    this.before = new Pyramid(this.kernels, image, LEVELS);
     this.matteBefore = matte;
   }
 
   next(image: GrayFrame, frame: number, matte?: Matte): PlaneFrame {
-    const now = pyramidOf(whole(image), LEVELS);
+    const now = new Pyramid(this.kernels, image, LEVELS);
     const pairs: Pair[] = [];
     const was = covers(this.matteBefore);
     const is = covers(matte);
@@ -112,27 +123,29 @@ export class PlaneTracker {
     for (const f of this.features) {
       const [x, y, w] = applyHomography(this.map, f.x, f.y);
       if (w <= 0 || !was(x, y)) continue;
-      const found = followFeature(this.before, now, x, y, [x + dx, y + dy]);
+      const found = this.follower.follow(this.before, now, x, y, [x + dx, y + dy]);
       if (found && found.match >= LEAST_MATCH && is(found.x, found.y)) pairs.push([f.x, f.y, found.x, found.y]);
     }
-    const made = this.settle(pairs, now[0]!, is);
+    const made = this.settle(pairs, now.levels[0]!, matte && is);
     const result = this.result(frame, pairs, made, image);
     // Also where it is doubted, the last map is the best guess there is.
     this.map = result.homography;
+    this.before.close();
     this.before = now;
     this.matteBefore = matte;
     return result;
   }
 
   /** How far the region's box has moved since the frame before, by correlation of the coarsest pictures; 0, 0 where that is not sure. */
-  private roughShift(now: readonly Gray[]): readonly [number, number] {
+  private roughShift({ levels: now }: Pyramid): readonly [number, number] {
     const there = boxAround([mapPolygon(this.map, this.outline)]);
     // The coarsest picture in which there is still something to be told apart.
-    let level = Math.min(this.before.length, now.length) - 1;
+    const { levels: before } = this.before;
+    let level = Math.min(before.length, now.length) - 1;
     while (level > 0 && (there.x1 - there.x0) * (there.y1 - there.y0) < LEAST_BOX * 4 ** level) level--;
     const scale = 2 ** level;
     const reach = Math.round(FARTHEST / scale);
-    const [from, to] = [this.before[level]!, now[level]!];
+    const [from, to] = [before[level]!, now[level]!];
     const x0 = Math.max(0, Math.floor(there.x0 / scale));
     const y0 = Math.max(0, Math.floor(there.y0 / scale));
     const [w, h] = [Math.min(from.width, Math.ceil(there.x1 / scale)) - x0, Math.min(from.height, Math.ceil(there.y1 / scale)) - y0];
@@ -140,7 +153,7 @@ export class PlaneTracker {
     const template = frameOf(from).read(x0, y0, w, h);
     const [left, top] = [Math.max(0, x0 - reach), Math.max(0, y0 - reach)];
     const [right, bottom] = [Math.min(to.width, x0 + w + reach), Math.min(to.height, y0 + h + reach)];
-    const scores = correlation(template, frameOf(to).read(left, top, right - left, bottom - top));
+    const scores = correlation(this.kernels, template, frameOf(to).read(left, top, right - left, bottom - top));
     const [best] = peaks(scores, 1, 1);
     const still = scores.data[(y0 - top) * scores.width + x0 - left] ?? 0;
     // Where it may just as well have stood still, the features look from where they were.
@@ -149,7 +162,7 @@ export class PlaneTracker {
   }
 
   /** The map that features and pixels agree on. */
-  private settle(pairs: readonly Pair[], gray: Gray, visible: (x: number, y: number) => boolean) {
+  private settle(pairs: readonly Pair[], gray: Gray, visible: ((x: number, y: number) => boolean) | undefined) {
     const rough = pairs.length >= LEAST_FEATURES ? robustFit(this.settings.model, pairs, TOLERANCE) : null;
     const start = rough?.map ?? this.map;
     const direct = this.direct.register(gray, start, visible);

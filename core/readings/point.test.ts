@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
 import { invert } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
 import { applyHomography } from '../geometry/homography';
@@ -10,6 +11,8 @@ import type { PointFrame, PointSettings } from './point';
 import { POINT_SETTINGS, reviewPath } from './point';
 import { seenThrough } from './testing';
 import type { PointReading } from './types';
+
+const kernels = await nodeKernels();
 
 const [W, H] = [200, 140];
 const AT = [103.3, 68.6] as const;
@@ -58,20 +61,20 @@ const rms = (list: readonly number[]): number => Math.sqrt(list.reduce((s, v) =>
 
 describe('point track', () => {
   test('a detail that moves is found to a few hundredths of a pixel', async () => {
-    const frames = await measurePoint(reading(), clip({}));
+    const frames = await measurePoint(kernels, reading(), clip({}));
     expect(frames).toHaveLength(12);
     expect(Math.max(...off(frames))).toBeLessThan(0.05);
     for (const f of frames) expect(f.confidence).toBeGreaterThan(0.8);
   });
 
   test('noise, and light that halves and doubles, cost little', async () => {
-    const frames = await measurePoint(reading(), clip({ noise: 0.03, light: (f) => 2 ** Math.sin(f) }));
+    const frames = await measurePoint(kernels, reading(), clip({ noise: 0.03, light: (f) => 2 ** Math.sin(f) }));
     expect(rms(off(frames))).toBeLessThan(0.12);
     expect(frames.every((f) => !f.flag)).toBe(true);
   });
 
   test('turn and scale are followed and told', async () => {
-    const frames = await measurePoint(reading({ model: 'similarity' }), clip({ turn: 25, scale: 1.3 }));
+    const frames = await measurePoint(kernels, reading({ model: 'similarity' }), clip({ turn: 25, scale: 1.3 }));
     expect(rms(off(frames, 25, 1.3))).toBeLessThan(0.1);
     const last = frames[frames.length - 1]!;
     expect(last.turn!).toBeCloseTo(25, 0);
@@ -79,26 +82,26 @@ describe('point track', () => {
   });
 
   test('the affine model does as well', async () => {
-    const frames = await measurePoint(reading({ model: 'affine', renew: 'never' }), clip({ turn: -20, scale: 0.8 }));
+    const frames = await measurePoint(kernels, reading({ model: 'affine', renew: 'never' }), clip({ turn: -20, scale: 0.8 }));
     expect(rms(off(frames, -20, 0.8))).toBeLessThan(0.15);
   });
 
   test('renewed on every frame it follows a turn without knowing of turns, and drifts', async () => {
-    const frames = await measurePoint(reading({ renew: 'every' }), clip({ turn: 30 }));
+    const frames = await measurePoint(kernels, reading({ renew: 'every' }), clip({ turn: 30 }));
     expect(Math.max(...off(frames, 30))).toBeLessThan(2);
   });
 
   test('a detail that turns, followed as if it only moved, is flagged where it has changed too much', async () => {
-    const frames = await measurePoint(reading(), clip({ turn: 40 }));
+    const frames = await measurePoint(kernels, reading(), clip({ turn: 40 }));
     const missed = off(frames, 40);
     expect(Math.max(...missed)).toBeGreaterThan(0.5);
     frames.forEach((f, i) => expect(missed[i]! < 1 || f.flag !== undefined).toBe(true));
-    expect((await measurePoint(reading({ model: 'similarity' }), clip({ turn: 40 }))).every((f) => !f.flag)).toBe(true);
+    expect((await measurePoint(kernels, reading({ model: 'similarity' }), clip({ turn: 40 }))).every((f) => !f.flag)).toBe(true);
   });
 
   test('something passes in front: the frames are flagged, bridged, and it is found again', async () => {
     const over = (f: number) => (x: number) => (f >= 5 && f <= 7 && x > 60 && x < 160 ? 0.3 + 0.2 * Math.sin(x * 0.8 + f) : null);
-    const frames = await measurePoint(reading(), clip({ over }));
+    const frames = await measurePoint(kernels, reading(), clip({ over }));
     expect(frames.filter((f) => f.flag === 'predicted').map((f) => f.frame)).toEqual([5, 6, 7]);
     const missed = off(frames);
     for (const f of [8, 9, 10, 11, 12]) expect(missed[f - 1]!).toBeLessThan(0.1);
@@ -106,18 +109,18 @@ describe('point track', () => {
 
   test('told to stop it stops there', async () => {
     const over = (f: number) => (x: number) => (f >= 5 && x > 60 && x < 160 ? 0.3 + 0.2 * Math.sin(x * 0.8 + f) : null);
-    const frames = await measurePoint(reading({ lost: 'stop' }), clip({ over }));
+    const frames = await measurePoint(kernels, reading({ lost: 'stop' }), clip({ over }));
     expect(frames[frames.length - 1]).toMatchObject({ frame: 5, flag: 'low' });
   });
 
   test('both ways from a frame in the middle, and from a place put there by hand', async () => {
     const at = applyHomography(motion(6, 0, 1), ...AT);
     const middle = reading({}, { reference: 6, at: [at[0], at[1]] });
-    const frames = await measurePoint(middle, clip({}));
+    const frames = await measurePoint(kernels, middle, clip({}));
     expect(frames.map((f) => f.frame)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]);
     expect(Math.max(...off(frames))).toBeLessThan(0.05);
     const pin: PointFrame = { frame: 9, x: 60, y: 50, confidence: 1, error: 0, pinned: true };
-    const again = await measurePoint({ ...middle, frames: [pin] }, clip({}));
+    const again = await measurePoint(kernels, { ...middle, frames: [pin] }, clip({}));
     expect(again.find((f) => f.frame === 9)).toEqual(pin);
     const [a, b] = [9, 12].map((f) => again.find((g) => g.frame === f)!) as [PointFrame, PointFrame];
     const [u, v] = [applyHomography(motion(9, 0, 1), ...AT), applyHomography(motion(12, 0, 1), ...AT)];
@@ -126,10 +129,10 @@ describe('point track', () => {
 
   test('one frame at a time finds what all at once finds: the first pattern stays the judge', async () => {
     for (const settings of [{}, { model: 'similarity' as const }]) {
-      const whole = await measurePoint(reading(settings), clip({ turn: 12 }));
+      const whole = await measurePoint(kernels, reading(settings), clip({ turn: 12 }));
       let stepped = reading(settings, { frames: whole.slice(0, 1) });
       for (let frame = 1; frame < 12; frame++) {
-        for await (const f of followPoint(stepped, { frame, direction: 1 }, clip({ turn: 12 }))) {
+        for await (const f of followPoint(kernels, stepped, { frame, direction: 1 }, clip({ turn: 12 }))) {
           stepped = { ...stepped, frames: [...stepped.frames, f] };
           break;
         }
@@ -168,7 +171,7 @@ describe('correlation', () => {
   test('equals the formula, and is 1 at the place that the template is cut from', () => {
     const image = seenThrough([1, 0, 0, 0, 1, 0, 0, 0, 1], 40, 30).read(0, 0, 40, 30);
     const template = frameOf(image).read(12, 9, 9, 7);
-    const map = correlation(template, image);
+    const map = correlation(kernels, template, image);
     const [best] = peaks(map, 1, 3);
     expect([best!.x, best!.y]).toEqual([12, 9]);
     expect(best!.score).toBeCloseTo(1, 5);

@@ -1,3 +1,4 @@
+import type { Kernels } from '@/kernels';
 import type { Affine } from '../geometry/affine';
 import { IDENTITY, compose, invertAffine } from '../geometry/affine';
 import { correlation, peaks } from './correlate';
@@ -73,6 +74,7 @@ export class PointTracker {
   private before: { frame: GrayFrame; x: number; y: number };
 
   constructor(
+    private readonly kernels: Kernels,
     private readonly settings: PointSettings,
     frame: GrayFrame,
     x: number,
@@ -137,7 +139,7 @@ export class PointTracker {
 
   /** Coarse by correlation, fine by fitting; held to the first pattern where that still fits. */
   private find(patch: Patch, ex: number, ey: number): Found | null {
-    const candidates = coarse(this.current.warped(relative(this.linear, this.base)), patch);
+    const candidates = coarse(this.kernels, this.current.warped(relative(this.linear, this.base)), patch);
     if (candidates.length === 0) return null;
     const [cx, cy] = this.current.corner;
     const fits: Fit[] = [];
@@ -223,9 +225,9 @@ function relative(a: Affine, b: Affine): Affine {
 }
 
 /** Places where the pattern may be, best first, in pixels of the patch: looked for at half size, then again at full. */
-function coarse(template: Gray, { gray }: Patch): { x: number; y: number; score: number }[] {
-  if (template.width < 12 || template.height < 12) return peaks(correlation(template, gray), 4, Math.max(3, template.width / 3));
-  const small = peaks(correlation(halved(template), halved(gray)), 4, Math.max(2, template.width / 6));
+function coarse(kernels: Kernels, template: Gray, { gray }: Patch): { x: number; y: number; score: number }[] {
+  if (template.width < 12 || template.height < 12) return peaks(correlation(kernels, template, gray), 4, Math.max(3, template.width / 3));
+  const small = peaks(correlation(kernels, halved(template), halved(gray)), 4, Math.max(2, template.width / 6));
   const [w, h] = [template.width, template.height];
   return small
     .map((p) => {
@@ -233,7 +235,7 @@ function coarse(template: Gray, { gray }: Patch): { x: number; y: number; score:
       const [cw, ch] = [Math.min(gray.width - x0, w + 4), Math.min(gray.height - y0, h + 4)];
       const cut = new Float32Array(cw * ch);
       for (let y = 0; y < ch; y++) cut.set(gray.data.subarray((y0 + y) * gray.width + x0, (y0 + y) * gray.width + x0 + cw), y * cw);
-      const [best] = peaks(correlation(template, { width: cw, height: ch, data: cut }), 1, 1);
+      const [best] = peaks(correlation(kernels, template, { width: cw, height: ch, data: cut }), 1, 1);
       return best ? { x: x0 + best.x, y: y0 + best.y, score: best.score } : { x: 2 * p.x, y: 2 * p.y, score: p.score };
     })
     .sort((a, b) => b.score - a.score);

@@ -9,6 +9,7 @@ import { followPlane, followPoint } from '@/core/readings/measure';
 import type { PlaneFrame } from '@/core/readings/plane';
 import type { PointFrame } from '@/core/readings/point';
 import type { Reading } from '@/core/readings/types';
+import { workerKernels } from './kernels';
 
 /** Pixels as a host delivers them, at full size. */
 export interface Seen {
@@ -50,7 +51,10 @@ const api = {
         return gray;
       };
     }
-    const results = reading.kind === 'point' ? followPoint(reading, anchor, pictures) : followPlane(reading, anchor, pictures);
+    const results =
+      reading.kind === 'point'
+        ? followPoint(await workerKernels(), reading, anchor, pictures)
+        : followPlane(await workerKernels(), reading, anchor, pictures);
     for await (const result of results) if (!(await page.told(result))) return;
   },
 

@@ -16,3 +16,4 @@ export * from './lut';
 export * from './warp';
 export * from './matting';
 export * from './fill';
+export * from './track';
