@@ -13,6 +13,7 @@ import { ThemeProvider } from '@mui/material/styles';
 import { theme } from '../theme/theme';
 import { ToastHost } from '../theme/toast';
 import { BenchProvider } from '../workbench/context';
+import type { ViewState } from '../workbench/state';
 import { view } from '../workbench/state';
 
 /** A shot with a lane "keeper" over "harbour", as the steps' types say; nothing of it is saved. */
@@ -54,7 +55,7 @@ HTMLElement.prototype.setPointerCapture ??= () => undefined;
 HTMLElement.prototype.releasePointerCapture ??= () => undefined;
 
 /** What was told last at the foot of the page, or beside a field. */
-export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!;
+export const lastAlert = (): HTMLElement => screen.getAllByRole('alert', { hidden: true }).at(-1)!;
 
 /** Pictures are never there: whoever asks for one waits. */
 const never = new Promise<never>(() => undefined);
@@ -66,6 +67,7 @@ const viewer = {
   nearest: () => undefined,
   figures: () => ({ frames: empty, results: empty }),
   pool: { size: 2 },
+  setBudget: () => undefined,
 } as unknown as Viewer;
 
 /** What is dragged begins to move after some pixels, as on the workbench: a press alone is a click. */
@@ -73,10 +75,11 @@ function Board({ children }: { children: ReactElement }) {
   return <DndContext sensors={useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }))}>{children}</DndContext>;
 }
 
-/** Shows a part of the workbench on a shot, with the view as it is when a shot is opened. */
-export function showBench(session: ShotSession, part: ReactElement) {
+/** Shows a part of the workbench on a shot, with the view as it is when a shot is opened but for what is changed. */
+export function showBench(session: ShotSession, part: ReactElement, change: Partial<ViewState> = {}) {
   cleanup();
   view.reset(1);
+  view.set(change);
   const user = userEvent.setup();
   const shown = render(
     <ThemeProvider theme={theme}>
