@@ -55,7 +55,7 @@ HTMLElement.prototype.setPointerCapture ??= () => undefined;
 HTMLElement.prototype.releasePointerCapture ??= () => undefined;
 
 /** What was told last at the foot of the page, or beside a field. */
-export const lastAlert = (): HTMLElement => screen.getAllByRole('alert', { hidden: true }).at(-1)!;
+export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!;
 
 /** Pictures are never there: whoever asks for one waits. */
 const never = new Promise<never>(() => undefined);

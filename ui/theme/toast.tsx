@@ -6,6 +6,7 @@ import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import { useEffect } from 'react';
+import { createPortal } from 'react-dom';
 import { create } from 'zustand';
 import { messageOf } from '@/core/errors';
 
@@ -29,14 +30,26 @@ export const toastError = (e: unknown): void => toast('error', messageOf(e));
 const close = (id: number): void => useToasts.setState(({ list }) => ({ list: list.filter((t) => t.id !== id) }));
 const ICONS = { info: InfoOutlinedIcon, warning: WarningAmberIcon, error: ErrorOutlineIcon };
 
+/** A dialog hides all else of the page's body from screen readers while it is open, but not what it has to tell. */
+function staysTold(element: HTMLElement | null): (() => void) | undefined {
+  if (!element) return undefined;
+  const show = (): void => element.removeAttribute('aria-hidden');
+  const observer = new MutationObserver(show);
+  observer.observe(element, { attributes: true, attributeFilter: ['aria-hidden'] });
+  show();
+  return () => observer.disconnect();
+}
+
 export function ToastHost() {
   const list = useToasts((s) => s.list);
-  return (
-    <div className="toasts" aria-live="polite">
+  if (list.length === 0) return null;
+  return createPortal(
+    <div ref={staysTold} className="toasts" aria-live="polite">
       {list.map((t) => (
         <ToastView key={t.id} toast={t} />
       ))}
-    </div>
+    </div>,
+    document.body,
   );
 }
 
