@@ -1,6 +1,8 @@
 /** Unit tests run as ES modules; esbuild strips the types. */
 export default {
   testEnvironment: 'node',
+  // No test is timed: this only ends one that hangs, on the slowest of machines.
+  testTimeout: 120_000,
   // Both of a small machine's cores: Jest by itself leaves one alone.
   maxWorkers: '100%',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],

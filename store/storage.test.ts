@@ -10,6 +10,7 @@ import { db } from './db';
 import { newShot } from './make';
 import { accessOfSource, freeUnused, keepMedia, roomFor, sizeText, storage } from './media';
 import { changeSettings, defaultSettings, loadSettings, saveSettings } from './settings';
+import type { ShotSession } from './shot-store';
 import { openShot } from './shot-store';
 import { stillSource } from './testing/sources';
 import { restore, saveByItself, saveVersion, versionsOf } from './versions';
@@ -25,7 +26,17 @@ beforeEach(async () => {
   room = { usage: 0, quota: 10 ** 9 };
   for (const table of [db.shots, db.versions, db.recipes, db.settings, mediaDb.media, mediaDb.proxies]) await table.clear();
 });
-afterEach(() => void jest.useRealTimers());
+
+/** Sessions save a moment after a change: none may do so in a later test. */
+const sessions: ShotSession[] = [];
+function opened(shot: Shot, readOnly = false): ShotSession {
+  const session = openShot(shot, readOnly);
+  sessions.push(session);
+  return session;
+}
+afterEach(async () => {
+  for (const s of sessions.splice(0)) await s.save();
+});
 
 const bytes = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text) as Uint8Array<ArrayBuffer>;
 const fileOf = (text: string, name: string): File => new File([bytes(text)], name);
@@ -34,11 +45,12 @@ const fileOf = (text: string, name: string): File => new File([bytes(text)], nam
 async function shotWithMedia(name = 'Saltgate', content = 'pixels'): Promise<Shot> {
   const hash = await sha256(bytes(content));
   await keepMedia(hash, { file: fileOf(content, 'keeper.png') }, false);
-  const session = openShot(newShot(name));
+  const session = opened(newShot(name));
   const source = { ...stillSource('s1', 'keeper'), frames: [{ frame: 1, hash, name: 'keeper.png' }] };
   session.run('source', addSource(source));
   session.run('lane', addLane('s1'));
   const { shot } = session.store.getState();
+  await session.save();
   await db.shots.put({ id: shot.id, name, changed: 1, shot });
   return shot;
 }
@@ -46,7 +58,7 @@ async function shotWithMedia(name = 'Saltgate', content = 'pixels'): Promise<Sho
 describe('a shot is saved by itself', () => {
   test('within a second of a change, and what is kept is what there is', async () => {
     const shot = await shotWithMedia();
-    const session = openShot(shot);
+    const session = opened(shot);
     session.run('step', addStep(shot.lanes[0]!.id, 'blur', undefined));
     expect(session.store.getState().saved).toBe('saving');
     await session.save();
@@ -58,7 +70,7 @@ describe('a shot is saved by itself', () => {
 
   test('a tab that only looks never writes', async () => {
     const shot = await shotWithMedia();
-    const session = openShot(shot, true);
+    const session = opened(shot, true);
     expect(() => session.run('rename', renameShot('Other'))).toThrow('open in another tab');
     session.refresh();
     await session.save();
@@ -67,7 +79,7 @@ describe('a shot is saved by itself', () => {
 
   test('without room it says so, keeps all of it here, and saves once there is room again', async () => {
     const shot = await shotWithMedia();
-    const session = openShot(shot);
+    const session = opened(shot);
     const put = jest.spyOn(db.shots, 'put').mockRejectedValueOnce(Object.assign(new Error('no'), { name: 'QuotaExceededError' }));
     session.run('rename', renameShot('Night'));
     await session.save();
@@ -83,7 +95,7 @@ describe('a shot is saved by itself', () => {
 describe('versions', () => {
   test('are listed newest first, and make the shot what it was but for its name', async () => {
     const shot = await shotWithMedia();
-    const session = openShot(shot);
+    const session = opened(shot);
     await saveVersion(shot, 'Plain');
     session.run('step', addStep(shot.lanes[0]!.id, 'blur', undefined));
     session.run('rename', renameShot('Night'));

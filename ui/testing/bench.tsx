@@ -1,5 +1,5 @@
 import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { cleanup, render, screen } from '@testing-library/react';
+import { cleanup, configure, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { ReactElement } from 'react';
 import type { Lane, Shot, Step } from '@/core/document/types';
@@ -53,6 +53,9 @@ class Press extends MouseEvent {
 window.PointerEvent ??= Press as unknown as typeof PointerEvent;
 HTMLElement.prototype.setPointerCapture ??= () => undefined;
 HTMLElement.prototype.releasePointerCapture ??= () => undefined;
+
+// What comes a moment later may come much later where much else is done.
+configure({ asyncUtilTimeout: 30_000 });
 
 /** What was told last at the foot of the page, or beside a field. */
 export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!;
