@@ -96,16 +96,17 @@ export async function* followPlane(
   if (frame !== reading.reference && !known.get(frame)) return;
   const from = origin(reading, frame);
   let { tracker, base } = await anchorOf(from);
-  const back = invert(base);
-  if (from !== frame && back) {
-    tracker.resume(await pictures.frame(frame), multiply(mapAt(frame), back), await pictures.matte?.(frame));
-  }
   try {
+    const back = invert(base);
+    if (from !== frame && back) {
+      tracker.resume(await pictures.frame(frame), multiply(mapAt(frame), back), await pictures.matte?.(frame));
+    }
     for (const f of onward(frame, direction, reading.range)) {
       const pin = known.get(f);
       if (pin?.pinned) {
+        const next = await anchorOf(f);
         tracker.close();
-        ({ tracker, base } = await anchorOf(f));
+        ({ tracker, base } = next);
         yield pin;
         continue;
       }

@@ -44,10 +44,6 @@ function times(m: Float64Array, v: Float64Array, to: Float64Array): void {
   }
 }
 
-/** As many ones, kept: most patterns are of one size. */
-let kept = new Float64Array(0);
-const ones = (n: number): Float64Array => (kept.length === n ? kept : (kept = new Float64Array(n).fill(1)));
-
 /** The sum of products, four at once, which do not wait for each other. */
 function dot(a: Float64Array, b: Float64Array): number {
   let [s0, s1, s2, s3] = [0, 0, 0, 0];
@@ -118,7 +114,7 @@ export class Pattern {
         gy[i] = (gray.data[at + gray.width]! - gray.data[at - gray.width]!) / 2;
       }
     }
-    this.columns = [this.values, ones(n), gx, gy, ...slopesOf(model, gx, gy, this.dx, this.dy)];
+    this.columns = [this.values, new Float64Array(n).fill(1), gx, gy, ...slopesOf(model, gx, gy, this.dx, this.dy)];
     const m = this.columns.length;
     const normal = new Float64Array(m * m);
     for (let a = 0; a < m; a++) {
@@ -150,11 +146,8 @@ export class Pattern {
     return [this.dx[0]! - 0.5, this.dy[0]! - 0.5];
   }
 
-  /**
-   * Finds it in a patch, from a start that is a few pixels off at most, until it moves by less than `still` pixels; null where it
-   * slips away or has no hold.
-   */
-  fit(patch: Patch, start: Affine, still = STILL): Fit | null {
+  /** Finds it in a patch, from a start that is a few pixels off at most; null where it slips away or has no hold. */
+  fit(patch: Patch, start: Affine): Fit | null {
     if (!this.inverse) return null;
     const m = this.columns.length;
     const found = new Float64Array(this.values.length);
@@ -179,7 +172,7 @@ export class Pattern {
       if (!back) return null;
       at = compose(at, back);
       if (Math.hypot(at[2] - start[2], at[5] - start[5]) > Math.max(6, this.width / 2)) return null;
-      if (tx * tx + ty * ty < still * still) break;
+      if (Math.hypot(tx, ty) < STILL) break;
     }
     this.look(patch, at, found);
     return { at, match: this.matchOf(found) };

@@ -63,6 +63,24 @@ const worst = (frames: readonly PlaneFrame[]): number =>
   Math.max(...frames.map((f) => cornersApart(f.homography, motion(f.frame), REGION)));
 
 describe('plane track', () => {
+  test.each([
+    ['to the end', 99, false],
+    ['where it begins', 1, true],
+    ['while going on from a measured frame', 4, true],
+    ['on its way', 6, true],
+  ])('measured %s, it gives back what it keeps in the kernels’ memory', async (_, missing, fails) => {
+    const used = kernels.used;
+    const whole = clip(0.01);
+    const frame = (f: number): Promise<GrayFrame> => (f === missing ? Promise.reject(new Error('no such frame')) : whole.frame(f));
+    const known = [1, 2, 3, 4].map((f) => ({ frame: f, homography: motion(f), confidence: 1, error: 0 }));
+    const run = async (): Promise<void> => {
+      for await (const f of followPlane(kernels, reading({ frames: known }), { frame: 4, direction: 1 }, { frame }))
+        expect(f.frame).toBeGreaterThan(4);
+    };
+    await (fails ? expect(run()).rejects.toThrow('no such frame') : run());
+    expect(kernels.used).toBe(used);
+  });
+
   test('a tilting plane is found to a tenth of a pixel at its corners', async () => {
     const frames = await measurePlane(kernels, reading(), clip());
     expect(frames).toHaveLength(10);

@@ -1,6 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
 import { pushPull } from '../../filters/push-pull';
-import { copyShared } from '../../filters/copy';
+import { copyShared, placeIn } from '../../filters/copy';
 import type { Rect } from '../../geometry/rect';
 import { area, grow, height, intersect, rect, union, width } from '../../geometry/rect';
 import { number } from '../../param';
@@ -65,10 +65,6 @@ export const extendColour = defineStep({
 
 /** Pixels of a block's side. */
 const BLOCK = 64;
-
-/** Where a place of a rectangle lies in a plane that holds it, as a pointer. */
-const placeIn = (plane: Plane, region: Rect, x: number, y: number): number =>
-  plane.byteOffset + 4 * ((y - region.y0) * width(region) + x - region.x0);
 
 /** Whether a part of a tile has partial coverage that takes colour. */
 function hasEdge({ fn }: Kernels, { planes, region }: Tile, block: Rect, solid: number): boolean {

@@ -1,7 +1,7 @@
 import type { Plane } from '@/kernels';
 import { gaussianBlur } from '../../filters/gaussian';
 import { growGrey, morphologyPad } from '../../filters/morphology';
-import { copyInto, copyShared } from '../../filters/copy';
+import { copyInto, copyShared, placeIn } from '../../filters/copy';
 import { pushPull } from '../../filters/push-pull';
 import { boxReduced, enlargedRect, reducedRect } from '../../filters/reduce';
 import type { Rect } from '../../geometry/rect';
@@ -125,7 +125,7 @@ function smoothUp<P>(ctx: RenderContext<P>, plane: Plane, have: Rect, to: Plane,
   gaussianBlur(kernels, plane, have, soft, wide, rest, rest, have);
   const even = enlargedRect(reducedRect(want, 2), 2);
   const whole = sameRect(even, want) ? to : ctx.scratch(area(even));
-  const first = soft.byteOffset + 4 * ((even.y0 / 2 - wide.y0) * width(wide) + even.x0 / 2 - wide.x0);
+  const first = placeIn(soft, wide, even.x0 / 2, even.y0 / 2);
   kernels.fn.doubled(first, whole.byteOffset, width(even) / 2, height(even) / 2, width(wide));
   if (whole !== to) copyShared(ctx.kernels, whole, even, to, want);
 }
