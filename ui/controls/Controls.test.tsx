@@ -5,7 +5,7 @@ import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
 import { setKeys, setLink, setParams } from '@/store/commands';
-import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
+import { laneOf, lastAlert, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Controls } from './Controls';
 import { act } from 'react';
@@ -43,9 +43,7 @@ describe('a parameter', () => {
   test('typed, it is changed by one command that an undo takes back', async () => {
     const { session, user, size } = open();
     const field = screen.getByRole('textbox', { name: 'Size (px)' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '12{Enter}');
+    await retype(user, field, '12');
     expect(size()).toBe(12);
     act(() => void session.undo());
     expect(size()).toBeUndefined();
@@ -55,9 +53,7 @@ describe('a parameter', () => {
   test('out of range, it is refused beside the field with the limit', async () => {
     const { user, size } = open();
     const field = screen.getByRole('textbox', { name: 'Size (px)' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '9000{Enter}');
+    await retype(user, field, '9000');
     expect(screen.getByRole('alert').textContent).toBe('Size (px) is at most 2000');
     expect(size()).toBeUndefined();
   });
@@ -70,9 +66,7 @@ describe('a parameter', () => {
     expect(size()).toMatchObject({ keys: [{ frame: 10, value: 4 }] });
     act(() => view.set({ frame: 20 }));
     const field = screen.getByRole('textbox', { name: 'Size (px)' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '8{Enter}');
+    await retype(user, field, '8');
     expect(size()).toMatchObject({
       keys: [
         { frame: 10, value: 4 },

@@ -9,7 +9,7 @@ import { parseStrokes, writeStrokes } from '@/core/shape/strokes';
 import { setParams } from '@/store/commands';
 import { JobRow, Jobs } from '../jobs/Jobs';
 import { startJob, useJobs } from '../jobs/jobs';
-import { laneOf, lastAlert, shotWith, showBench, stepOf } from '../testing/bench';
+import { laneOf, lastAlert, retype, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Controls } from './Controls';
 
@@ -54,9 +54,7 @@ describe('a colour', () => {
   test('is typed, or picked from the stage while its picker is on', async () => {
     const { session, user, id } = open('screenKey');
     const field = screen.getByRole('textbox', { name: 'Screen colour green' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '0.4{Enter}');
+    await retype(user, field, '0.4');
     expect(stepOf(session, 'screenKey').params.screenColour).toEqual([0.045, 0.4, 0.073]);
     const pick = screen.getByRole('button', { name: 'Pick Screen colour' });
     await user.click(pick);

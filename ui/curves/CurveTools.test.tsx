@@ -7,7 +7,7 @@ import type { Key } from '@/core/document/types';
 import { setKeys } from '@/store/commands';
 import type { ShotSession } from '@/store/shot-store';
 import { useSelectedStep } from '../workbench/context';
-import { shotWith, showBench, stepOf } from '../testing/bench';
+import { retype, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { CurveTools } from './CurveTools';
 
@@ -55,9 +55,7 @@ function open(values: readonly (readonly [number, number])[], chosen: readonly n
   const press = (name: string): Promise<void> => shown.user.click(screen.getByRole('button', { name }));
   const type = async (name: string, text: string): Promise<void> => {
     const field = screen.getByRole('textbox', { name });
-    await shown.user.click(field);
-    await shown.user.clear(field);
-    await shown.user.type(field, `${text}{Enter}`);
+    await retype(shown.user, field, text);
   };
   return { session, press, type, chosen: () => screen.getByTestId('chosen').textContent };
 }

@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import { addNote } from '@/store/commands';
-import { shotOf, shotWith, showBench } from '../testing/bench';
+import { retype, shotOf, shotWith, showBench } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Notes } from './Notes';
 
@@ -22,9 +22,7 @@ describe('notes', () => {
     act(() => void session.redo());
 
     const last = screen.getByRole('textbox', { name: 'Last frame of the note at 12' });
-    await user.click(last);
-    await user.clear(last);
-    await user.type(last, '20{Enter}');
+    await retype(user, last, '20');
     await user.click(screen.getByRole('button', { name: 'Colour glaze' }));
     expect(notes(session)).toMatchObject([{ frame: 12, last: 20, colour: 'glaze', text: 'rope' }]);
     expect(screen.getByRole('button', { name: 'Go to the note at 12' }).textContent).toBe('12–20');
@@ -35,9 +33,7 @@ describe('notes', () => {
     const { user } = showBench(session, <Notes />);
     act(() => session.run('note', addNote(30)));
     const last = screen.getByRole('textbox', { name: 'Last frame of the note at 30' });
-    await user.click(last);
-    await user.clear(last);
-    await user.type(last, '29{Enter}');
+    await retype(user, last, '29');
     expect(last.getAttribute('aria-invalid')).toBe('true');
     expect(notes(session)[0]!.last).toBeUndefined();
   });

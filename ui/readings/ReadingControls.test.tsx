@@ -7,7 +7,7 @@ import { newPlane, newPoint } from '@/core/readings/make';
 import type { ShotSession } from '@/store/shot-store';
 import { steadyPlate } from '@/store/readings';
 import { Controls } from '../controls/Controls';
-import { laneOf, lastAlert, shotOf, shotWith, showBench } from '../testing/bench';
+import { laneOf, lastAlert, retype, shotOf, shotWith, showBench } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Readings } from './Readings';
 
@@ -144,9 +144,7 @@ describe('how it is measured', () => {
     await pick('Renew pattern', 'Guarded: held to the first');
     await pick('Where lost', 'Stop there');
     const threshold = screen.getByRole('textbox', { name: 'Confidence under which it is lost' });
-    await user.click(threshold);
-    await user.clear(threshold);
-    await user.type(threshold, '0.6{Enter}');
+    await retype(user, threshold, '0.6');
     expect(point(session)).toMatchObject({
       channel: 'saturation',
       settings: { model: 'affine', renew: 'guarded', lost: 'stop', threshold: 0.6 },
@@ -158,9 +156,7 @@ describe('how it is measured', () => {
     const { user } = showBench(session, <Controls />);
     choose('Point 1');
     const field = screen.getByRole('textbox', { name: 'Reference frame' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '5{Enter}');
+    await retype(user, field, '5');
     expect(point(session).reference).toBe(5);
     expect(point(session).at).toEqual([12, 20]);
     expect(point(session).frames.map((f) => f.x)).toEqual([8, 9, 10, 11, 12, 13]);

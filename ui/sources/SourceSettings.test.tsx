@@ -3,7 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import type { Source } from '@/core/document/types';
 import type { ShotSession } from '@/store/shot-store';
-import { shotOf, shotWith, showBench } from '../testing/bench';
+import { retype, shotOf, shotWith, showBench } from '../testing/bench';
 import { useShotPart } from '../workbench/context';
 import { SourceSettings } from './SourceSettings';
 
@@ -31,9 +31,7 @@ function open(change: Partial<Source>) {
   };
   const type = async (name: string, text: string): Promise<void> => {
     const field = screen.getByRole('textbox', { name });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, `${text}{Enter}`);
+    await retype(user, field, text);
   };
   return { session, choose, type, user, text: () => container.textContent };
 }

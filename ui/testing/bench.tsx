@@ -1,5 +1,6 @@
 import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { cleanup, configure, render, screen } from '@testing-library/react';
+import type { UserEvent } from '@testing-library/user-event';
 import userEvent from '@testing-library/user-event';
 import type { ReactElement } from 'react';
 import type { Lane, Shot, Step } from '@/core/document/types';
@@ -59,6 +60,13 @@ configure({ asyncUtilTimeout: 30_000 });
 
 /** What was told last at the foot of the page, or beside a field. */
 export const lastAlert = (): HTMLElement => screen.getAllByRole('alert').at(-1)!;
+
+/** Puts a text in the place of a field's own, and says that it is done. */
+export async function retype(user: UserEvent, field: Element, text: string): Promise<void> {
+  await user.click(field);
+  await user.clear(field);
+  await user.type(field, `${text}{Enter}`);
+}
 
 /** Pictures are never there: whoever asks for one waits. */
 const never = new Promise<never>(() => undefined);

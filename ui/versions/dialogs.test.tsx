@@ -9,7 +9,7 @@ import { addStep, setParams } from '@/store/commands';
 import { saveVersion } from '@/store/versions';
 import { RecipesDialog } from '../recipes/RecipesDialog';
 import { SettingsDialog } from '../settings/SettingsDialog';
-import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
+import { laneOf, lastAlert, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { VersionsDialog } from './VersionsDialog';
 
@@ -25,9 +25,7 @@ describe('settings', () => {
   test('are kept for the browser, and put to use at once', async () => {
     const { user } = showBench(shotWith(), <SettingsDialog onClose={close} />);
     const field = await screen.findByRole('textbox', { name: 'Version every (min)' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '45{Enter}');
+    await retype(user, field, '45');
     await user.click(screen.getByRole('combobox', { name: 'Around the picture' }));
     await user.click(screen.getByRole('option', { name: 'Light grey' }));
     await user.click(screen.getByRole('button', { name: 'Keep' }));
@@ -39,9 +37,7 @@ describe('settings', () => {
   test('cancelled, nothing changes; what is out of range is refused in its field', async () => {
     const { user } = showBench(shotWith(), <SettingsDialog onClose={close} />);
     const field = await screen.findByRole('textbox', { name: 'Cache (MB)' });
-    await user.click(field);
-    await user.clear(field);
-    await user.type(field, '10{Enter}');
+    await retype(user, field, '10');
     expect(field.getAttribute('aria-invalid')).toBe('true');
     await user.click(screen.getByRole('button', { name: 'Cancel' }));
     expect(closed).toBe(1);
