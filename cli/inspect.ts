@@ -1,5 +1,5 @@
 import { area } from '@/core/geometry/rect';
-import { crc32 } from '@/core/crc32';
+import { crc32Text } from '@/core/crc32';
 import type { ExrPart } from '@/core/formats/exr/header';
 import { exrChannels, inspectExr } from '@/core/formats/exr/read';
 import { layersOf } from '@/core/picture';
@@ -50,7 +50,7 @@ async function inspectFile(path: string) {
     const plane = picture.planes[name]!;
     const { min, max, mean, nan, infinite } = statisticsOf(kernels, plane);
     const type = stored?.get(name)?.type ?? info.bits;
-    const crc = crc32(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength));
+    const crc = crc32Text(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength));
     return { name, type, min, max, mean, nan, infinite, crc32: crc };
   });
   const report = {

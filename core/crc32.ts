@@ -4,9 +4,12 @@ const TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
   return c;
 });
 
-/** CRC-32 of ISO 3309 (as PNG and zip use it) as eight hexadecimal digits. */
-export function crc32(bytes: Uint8Array): string {
+/** CRC-32 of ISO 3309, as PNG and zip use it. */
+export function crc32(bytes: Uint8Array): number {
   let c = 0xffffffff;
   for (let i = 0; i < bytes.length; i++) c = TABLE[(c ^ bytes[i]!) & 255]! ^ (c >>> 8);
-  return ((c ^ 0xffffffff) >>> 0).toString(16).padStart(8, '0');
+  return (c ^ 0xffffffff) >>> 0;
 }
+
+/** The same as eight hexadecimal digits. */
+export const crc32Text = (bytes: Uint8Array): string => crc32(bytes).toString(16).padStart(8, '0');

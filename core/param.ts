@@ -120,6 +120,10 @@ export type ParamSchema = Record<string, ParamDefinition>;
 /** The names of the parameters that name colour tables. */
 export const tableParams = (schema: ParamSchema = {}): string[] => Object.keys(schema).filter((name) => schema[name]!.kind === 'table');
 
+/** The names of the parameters that name something of the shot besides lanes: colour tables and readings. */
+export const namingParams = (schema: ParamSchema = {}): string[] =>
+  Object.keys(schema).filter((name) => ['table', 'reading'].includes(schema[name]!.kind));
+
 type ValueOf<D extends ParamDefinition> = D extends ReadingParam
   ? ReadingData | null
   : D extends ToggleParam

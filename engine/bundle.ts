@@ -1,57 +1,67 @@
-import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { filesOf } from '@/core/document/media';
-import { parseShot } from '@/core/document/schema';
+import { LIMITS } from '@/core/document/limits';
+import { parseShotText } from '@/core/document/text';
 import type { Shot } from '@/core/document/types';
-import { MediaError, messageOf } from '@/core/errors';
+import { Cancelled, MediaError, messageOf } from '@/core/errors';
+import type { ByteSource, ByteTarget } from './zip';
+import { ZipFiles, ZipSink } from './zip';
 
 /** A bundle is a zip of `shot.json` and `media/HASH`, one entry for each file that the shot names. */
 export interface Bundle {
   shot: Shot;
-  media: Map<string, Uint8Array>;
+  /** Hashes of its media, each once, with the name that the shot has for it. */
+  media: ReadonlyMap<string, string>;
+  /** Bytes of all of them. */
+  bytes: number;
+  file(hash: string): Promise<Blob>;
 }
 
-const LIMIT = 4 * 2 ** 30;
+/** Every media file of a shot once: its name by its hash. */
+export const mediaOfShot = (shot: Shot): Map<string, string> => new Map(shot.sources.flatMap(filesOf).map((f) => [f.hash, f.name]));
 
-export function writeBundle({ shot, media }: Bundle): Uint8Array {
-  const entries: Record<string, [Uint8Array, { level: 0 | 6 }]> = {
-    'shot.json': [strToU8(JSON.stringify(shot, null, 1)), { level: 6 }],
-  };
-  for (const [hash, bytes] of media) entries[`media/${hash}`] = [bytes, { level: 0 }];
-  return zipSync(entries);
-}
-
-/** Reads and checks a whole bundle before anything of it is used. Throws MediaError naming the file. */
-export async function readBundle(bytes: Uint8Array, file: string, sha256: (b: Uint8Array) => Promise<string>): Promise<Bundle> {
-  let total = 0;
-  let entries: Record<string, Uint8Array>;
-  try {
-    entries = unzipSync(bytes, {
-      filter: (e) => {
-        total += e.originalSize;
-        if (total > LIMIT) throw new Error('it unpacks to more than 4 GB');
-        return e.name === 'shot.json' || e.name.startsWith('media/');
-      },
-    });
-  } catch (e) {
-    throw new MediaError(file, `this is not a whole bundle (${messageOf(e)})`);
+/** Writes a shot and its media, one file at a time. */
+export async function writeBundle(
+  shot: Shot,
+  file: (hash: string, name: string) => Promise<Blob | Uint8Array>,
+  to: ByteTarget,
+  progress: (done: number, of: number) => void = () => undefined,
+  signal?: AbortSignal,
+): Promise<void> {
+  const zip = new ZipSink(to);
+  await zip.write('shot.json', new TextEncoder().encode(JSON.stringify(shot, null, 1)), true);
+  const media = mediaOfShot(shot);
+  let done = 0;
+  for (const [hash, name] of media) {
+    if (signal?.aborted) throw new Cancelled();
+    await zip.write(`media/${hash}`, await file(hash, name));
+    progress(++done, media.size);
   }
-  const text = entries['shot.json'];
-  if (!text) throw new MediaError(file, 'this is not a bundle: there is no shot.json in it');
+  await zip.finish();
+}
+
+/** Checks a whole bundle: that its shot can be opened, and that all its media is there and undamaged. Throws MediaError naming the file. */
+export async function readBundle(data: ByteSource, file: string, sha256: (b: Blob) => Promise<string>): Promise<Bundle> {
+  let zip: ZipFiles;
+  try {
+    zip = await ZipFiles.open(data, file);
+  } catch (e) {
+    throw new MediaError(file, `this is not a whole bundle (${messageOf(e).replace(`${file}: `, '')})`);
+  }
+  if (!zip.has('shot.json')) throw new MediaError(file, 'this is not a bundle: there is no shot.json in it');
+  const text = await (await zip.read('shot.json', LIMITS.document)).text();
   let shot: Shot;
   try {
-    shot = parseShot(JSON.parse(strFromU8(text)));
+    shot = parseShotText(text);
   } catch (e) {
     throw new MediaError(file, `its shot.json cannot be used: ${messageOf(e)}`);
   }
-  const media = new Map<string, Uint8Array>();
-  for (const source of shot.sources) {
-    for (const f of filesOf(source)) {
-      const data = entries[`media/${f.hash}`];
-      if (!data) throw new MediaError(file, `the media "${f.name}" of "${source.name}" is not in it`);
-      if (!media.has(f.hash) && (await sha256(data)) !== f.hash)
-        throw new MediaError(file, `the media "${f.name}" of "${source.name}" is damaged`);
-      media.set(f.hash, data);
-    }
+  const media = mediaOfShot(shot);
+  let bytes = 0;
+  for (const [hash, name] of media) {
+    const entry = `media/${hash}`;
+    if (!zip.has(entry)) throw new MediaError(file, `the media "${name}" is not in it`);
+    if ((await sha256(await zip.read(entry))) !== hash) throw new MediaError(file, `the media "${name}" is damaged`);
+    bytes += zip.size(entry);
   }
-  return { shot, media };
+  return { shot, media, bytes, file: (hash) => zip.read(`media/${hash}`) };
 }

@@ -28,7 +28,10 @@ export interface CodecModules {
   webpEncoder: WebAssembly.Module;
 }
 
+let compiled: CodecModules | null = null;
+
 export async function initCodecs(modules: CodecModules): Promise<void> {
+  compiled = modules;
   await initJpeg(modules.jpeg);
   await initWebp(modules.webp);
   await initJpegEncoder(modules.jpegEncoder);
@@ -71,6 +74,8 @@ export async function decodeLossy(bytes: Uint8Array, file: string, container: 'J
     if (!image) throw new Error('no picture');
     return { width: image.width, height: image.height, bits: 8, channels: 4, data: image.data };
   } catch (e) {
+    // A decoder that failed keeps what it had taken, and after some failures refuses good files: another one takes its place.
+    if (compiled) await (container === 'JPEG' ? initJpeg(compiled.jpeg) : initWebp(compiled.webp));
     throw new MediaError(file, `its ${container} data is damaged and cannot be decoded (${messageOf(e)})`);
   }
 }
@@ -135,9 +140,15 @@ export async function decodeMedia(
 export const settle = (codes: CodePicture, as: Reading, kernels: Kernels): Picture =>
   settleAlpha(planesFromCodes(codes, as.colourSpace, kernels), as.alpha, kernels);
 
-/** A tile as a file's bytes (see `writePicture`). */
-export async function encodeMedia(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Promise<Uint8Array> {
-  const written = writePicture(tile, format, settings, kernels);
+/** A tile as a file's bytes (see `writePicture`); `poll` is called now and then, and its error ends the work. */
+export async function encodeMedia(
+  tile: Tile,
+  format: Format,
+  settings: OutputSettings,
+  kernels: Kernels,
+  poll: () => void = () => undefined,
+): Promise<Uint8Array> {
+  const written = writePicture(tile, format, settings, kernels, poll);
   if ('bytes' in written) return written.bytes;
   const { width, height, channels, data } = written.codes;
   const rgba = new Uint8ClampedArray(4 * width * height);

@@ -1,29 +1,53 @@
 import { createHash } from 'node:crypto';
+import { mkdtemp, rm, truncate, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
 import { strToU8, unzipSync, zipSync } from 'fflate';
+import type { Shot } from '@/core/document/types';
 import { DEFAULT_OUTPUT } from '@/core/formats/output';
 import { flat, testShot } from '@/core/testing/evaluate';
 import { FrameCache } from './browser/frame-cache';
 import { readBundle, writeBundle } from './bundle';
-import { ZipSink, exportRange, filesOf } from './export';
+import { exportRange, filesOf } from './export';
 import type { PictureHost, Rendered } from './host';
+import { FileReader } from './node/file-reader';
 import { nodeHost, openShotFile } from './node/host';
+import { ZipFiles, ZipSink } from './zip';
 
-const sha = async (b: Uint8Array): Promise<string> => createHash('sha256').update(b).digest('hex');
+const sha = async (b: Blob): Promise<string> =>
+  createHash('sha256')
+    .update(new Uint8Array(await b.arrayBuffer()))
+    .digest('hex');
+const blob = (b: Uint8Array): Blob => new Blob([b as Uint8Array<ArrayBuffer>]);
+
+/** Collects what is written. */
+function collected(): { to: WritableStream<Uint8Array>; bytes(): Uint8Array } {
+  const parts: Uint8Array[] = [];
+  return {
+    to: new WritableStream({ write: (chunk) => void parts.push(chunk.slice()) }),
+    bytes: () => Uint8Array.from(Buffer.concat(parts)),
+  };
+}
 
 describe('bundles', () => {
   const bytes = strToU8('a picture');
-  const make = async () => {
+  const make = async (): Promise<{ shot: Shot; packed: Uint8Array }> => {
     const shot = testShot({ main: flat(4, 4, 0) }, []);
-    shot.sources[0]!.frames = [{ frame: 1, hash: await sha(bytes), name: 'main.png' }];
-    return { shot, media: new Map([[await sha(bytes), bytes]]) };
+    shot.sources[0]!.frames = [{ frame: 1, hash: await sha(blob(bytes)), name: 'main.png' }];
+    const out = collected();
+    await writeBundle(shot, async () => bytes, out.to);
+    return { shot, packed: out.bytes() };
   };
+  const packedShot = (text: string, more: Record<string, Uint8Array> = {}): Blob => blob(zipSync({ 'shot.json': strToU8(text), ...more }));
 
   test('come back whole', async () => {
-    const given = await make();
-    const back = await readBundle(writeBundle(given), 'a.ostracon', sha);
-    expect(back.shot).toEqual(given.shot);
-    expect([...back.media.values()][0]).toEqual(bytes);
+    const { shot, packed } = await make();
+    const back = await readBundle(blob(packed), 'a.ostracon', sha);
+    expect(back.shot).toEqual(shot);
+    const [hash] = back.media.keys();
+    expect(await (await back.file(hash!)).text()).toBe('a picture');
+    expect(back.bytes).toBe(9);
   });
 
   test.each<[string, (entries: Record<string, Uint8Array>) => void, RegExp]>([
@@ -35,7 +59,7 @@ describe('bundles', () => {
         Object.keys(e)
           .filter((k) => k.startsWith('media/'))
           .forEach((k) => delete e[k]),
-      /media "main\.png" of "main" is not in it/,
+      /media "main\.png" is not in it/,
     ],
     [
       'media that is changed',
@@ -43,23 +67,48 @@ describe('bundles', () => {
         Object.keys(e)
           .filter((k) => k.startsWith('media/'))
           .forEach((k) => (e[k] = strToU8('another'))),
-      /media "main\.png" of "main" is damaged/,
+      /media "main\.png" is damaged/,
     ],
   ])('%s is refused in words', async (_, change, message) => {
-    const entries = unzipSync(writeBundle(await make()));
+    const entries = unzipSync((await make()).packed);
     change(entries);
-    await expect(readBundle(zipSync(entries), 'a.ostracon', sha)).rejects.toThrow(message);
+    await expect(readBundle(blob(zipSync(entries)), 'a.ostracon', sha)).rejects.toThrow(message);
   });
 
-  test('a cut bundle and one that claims to unpack to more than memory are refused', async () => {
-    const whole = writeBundle(await make());
-    await expect(readBundle(whole.subarray(0, whole.length - 30), 'cut.ostracon', sha)).rejects.toThrow(
+  test('a cut bundle is refused', async () => {
+    const whole = (await make()).packed;
+    await expect(readBundle(blob(whole.subarray(0, whole.length - 30)), 'cut.ostracon', sha)).rejects.toThrow(
       /cut\.ostracon: this is not a whole bundle/,
     );
-    const bomb = whole.slice();
-    const view = new DataView(bomb.buffer);
-    for (let i = 0; i + 46 < bomb.length; i++) if (view.getUint32(i, true) === 0x02014b50) view.setUint32(i + 24, 0xfffffff0, true);
-    await expect(readBundle(bomb, 'bomb.ostracon', sha)).rejects.toThrow(/more than 4 GB|not a whole bundle/);
+  });
+
+  test('what claims other sizes than it has, or unpacks to far more than it should, is refused', async () => {
+    const claim = (await make()).packed.slice();
+    const view = new DataView(claim.buffer);
+    for (let i = 0; i + 46 < claim.length; i++) if (view.getUint32(i, true) === 0x02014b50) view.setUint32(i + 24, 0xfffffff0, true);
+    await expect(readBundle(blob(claim), 'bomb.ostracon', sha)).rejects.toThrow(/unpacks to more than 64 MB|damaged|not a whole bundle/);
+    const { shot } = await make();
+    const zeros = new Uint8Array(24 * 2 ** 20);
+    const media = { [`media/${shot.sources[0]!.frames![0]!.hash}`]: zeros };
+    await expect(readBundle(packedShot(JSON.stringify(shot), media), 'bomb.ostracon', sha)).rejects.toThrow(/far more than it should/);
+  });
+
+  test('files that the shot does not name are not unpacked', async () => {
+    const { packed } = await make();
+    const entries = { ...unzipSync(packed), 'unnamed.bin': new Uint8Array(32 * 2 ** 20) };
+    await expect(readBundle(blob(zipSync(entries)), 'a.ostracon', sha)).resolves.toMatchObject({ bytes: 9 });
+  });
+
+  test.each([
+    ['brackets without end', '['.repeat(30_000), /nested more than 64 deep/],
+    ['lists in a document', `{"schema":"ostracon/1","sources":${'['.repeat(5000)}${']'.repeat(5000)}}`, /nested more than 64 deep/],
+    [
+      'a million things that are none',
+      JSON.stringify({ schema: 'ostracon/1', sources: Array.from({ length: 10 ** 6 }, (_, i) => i * i) }),
+      /sources holds more than 20000 things/,
+    ],
+  ])('%s: refused at once', async (_, text, message) => {
+    await expect(readBundle(packedShot(text), 'odd.ostracon', sha)).rejects.toThrow(message);
   });
 });
 
@@ -147,14 +196,42 @@ describe('export', () => {
   });
 
   test('the zip holds the files', async () => {
-    const zip = new ZipSink();
-    await zip.write('a.png', Uint8Array.of(1, 2, 3));
-    await zip.write('b.png', Uint8Array.of(4));
-    const entries = unzipSync(new Uint8Array(await zip.finish().arrayBuffer()));
-    expect(Object.entries(entries).map(([n, b]) => [n, [...b]])).toEqual([
-      ['a.png', [1, 2, 3]],
-      ['b.png', [4]],
-    ]);
+    const out = collected();
+    const zip = new ZipSink(out.to);
+    for (let i = 0; i < 300; i++) await zip.write(`${i}.png`, Uint8Array.of(i & 255));
+    await zip.finish();
+    const files = await ZipFiles.open(blob(out.bytes()), 'a.zip');
+    for (const i of [0, 1, 299]) {
+      expect(new Uint8Array(await (await files.read(`${i}.png`)).arrayBuffer())).toEqual(Uint8Array.of(i & 255));
+    }
+    expect(files.has('300.png')).toBe(false);
+  });
+
+  test('a file of more than 4 GB has its true size in the directory', async () => {
+    // A file of holes: it takes no room on the disk.
+    const size = 2 ** 32 + 4096;
+    const path = join(await mkdtemp(join(tmpdir(), 'zip64-')), 'large.mov');
+    await writeFile(path, '');
+    await truncate(path, size);
+    let [end, written] = [Buffer.alloc(0), 0];
+    const to = new WritableStream<Uint8Array>({
+      write(chunk) {
+        written += chunk.length;
+        // Only the end is kept, where the directory stands.
+        end = Buffer.from(Buffer.concat([end, chunk]).subarray(-1024));
+      },
+    });
+    const zip = new ZipSink(to);
+    const file = await FileReader.open(path);
+    await zip.write('large.mov', file);
+    await zip.finish();
+    await file.close();
+    await rm(dirname(path), { recursive: true });
+    expect(written).toBeGreaterThan(size);
+    // The extra field of Zip64 in the central directory: both sizes in 64 bits.
+    const at = end.indexOf(Buffer.from([0x50, 0x4b, 1, 2]));
+    const extra = end.indexOf(Buffer.from([1, 0]), at + 46 + 'large.mov'.length);
+    expect([end.readBigUInt64LE(extra + 4), end.readBigUInt64LE(extra + 12)]).toEqual([BigInt(size), BigInt(size)]);
   });
 });
 

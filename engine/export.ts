@@ -1,4 +1,3 @@
-import { Zip, ZipPassThrough } from 'fflate';
 import type { Shot } from '@/core/document/types';
 import { Cancelled } from '@/core/errors';
 import type { OutputSettings } from '@/core/formats/output';
@@ -62,25 +61,5 @@ export async function exportRange(
     start(i + abreast);
     await sink.write(name, bytes);
     progress(i + 1, files.length);
-  }
-}
-
-/** Collects files in a zip; pictures are compressed already, so they are stored. */
-export class ZipSink implements Sink {
-  private readonly parts: BlobPart[] = [];
-  private readonly zip = new Zip((error, data) => {
-    if (error) throw error;
-    this.parts.push(data as Uint8Array<ArrayBuffer>);
-  });
-
-  async write(name: string, bytes: Uint8Array): Promise<void> {
-    const entry = new ZipPassThrough(name);
-    this.zip.add(entry);
-    entry.push(bytes, true);
-  }
-
-  finish(): Blob {
-    this.zip.end();
-    return new Blob(this.parts, { type: 'application/zip' });
   }
 }

@@ -1,15 +1,31 @@
 import { strFromU8 } from 'fflate';
 import { SAID } from '@/core/document/media';
 import { parseCube } from '@/core/colour/cube';
+import { LIMITS } from '@/core/document/limits';
+import { MediaError } from '@/core/errors';
 import type { MediaInfo } from './inspect';
 import { inspectMedia } from './inspect';
 import { Movie, isMovie } from './movies';
 
-/** What any file that can be a source says of itself: a picture, a movie or a colour table. Throws MediaError. */
-export async function inspectAny(data: Blob | Uint8Array, file: string): Promise<MediaInfo> {
+/**
+ * What any file that can be a source says of itself: a picture, a movie or a colour table. `alive` is told of each part that is
+ * read. Throws MediaError.
+ */
+export async function inspectAny(data: Blob | Uint8Array, file: string, alive: () => void = () => undefined): Promise<MediaInfo> {
+  const info = await inspect(data, file, alive);
+  const { width, height } = info.format;
+  if (Math.max(width, height) > LIMITS.side)
+    throw new MediaError(file, `it is ${width}×${height}; a side may have ${LIMITS.side} pixels at most`);
+  const { min, max } = LIMITS.pixelAspect;
+  // A pixel that is no pixel is taken for a square one.
+  const { pixelAspect } = info.format;
+  return pixelAspect >= min && pixelAspect <= max ? info : { ...info, format: { width, height, pixelAspect: 1 } };
+}
+
+async function inspect(data: Blob | Uint8Array, file: string, alive: () => void): Promise<MediaInfo> {
   const head = data instanceof Blob ? new Uint8Array(await data.slice(0, 64).arrayBuffer()) : data;
   if (isMovie(head)) {
-    const movie = await Movie.open(data, file);
+    const movie = await Movie.open(data, file, alive);
     try {
       return await movie.info();
     } finally {

@@ -32,19 +32,16 @@ export class Movie {
     this.sink = new VideoSampleSink(track, { hardwareAcceleration: 'prefer-software' });
   }
 
-  /** Reads the index of a movie. Throws MediaError. */
-  static async open(data: Blob | Uint8Array, file: string): Promise<Movie> {
+  /** Reads the index of a movie; `alive` is told of each part that is read. Throws MediaError. */
+  static async open(data: Blob | Uint8Array, file: string, alive: () => void = () => undefined): Promise<Movie> {
     const source = data instanceof Blob ? new BlobSource(data) : new BufferSource(data);
+    const size = data instanceof Blob ? data.size : data.length;
     const input = new Input({ source, formats: ALL_FORMATS });
+    const guard = new ReadingGuard(size, alive);
+    source.on('read', ({ start, end }) => guard.read(end - start));
     try {
-      const track = await input.getPrimaryVideoTrack();
-      if (!track) throw new MediaError(file, 'there is no picture track in it');
-      if (track.codedWidth * track.codedHeight > MAX_PIXELS) throw new MediaError(file, 'its size in pixels is too large to open');
-      const times: number[] = [];
-      for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) {
-        if (p.timestamp >= 0) times.push(p.timestamp);
-      }
-      if (times.length === 0) throw new MediaError(file, 'there is no frame in it');
+      // A damaged index can lead round and round: reading ends where it no longer gets anywhere.
+      const { track, times } = await Promise.race([readIndex(input, file, guard), guard.over]);
       // Packets come in the order they are decoded.
       return new Movie(
         file,
@@ -56,6 +53,8 @@ export class Movie {
       input.dispose();
       if (e instanceof MediaError) throw e;
       throw new MediaError(file, `it cannot be read as a movie: it is cut short or damaged (${messageOf(e)})`);
+    } finally {
+      guard.end();
     }
   }
 
@@ -105,7 +104,7 @@ export class Movie {
         await this.running?.samples.return();
         this.running = { next: n, samples: this.sink.samples(at) };
       }
-      const { value: sample } = await this.running.samples.next();
+      const { value: sample } = await within(DECODING, this.running.samples.next(), 'the decoder does not answer');
       this.running.next = n + 1;
       if (!sample) throw new Error(`frame ${n} does not come`);
       try {
@@ -123,6 +122,83 @@ export class Movie {
     void this.running?.samples.return();
     this.input.dispose();
   }
+}
+
+/** Milliseconds for one frame, and without anything new in an index. */
+const DECODING = 20_000;
+const STANDSTILL = 8_000;
+/** Frames of a movie: more than a day at 60 a second. */
+const MOST_FRAMES = 6_000_000;
+
+/** What a promise gives, or an error where that takes too long. */
+async function within<T>(milliseconds: number, promise: Promise<T>, otherwise: string): Promise<T> {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<never>((_, fail) => (timer = setTimeout(() => fail(new Error(otherwise)), milliseconds)));
+  try {
+    return await Promise.race([promise, late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+/** Ends a reading that goes on without getting anywhere: no byte and no packet for a while, or far more bytes than there are. */
+class ReadingGuard {
+  readonly over: Promise<never>;
+  private fail: (e: Error) => void = () => undefined;
+  private bytes = 0;
+  private last = performance.now();
+  private readonly timer: ReturnType<typeof setInterval>;
+  stopped = false;
+
+  constructor(
+    private readonly size: number,
+    private readonly alive: () => void,
+  ) {
+    this.over = new Promise<never>((_, fail) => (this.fail = fail));
+    this.over.catch(() => undefined);
+    this.timer = setInterval(() => {
+      if (performance.now() - this.last > STANDSTILL) this.stop('its index leads nowhere');
+    }, 500);
+  }
+
+  read(bytes: number): void {
+    this.bytes += bytes;
+    this.step();
+    if (this.bytes > 4 * this.size + 2 ** 26) this.stop('its index leads round in a circle');
+  }
+
+  step(): void {
+    this.last = performance.now();
+    this.alive();
+  }
+
+  end(): void {
+    clearInterval(this.timer);
+  }
+
+  private stop(why: string): void {
+    this.stopped = true;
+    this.fail(new Error(why));
+  }
+}
+
+/** The picture track of a movie and when each of its frames is shown, in seconds. */
+async function readIndex(input: Input, file: string, guard: ReadingGuard): Promise<{ track: InputVideoTrack; times: number[] }> {
+  const track = await input.getPrimaryVideoTrack();
+  if (!track) throw new MediaError(file, 'there is no picture track in it');
+  if (track.codedWidth * track.codedHeight > MAX_PIXELS) throw new MediaError(file, 'its size in pixels is too large to open');
+  const times: number[] = [];
+  for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) {
+    if (guard.stopped || times.length > MOST_FRAMES) throw new Error('it has more frames than a movie can have');
+    if (p.timestamp >= 0) times.push(p.timestamp);
+    // Others may have their turn: a loop of promises alone would keep everything from going on.
+    if (times.length % 1000 === 0) {
+      guard.step();
+      await new Promise((done) => setTimeout(done));
+    }
+  }
+  if (times.length === 0) throw new MediaError(file, 'there is no frame in it');
+  return { track, times };
 }
 
 /** 23.976 and its kin as they are written, whole rates as whole numbers. */

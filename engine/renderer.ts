@@ -29,7 +29,8 @@ import { layTogether } from './pass-files';
 export interface MediaLoader {
   /** The bytes of one of a source's files. */
   file(media: MediaFile, source: Source): Promise<Uint8Array>;
-  movie(source: Source): Promise<Movie>;
+  /** `alive` is told of each part that is read. */
+  movie(source: Source, alive: () => void): Promise<Movie>;
   /** A smaller copy that was made before (see `Renderer.proxy`), if there is one. */
   proxy?(key: string): Promise<Uint8Array | undefined>;
 }
@@ -39,15 +40,21 @@ const filesOfFrame = (source: Source, mediaFrame: number): string[] => {
   return media ? [media.hash, ...(media.parts ?? []).map((p) => p.hash)] : [];
 };
 
+/** To be raised whenever a decoder gives other pixels than before: smaller copies that older ones made are then made again. */
+const DECODERS = 2;
+
 /** Stands for the pixels of a smaller copy of a source's frame. */
 export const proxyKey = (source: Source, mediaFrame: number, scale: number): string =>
-  [...filesOfFrame(source, mediaFrame), mediaFrame, source.colourSpace, source.alpha, scale].join(' ');
+  [`decoders ${DECODERS}`, ...filesOfFrame(source, mediaFrame), mediaFrame, source.colourSpace, source.alpha, scale].join(' ');
 
 /** Colour tables that are kept ready. */
 const MOST_TABLES = 8;
 
 export interface Job {
+  /** Asked again and again while it is worked on: whether it was given up. Being asked is a sign of life. */
   cancelled?(): boolean;
+  /** Told what is done now. */
+  enter?(phase: 'reading' | 'computing' | 'writing'): void;
   progress?(done: number, of: number, index: number, node: PlanNode): void;
   /** For measuring; see ComputeHost. */
   readonly tile?: number;
@@ -66,6 +73,7 @@ export class Renderer {
     budget = 512 * 2 ** 20,
   ) {
     this.cache = new ResultCache(kernels, budget);
+    kernels.relieve = () => this.cache.dropOldest();
   }
 
   /** The picture for looking, its pixels in `into` where that is given. Throws ShotError, MediaError or Cancelled. */
@@ -108,7 +116,8 @@ export class Renderer {
     const tile = await this.tile(plan, job);
     try {
       const header = settings.container === 'exr' ? exrHeader(shot, lane, frame, plan, settings) : {};
-      return await encodeMedia(tile, format, { ...settings, ...header }, this.kernels);
+      job.enter?.('writing');
+      return await encodeMedia(tile, format, { ...settings, ...header }, this.kernels, () => giveUp(job));
     } finally {
       Object.values(tile.planes).forEach((p) => this.kernels.give(p));
     }
@@ -132,12 +141,14 @@ export class Renderer {
     const work = prepare(plan, this.kernels, this.cache, job.fuse);
     const pictures = new Map<SourceNode, Tile>();
     try {
+      job.enter?.('reading');
       await this.loadTables(plan);
       for (const { root } of work.stages) {
-        if (job.cancelled?.()) throw new Cancelled();
+        giveUp(job);
         if (root.kind !== 'source' || root.mediaFrame === null) continue;
-        pictures.set(root, isEmpty(root.region) ? { region: EMPTY, planes: {} } : await this.picture(root));
+        pictures.set(root, isEmpty(root.region) ? { region: EMPTY, planes: {} } : await this.picture(root, job));
       }
+      job.enter?.('computing');
     } catch (e) {
       abandon(work, this.kernels);
       pictures.forEach((t) => this.give(t));
@@ -180,19 +191,21 @@ export class Renderer {
   }
 
   /** A source's frame at ½ or ¼, all its channels, as an OpenEXR file of half floats that is light already. */
-  async proxy(source: Source, mediaFrame: number, scale: number): Promise<Uint8Array> {
-    const picture = reducePicture(await this.decode(source, mediaFrame), scale, this.kernels);
+  async proxy(source: Source, mediaFrame: number, scale: number, job: Job = {}): Promise<Uint8Array> {
+    const picture = reducePicture(await this.decode(source, mediaFrame, source.channels, job), scale, this.kernels);
     try {
+      giveUp(job);
       const settings = { ...DEFAULT_OUTPUT, ...(source.types && { types: source.types }) };
-      return await encodeMedia({ region: picture.bounds, planes: picture.planes }, picture.format, settings, this.kernels);
+      const tile = { region: picture.bounds, planes: picture.planes };
+      return await encodeMedia(tile, picture.format, settings, this.kernels, () => giveUp(job));
     } finally {
       Object.values(picture.planes).forEach((p) => this.kernels.give(p));
     }
   }
 
   /** Counts and extremes of some channels of a source's frame, as light. */
-  async measure(source: Source, mediaFrame: number, channels: readonly string[]): Promise<Record<string, Statistics>> {
-    const { planes } = await this.decode(source, mediaFrame, channels);
+  async measure(source: Source, mediaFrame: number, channels: readonly string[], job: Job = {}): Promise<Record<string, Statistics>> {
+    const { planes } = await this.decode(source, mediaFrame, channels, job);
     try {
       return Object.fromEntries(channels.flatMap((c) => (planes[c] ? [[c, statisticsOf(this.kernels, planes[c])]] : [])));
     } finally {
@@ -205,14 +218,14 @@ export class Renderer {
   }
 
   /** Decodes a source's frame at the plan's scale and keeps it; the planes are also the caller's. */
-  private async picture(node: SourceNode): Promise<Tile> {
+  private async picture(node: SourceNode, job: Job): Promise<Tile> {
     const { source, mediaFrame } = node;
     // Straight colour cannot be premultiplied without its alpha, asked for or not.
     const alone = [...node.channels, ...(source.alpha === 'straight' ? ['A'] : []), ...(source.alpha === 'luma' ? COLOUR : [])];
     const wanted = channelsForSpace(alone, source.channels, source.colourSpace);
     const picture =
       (node.scale < 1 && (await this.fromProxy(node))) ||
-      reducePicture(await this.decode(source, mediaFrame!, wanted), node.scale, this.kernels);
+      reducePicture(await this.decode(source, mediaFrame!, wanted, job), node.scale, this.kernels);
     const tile = { region: picture.bounds, planes: picture.planes };
     this.cache.keep(node, tile);
     return tile;
@@ -224,8 +237,11 @@ export class Renderer {
   }
 
   /** A source's frame as light; all its channels without `wanted`. */
-  private async decode(source: Source, mediaFrame: number, wanted: Iterable<string> = source.channels): Promise<Picture> {
-    if (source.kind === 'movie') return settle(await (await this.load.movie(source)).frame(mediaFrame), source, this.kernels);
+  private async decode(source: Source, mediaFrame: number, wanted: Iterable<string>, job: Job): Promise<Picture> {
+    if (source.kind === 'movie') {
+      const movie = await this.load.movie(source, () => void job.cancelled?.());
+      return settle(await movie.frame(mediaFrame), source, this.kernels);
+    }
     const media = fileOf(source, mediaFrame);
     const channels = [...wanted].filter((c) => source.channels.includes(c)).sort();
     const main = await this.decodeFile(media, source, channels);
@@ -234,6 +250,7 @@ export class Renderer {
       for (const part of media.parts ?? []) {
         const { layer } = part;
         const own = channels.filter((c) => c.startsWith(`${layer}.`)).flatMap((c) => [c, c.slice(layer.length + 1)]);
+        giveUp(job);
         // What a file does not give is left to the others.
         if (own.length > 0) pictures.push({ picture: await this.decodeFile(part, source, own, 'premultiplied'), layer });
       }
@@ -255,6 +272,11 @@ export class Renderer {
       `it is ${width}×${height}, but the other frames of "${source.name}" are ${source.format.width}×${source.format.height}`,
     );
   }
+}
+
+/** Throws Cancelled where the work was given up. */
+function giveUp(job: Job): void {
+  if (job.cancelled?.()) throw new Cancelled();
 }
 
 /** Proxies are light, premultiplied. */

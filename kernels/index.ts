@@ -21,9 +21,13 @@ export class OutOfMemory extends Error {
   }
 }
 
+/** Floats that fit the memory at all. */
+const MOST = 2 ** 30;
+
 /**
- * The kernels and the pool of planes they work on. The memory is shared, so growing it leaves existing views valid.
- * Planes are reused by size class; nothing is returned to the system.
+ * The kernels and the pool of planes they work on. The memory is shared, so growing it leaves existing views valid. Planes are
+ * used again by size class, neighbouring free ones joined where none fits; nothing is returned to the system, so that memory
+ * beyond the ceiling is taken only when what is kept for later has given way.
  */
 export class Kernels {
   private top = FIRST;
@@ -33,34 +37,83 @@ export class Kernels {
   private guarded: Set<number> | null = null;
   /** Bytes in planes that are out at the moment. */
   used = 0;
+  /** Bytes that the memory grows to without asking `relieve` for room first. */
+  ceiling = Infinity;
+  /** Gives back planes that are only kept for later; false where there are none. */
+  relieve: () => boolean = () => false;
 
   constructor(
     readonly fn: KernelExports,
     private readonly memory: LinearMemory,
   ) {}
 
-  /** A plane of n floats with undefined contents, padded to 64 bytes. Throws OutOfMemory. */
+  /** A plane of n floats with undefined contents, padded to 64 bytes. Throws OutOfMemory, and RangeError for no number of floats. */
   take(n: number): Plane {
-    const size = sizeClass(n * 4 + 64);
-    let at = this.free.get(size)?.pop();
-    if (at === undefined) {
-      at = this.top;
-      const end = at + size;
-      const have = this.memory.buffer.byteLength;
-      if (end > have) {
-        const want = Math.max(end - have, Math.min(have / 4, 2 ** 26));
-        try {
-          this.memory.grow(Math.ceil(want / PAGE));
-        } catch {
-          throw new OutOfMemory(size);
-        }
-      }
-      this.top = end;
+    if (!(n >= 0 && n <= MOST)) {
+      if (n > MOST) throw new OutOfMemory(4 * n);
+      throw new RangeError(`a plane cannot have ${n} pixels`);
     }
+    const size = sizeClass(n * 4 + 64);
+    const at = this.place(size);
     this.taken.set(at, { size, owners: 1 });
     this.guarded?.add(at);
     this.used += size;
     return new Float32Array(this.memory.buffer, at, n);
+  }
+
+  private place(size: number): number {
+    for (;;) {
+      const at = this.free.get(size)?.pop() ?? this.above(size) ?? this.between(size);
+      if (at !== undefined) return at;
+      const have = this.memory.buffer.byteLength;
+      if (this.top + size > this.ceiling && this.relieve()) continue;
+      const want = Math.max(this.top + size - have, Math.min(have / 4, 2 ** 26));
+      try {
+        this.memory.grow(Math.ceil(want / PAGE));
+      } catch {
+        throw new OutOfMemory(size);
+      }
+    }
+  }
+
+  /** Above all that was ever taken, where the memory reaches so far. */
+  private above(size: number): number | undefined {
+    const at = this.top;
+    if (at + size > this.memory.buffer.byteLength) return undefined;
+    this.top = at + size;
+    return at;
+  }
+
+  /** The smallest of the gaps that it fits, once neighbouring free planes are joined. */
+  private between(size: number): number | undefined {
+    const blocks = [...this.free].flatMap(([bytes, list]) => list.map((at) => ({ at, bytes }))).sort((a, b) => a.at - b.at);
+    const gaps: { at: number; bytes: number }[] = [];
+    for (const block of blocks) {
+      const last = gaps[gaps.length - 1];
+      if (last && last.at + last.bytes === block.at) last.bytes += block.bytes;
+      else gaps.push(block);
+    }
+    const highest = gaps[gaps.length - 1];
+    if (highest && highest.at + highest.bytes === this.top) {
+      this.top = highest.at;
+      gaps.pop();
+    }
+    let best: { at: number; bytes: number } | undefined;
+    for (const gap of gaps) if (gap.bytes >= size && (!best || gap.bytes < best.bytes)) best = gap;
+    const found = best?.at;
+    if (best) {
+      best.at += size;
+      best.bytes -= size;
+    }
+    this.free.clear();
+    for (const { at, bytes } of gaps) if (bytes > 0) this.keep(at, bytes);
+    return found ?? this.above(size);
+  }
+
+  private keep(at: number, size: number): void {
+    const list = this.free.get(size);
+    if (list) list.push(at);
+    else this.free.set(size, [at]);
   }
 
   /** A plane of n zeros. */
@@ -116,9 +169,7 @@ export class Kernels {
     this.taken.delete(plane.byteOffset);
     this.guarded?.delete(plane.byteOffset);
     this.used -= size;
-    const list = this.free.get(size);
-    if (list) list.push(plane.byteOffset);
-    else this.free.set(size, [plane.byteOffset]);
+    this.keep(plane.byteOffset, size);
   }
 
   /** Bytes that the memory has grown to. */
@@ -134,7 +185,7 @@ export class Kernels {
 }
 
 /** Rounds up so that at most an eighth is wasted, in multiples of 64 bytes. */
-function sizeClass(bytes: number): number {
+export function sizeClass(bytes: number): number {
   const step = Math.max(64, 2 ** (Math.floor(Math.log2(bytes)) - 3));
   return Math.ceil(bytes / step) * step;
 }

@@ -9,7 +9,7 @@ import type { FoundSequence } from '@/engine/sequences';
 import { READABLE, findSequences, rangesText } from '@/engine/sequences';
 import { newId } from './make';
 import type { GivenFile } from './media';
-import { keepMedia, roomFor } from './media';
+import { bringingMedia, keepMedia, roomFor } from './media';
 
 export interface BroughtIn {
   sources: Source[];
@@ -26,7 +26,10 @@ export interface BringInOptions {
 }
 
 /** Files become sources: a numbered sequence one source, everything else one each. Keeps each file once, by its hash. Throws MediaError where there is no room. */
-export async function bringIn(given: readonly GivenFile[], pool: WorkerPool, options: BringInOptions): Promise<BroughtIn> {
+export const bringIn = (given: readonly GivenFile[], pool: WorkerPool, options: BringInOptions): Promise<BroughtIn> =>
+  bringingMedia(() => bringInAll(given, pool, options));
+
+async function bringInAll(given: readonly GivenFile[], pool: WorkerPool, options: BringInOptions): Promise<BroughtIn> {
   const { link = false, progress, signal } = options;
   const result: BroughtIn = { sources: [], warnings: [], errors: [] };
   const known = given.filter(({ file }) => READABLE.test(file.name));

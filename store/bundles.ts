@@ -1,45 +1,58 @@
-import { filesOf } from '@/core/document/media';
 import type { Shot } from '@/core/document/types';
-import { blobOf, sha256 } from '@/engine/browser/media-db';
-import { readBundle, writeBundle } from '@/engine/bundle';
+import { Cancelled } from '@/core/errors';
+import { openBundle } from '@/engine/browser/files';
+import { blobOf } from '@/engine/browser/media-db';
+import { scratch } from '@/engine/browser/scratch';
+import { mediaOfShot, writeBundle } from '@/engine/bundle';
 import { db } from './db';
 import { freeName, newId } from './make';
-import { keepMedia } from './media';
+import { bringingMedia, keepMedia, roomFor } from './media';
 
-/** The shot and the media it names as one file. */
-export async function exportBundle(shot: Shot): Promise<Blob> {
-  const media = new Map<string, Uint8Array>();
-  for (const source of shot.sources) {
-    for (const f of filesOf(source)) {
-      if (!media.has(f.hash)) media.set(f.hash, new Uint8Array(await (await blobOf(f.hash, f.name)).arrayBuffer()));
-    }
+/** The shot and the media it names as one file, which is written to disk as it is made. Throws MediaError, and Cancelled. */
+export async function exportBundle(shot: Shot, progress?: (done: number, of: number) => void, signal?: AbortSignal): Promise<Blob> {
+  // What is missing is told before anything is written.
+  for (const [hash, name] of mediaOfShot(shot)) await blobOf(hash, name);
+  const file = await scratch();
+  try {
+    await writeBundle(shot, blobOf, file.target, progress, signal);
+    return await file.file('application/zip');
+  } catch (e) {
+    await file.target.abort(e).catch(() => undefined);
+    await file.discard();
+    throw e;
   }
-  return new Blob([writeBundle({ shot, media }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' });
 }
 
-/** Checks a bundle whole, then keeps its media and adds the shot under an id of its own. Throws MediaError. */
-export async function importBundle(file: File): Promise<Shot> {
-  const { shot, media } = await readBundle(new Uint8Array(await file.arrayBuffer()), file.name, sha256);
-  const names = shot.sources.flatMap(filesOf);
-  for (const [hash, bytes] of media) {
-    const name = names.find((n) => n.hash === hash)?.name ?? hash;
-    await keepMedia(hash, { file: new File([bytes as Uint8Array<ArrayBuffer>], name) }, false);
-  }
-  return addShot(shot);
+/** Checks a bundle whole, then keeps its media and adds the shot under an id of its own. Throws MediaError, and Cancelled. */
+export async function importBundle(
+  file: File,
+  progress: (done: number, of: number) => void = () => undefined,
+  signal?: AbortSignal,
+): Promise<Shot> {
+  const bundle = await openBundle(file, signal);
+  await roomFor(bundle.bytes, file.name);
+  return bringingMedia(async () => {
+    let done = 0;
+    for (const [hash, name] of bundle.media) {
+      if (signal?.aborted) throw new Cancelled();
+      await keepMedia(hash, { file: new File([await bundle.file(hash)], name) }, false);
+      progress(++done, bundle.media.size);
+    }
+    return addShot(bundle.shot);
+  });
 }
 
 /** Adds a shot to the library; an id or a name that is taken gets a new one. */
 export async function addShot(shot: Shot): Promise<Shot> {
-  const rows = await db.shots.toArray();
-  const id = rows.some((r) => r.id === shot.id) ? newId() : shot.id;
-  const added = {
-    ...shot,
-    id,
-    name: freeName(
+  return db.transaction('rw', db.shots, async () => {
+    const rows = await db.shots.toArray();
+    const id = rows.some((r) => r.id === shot.id) ? newId() : shot.id;
+    const name = freeName(
       shot.name,
       rows.map((r) => r.name),
-    ),
-  };
-  await db.shots.put({ id, name: added.name, changed: Date.now(), shot: added });
-  return added;
+    );
+    const added = { ...shot, id, name };
+    await db.shots.put({ id, name, changed: Date.now(), shot: added });
+    return added;
+  });
 }

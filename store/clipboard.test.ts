@@ -30,7 +30,7 @@ const steps = worked.lanes[0]!.steps;
 
 describe('recipes', () => {
   test('a run of steps goes into another lane under new ids and free names, values and all', () => {
-    const recipe = recipeOf(steps, 'soften');
+    const recipe = recipeOf(worked, steps, 'soften');
     const into: { steps?: string[] } = {};
     const s = after(worked, addRecipe(recipe, harbour, undefined, into), addRecipe(recipe, harbour, undefined));
     const names = s.lanes[1]!.steps.map((x) => x.name);
@@ -46,7 +46,7 @@ describe('recipes', () => {
       { ...first, mask: { lane: harbour, channel: 'A', invert: false } },
       { ...second, params: { size: { link: { step: first.id, param: 'stops' } }, ratio: { link: { step: 'elsewhere', param: 'x' } } } },
     ];
-    const recipe = recipeOf(linked, 'linked');
+    const recipe = recipeOf(worked, linked, 'linked');
     expect(recipe.steps[0]).not.toHaveProperty('mask');
     expect(Object.keys(recipe.steps[1]!.params)).toEqual(['size']);
     const s = after(worked, addRecipe(recipe, harbour, undefined));
@@ -55,7 +55,7 @@ describe('recipes', () => {
   });
 
   test('written and read it is the same; what is none is refused in words', () => {
-    const recipe = recipeOf([...steps], 'soften');
+    const recipe = recipeOf(worked, [...steps], 'soften');
     expect(parseRecipe(JSON.stringify(recipe), 'soften.json')).toEqual(recipe);
     expect(() => parseRecipe('{', 'x.json')).toThrow(/x\.json: this is no recipe: it is not JSON/);
     expect(() => parseRecipe('{"format":"other"}', 'x.json')).toThrow(/this is no recipe/);

@@ -1,12 +1,17 @@
 import * as yup from 'yup';
 import type { Draft } from 'immer';
-import { checkReferences } from '@/core/document/schema';
-import { isLink } from '@/core/document/params';
-import type { Lane, Shot, Source, Step, Tap } from '@/core/document/types';
+import { name, text } from '@/core/document/fields';
+import { LIMITS } from '@/core/document/limits';
+import { checkReferences } from '@/core/document/references';
+import { stepSchema } from '@/core/document/schema';
+import { isLink, lastKnown } from '@/core/document/params';
+import { unfollowed } from '@/core/document/taps';
+import type { Lane, Param, Shot, Source, Step, Tap } from '@/core/document/types';
+import type { PlaneReading, Reading } from '@/core/readings/types';
 import { ShotError } from '@/core/errors';
-import { tableParams } from '@/core/param';
+import { namingParams } from '@/core/param';
 import { STEPS } from '@/core/steps';
-import type { Change } from './commands';
+import type { Change } from './change';
 import { freeName, newId } from './make';
 
 /** A run of steps that can be put into any lane: what they do, without what they were connected to. */
@@ -16,51 +21,44 @@ export interface Recipe {
   steps: Step[];
 }
 
-/** Lanes with the sources that they start from. */
+/** Lanes with the sources that they start from and the readings that their steps use. */
 export interface LaneClip {
   format: typeof LANES;
   lanes: Lane[];
   sources: Source[];
+  readings: Reading[];
 }
 
 export const RECIPE = 'ostracon/recipe/1';
 export const LANES = 'ostracon/lanes/1';
 
-/** Steps as a recipe; what feeds, masks and links name outside of them is left out. */
-export function recipeOf(steps: readonly Step[], name: string): Recipe {
+/** Steps of a shot as a recipe. Feeds and masks are left out; a parameter that follows one outside has what that one is now. */
+export function recipeOf(shot: Shot, steps: readonly Step[], name: string): Recipe {
   const inside = new Set(steps.map((s) => s.id));
+  const loose = (p: Param): Param | undefined => (isLink(p) && !inside.has(p.link.step) ? unfollowed(shot, p) : p);
   const bare = steps.map((s): Step => {
-    const params = Object.fromEntries(Object.entries(s.params).filter(([, p]) => !isLink(p) || inside.has(p.link.step)));
+    const params = Object.entries(s.params).flatMap(([key, p]): [string, Param][] => {
+      const own = loose(p);
+      return own === undefined ? [] : [[key, own]];
+    });
     const { mask: _, ...rest } = s;
-    return { ...rest, params, feeds: {} };
+    return { ...rest, params: Object.fromEntries(params), feeds: {}, mix: loose(s.mix) ?? 1 };
   });
   return JSON.parse(JSON.stringify({ format: RECIPE, name, steps: bare })) as Recipe;
 }
 
 const schema = yup.object({
-  format: yup.string().oneOf([RECIPE]).required(),
-  name: yup.string().trim().required().max(200),
-  steps: yup
-    .array(
-      yup.object({
-        id: yup.string().required(),
-        type: yup.string().required(),
-        name: yup.string().required().max(200),
-        on: yup.boolean().required(),
-        params: yup.object().required(),
-        feeds: yup.object().required(),
-        mix: yup.mixed().required(),
-      }),
-    )
-    .min(1)
-    .required(),
+  format: text().oneOf([RECIPE]),
+  name: name().trim(),
+  steps: yup.array(stepSchema).min(1).required(),
 });
 
 /** Reads a recipe's JSON. Throws ShotError saying what is wrong with it. */
-export function parseRecipe(text: string, file: string): Recipe {
+export function parseRecipe(content: string, file: string): Recipe {
   let json: unknown;
+  if (content.length > LIMITS.document) throw new ShotError(`${file}: this is no recipe: it is too large`);
   try {
-    json = JSON.parse(text);
+    json = JSON.parse(content);
   } catch {
     throw new ShotError(`${file}: this is no recipe: it is not JSON`);
   }
@@ -76,16 +74,16 @@ function renamed(steps: readonly Step[], ids: ReadonlyMap<string, string>): Step
   const to = (id: string): string => ids.get(id) ?? id;
   const tap = <T extends Tap>(t: T): T => ({ ...t, lane: to(t.lane), ...(t.after && { after: to(t.after) }) });
   return structuredClone(steps as Step[]).map((step) => {
-    const tables = tableParams(STEPS.get(step.type)?.params);
+    const naming = namingParams(STEPS.get(step.type)?.params);
+    const param = (name: string, p: Param): Param => {
+      if (isLink(p)) return { link: { ...p.link, step: to(p.link.step) } };
+      return naming.includes(name) ? to(String(p)) : p;
+    };
     return {
       ...step,
       id: to(step.id),
-      params: Object.fromEntries(
-        Object.entries(step.params).map(([name, p]) => {
-          if (isLink(p)) return [name, { link: { ...p.link, step: to(p.link.step) } }];
-          return [name, tables.includes(name) ? to(String(p)) : p];
-        }),
-      ),
+      params: Object.fromEntries(Object.entries(step.params).map(([name, p]) => [name, param(name, p)])),
+      mix: param('mix', step.mix),
       feeds: Object.fromEntries(Object.entries(step.feeds).map(([name, t]) => [name, tap(t)])),
       ...(step.mask && { mask: tap(step.mask) }),
     };
@@ -103,7 +101,10 @@ export const addRecipe =
     const unknown = recipe.steps.find((x) => !STEPS.has(x.type));
     if (unknown) throw new ShotError(`the recipe has a step "${unknown.type}" that is not known here`);
     const steps = renewed(recipe.steps);
+    const there = new Set([...s.readings, ...s.sources].map((x) => x.id));
     for (const step of steps) {
+      // A table or a reading of another shot is not to be had here.
+      for (const key of namingParams(STEPS.get(step.type)?.params)) if (!there.has(String(step.params[key]))) delete step.params[key];
       step.name = freeName(
         step.name,
         lane.steps.map((x) => x.name),
@@ -127,15 +128,39 @@ export function clipLane(shot: Shot, laneId: string): LaneClip {
     for (const s of lane.steps) for (const t of [...Object.values(s.feeds), ...(s.mask ? [s.mask] : [])]) visit(t.lane);
   };
   visit(laneId);
-  const lanes = shot.lanes.filter((l) => wanted.has(l.id));
+  const steps = new Set(shot.lanes.flatMap((l) => (wanted.has(l.id) ? l.steps.map((x) => x.id) : [])));
+  const remember = (p: Param): Param => {
+    if (!isLink(p) || steps.has(p.link.step)) return p;
+    const was = lastKnown(shot, p.link);
+    return { link: { ...p.link, ...(was !== undefined && { was }) } };
+  };
+  const lanes = shot.lanes
+    .filter((l) => wanted.has(l.id))
+    .map((l) => ({
+      ...l,
+      steps: l.steps.map((x) => ({
+        ...x,
+        params: Object.fromEntries(Object.entries(x.params).map(([key, p]) => [key, remember(p)])),
+        mix: remember(x.mix),
+      })),
+    }));
   const used = new Set(lanes.flatMap((l) => ('source' in l.start ? [l.start.source] : [])));
-  const tables = new Set(
-    lanes.flatMap((l) => l.steps.flatMap((s) => tableParams(STEPS.get(s.type)?.params).map((name) => s.params[name]))),
+  const named = new Set(
+    lanes.flatMap((l) => l.steps.flatMap((s) => namingParams(STEPS.get(s.type)?.params).map((name) => s.params[name]))),
   );
-  return { format: LANES, lanes, sources: shot.sources.filter((s) => used.has(s.id) || tables.has(s.id)) };
+  return {
+    format: LANES,
+    lanes,
+    sources: shot.sources.filter((s) => used.has(s.id) || named.has(s.id)),
+    readings: shot.readings.filter((r) => named.has(r.id)),
+  };
 }
 
-/** Puts lanes of another shot (or this one) on the board under new ids; a source with the same files is used again. */
+/**
+ * Puts lanes of another shot (or this one) on the board under new ids; a source with the same files and a reading with the same
+ * data are used again. A reading that was measured in a lane which did not come along is measured at the start of the first one
+ * from now on. What a parameter followed that is not here leaves its value.
+ */
 export const pasteLanes =
   (clip: LaneClip, made: { lane?: string } = {}): Change =>
   (s) => {
@@ -151,6 +176,10 @@ export const pasteLanes =
       );
       s.sources.push({ ...structuredClone(source), id: ids.get(source.id)!, name } as Draft<Source>);
     }
+    for (const r of clip.readings ?? []) {
+      const same = s.readings.find((x) => x.id === r.id && JSON.stringify(x) === JSON.stringify(r));
+      ids.set(r.id, same?.id ?? newId());
+    }
     for (const lane of clip.lanes) for (const id of [lane.id, ...lane.steps.map((x) => x.id)]) ids.set(id, newId());
     const to = (id: string): string => ids.get(id) ?? id;
     const lanes = clip.lanes.map((lane): Lane => {
@@ -161,6 +190,28 @@ export const pasteLanes =
           : { tap: { lane: to(start.tap.lane), ...(start.tap.after !== undefined && { after: to(start.tap.after) }) } };
       return { ...lane, id: to(lane.id), start: from, steps: renamed(lane.steps, ids) };
     });
+    for (const r of clip.readings ?? []) {
+      const id = ids.get(r.id)!;
+      if (s.readings.some((x) => x.id === id)) continue;
+      const at = <T extends Tap>(tap: T): T => ({ ...tap, lane: to(tap.lane), ...(tap.after && { after: to(tap.after) }) });
+      const along = (tap: Tap): boolean => ids.has(tap.lane);
+      const { matte, ...rest } = structuredClone(r) as PlaneReading;
+      const name = freeName(
+        r.name,
+        s.readings.map((x) => x.name),
+      );
+      const from = along(r.from) ? at(r.from) : { lane: lanes[0]!.id, after: '' };
+      s.readings.push({ ...rest, id, name, from, ...(matte && along(matte) && { matte: at(matte) }) } as Draft<Reading>);
+    }
+    const here = new Set([...s.lanes, ...lanes].flatMap((l) => l.steps.map((x) => x.id)));
+    for (const step of lanes.flatMap((l) => l.steps)) {
+      for (const [key, p] of Object.entries(step.params)) {
+        if (!isLink(p) || here.has(p.link.step)) continue;
+        if (p.link.was === undefined) delete step.params[key];
+        else step.params[key] = p.link.was;
+      }
+      if (isLink(step.mix) && !here.has(step.mix.link.step)) step.mix = step.mix.link.was ?? 1;
+    }
     for (const lane of lanes) {
       lane.name = freeName(
         lane.name,

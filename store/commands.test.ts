@@ -1,9 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import type { Shot, Source } from '@/core/document/types';
+import { resolveParam } from '@/core/document/params';
 import { parseShot } from '@/core/document/schema';
 import * as commands from './commands';
 import { newShot } from './make';
+import { addPoint } from './readings';
 
 const source = (id: string, name: string, width = 960): Source => ({
   id,
@@ -74,6 +76,61 @@ describe('commands', () => {
     const tapped = after(grown, commands.tapLane({ lane: keeper.id, after: made.step! }), commands.removeStep(made.step!));
     const tap = tapped.lanes.find((l) => 'tap' in l.start)!.start;
     expect(tap).toEqual({ tap: { lane: keeper.id, after: keeper.steps[0]!.id } });
+  });
+
+  test('deleting what others follow leaves them with what it last was', () => {
+    const made: { step?: string } = {};
+    const lane = two.lanes[0]!.id;
+    const choke: { step?: string } = {};
+    const grown = after(two, commands.addStep(lane, 'choke', undefined, choke), commands.addStep(lane, 'blur', undefined, made));
+    const linked = after(
+      grown,
+      commands.setParams(choke.step!, { radius: 7 }, 1),
+      commands.setLink(made.step!, 'size', { step: choke.step!, param: 'radius' }, 0, 1),
+    );
+    for (const change of [commands.removeStep(choke.step!), commands.removeLane(lane)]) {
+      const left = after(linked, commands.moveStep(made.step!, two.lanes[1]!.id, 0), change);
+      const blur = left.lanes.at(-1)!.steps.find((x) => x.id === made.step)!;
+      expect(blur.params.size).toEqual({ link: { step: choke.step, param: 'radius', was: 7 } });
+      expect(resolveParam(left, blur.params.size, 0, 1)).toBe(7);
+      expect(() => parseShot(JSON.parse(JSON.stringify(left)))).not.toThrow();
+    }
+  });
+
+  test('a step that is moved to another lane leaves what was tapped after it where it stood, or takes it along', () => {
+    const [keeper, harbour] = two.lanes as [Shot['lanes'][0], Shot['lanes'][0]];
+    const made: { step?: string } = {};
+    const grown = after(two, commands.addStep(keeper.id, 'blur', undefined, made), commands.addStep(harbour.id, 'grade', undefined));
+    const grade = grown.lanes[1]!.steps.at(-1)!.id;
+    const tapped = after(
+      grown,
+      commands.setMask(grade, { lane: keeper.id, after: made.step!, channel: 'A', invert: false }),
+      addPoint({ lane: keeper.id, after: made.step! }, [3, 3], 5),
+    );
+    const stays = after(tapped, commands.moveStep(made.step!, harbour.id, 0));
+    expect(stays.lanes[1]!.steps.at(-1)!.mask).toMatchObject({ lane: keeper.id, after: keeper.steps[0]!.id });
+    expect(stays.readings[0]!.from).toEqual({ lane: keeper.id, after: keeper.steps[0]!.id });
+    const along = after(tapped, commands.moveStep(made.step!, harbour.id, 0, false, {}, true));
+    expect(along.lanes[1]!.steps.at(-1)!.mask).toMatchObject({ lane: harbour.id, after: made.step });
+    expect(along.readings[0]!.from).toEqual({ lane: harbour.id, after: made.step });
+    // A reading that was measured after a step reads the same picture as before when that is deleted.
+    expect(after(tapped, commands.removeStep(made.step!)).readings[0]!.from).toEqual({ lane: keeper.id, after: keeper.steps[0]!.id });
+    expect(commands.usersAfter(tapped, made.step!)).toEqual(['the mask of harbour ▸ Grade', 'the reading "Point 1"']);
+  });
+
+  test('what goes with a lane is told before, and another lane becomes the result by choice', () => {
+    const [keeper, harbour] = two.lanes as [Shot['lanes'][0], Shot['lanes'][0]];
+    expect(commands.lossesOfLane(two, keeper.id)).toEqual(['harbour ▸ Join goes with it']);
+    const more = after(two, commands.addLane('b'));
+    const gone = after(more, commands.removeLane(harbour.id, more.lanes[0]!.id));
+    expect(gone.result).toBe(more.lanes[0]!.id);
+  });
+
+  test('a name that is too long is cut where a number is put behind it', () => {
+    const long = 'k'.repeat(200);
+    const named = after(two, commands.changeLane(two.lanes[0]!.id, { name: long }), commands.changeLane(two.lanes[1]!.id, { name: long }));
+    expect(named.lanes.map((l) => l.name.length)).toEqual([200, 200]);
+    expect(named.lanes[1]!.name.endsWith(' 2')).toBe(true);
   });
 
   test('a keyed parameter gets a key where it is set, a constant one changes', () => {

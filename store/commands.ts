@@ -1,33 +1,18 @@
 import type { Draft } from 'immer';
 import { valueAt } from '@/core/document/curve';
-import { findStep, isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
-import { checkReferences } from '@/core/document/schema';
+import { isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
 import { filesOf, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
-import { usersOf } from '@/core/document/graph';
+import { LIMITS, fitName } from '@/core/document/limits';
 import { ShotError } from '@/core/errors';
 import { tableParams } from '@/core/param';
 import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
+import type { Change } from './change';
+import { laneOf, refuseRings, stepNames, stepOf } from './change';
 import { freeName, newId, newLane, newStep } from './make';
 
-/**
- * Every change a user can make, as a function on a draft of the shot. They throw ShotError where the change is refused; the
- * draft is then thrown away.
- */
-export type Change = (shot: Draft<Shot>) => void;
-
-const laneOf = (shot: Draft<Shot>, id: string): Draft<Lane> => {
-  const lane = shot.lanes.find((l) => l.id === id);
-  if (!lane) throw new ShotError('that lane is no longer there');
-  return lane;
-};
-const stepOf = (shot: Draft<Shot>, id: string): { step: Draft<Step>; lane: Draft<Lane>; index: number } => {
-  const found = findStep(shot as Shot, id);
-  if (!found) throw new ShotError('that step is no longer there');
-  return found as { step: Draft<Step>; lane: Draft<Lane>; index: number };
-};
-const stepNames = (lane: Draft<Lane>): string[] => lane.steps.map((s) => s.name);
-const refuseRings: Change = (shot) => checkReferences(shot as Shot);
+export type { Change } from './change';
+export * from './structure';
 
 export const renameShot =
   (name: string): Change =>
@@ -37,7 +22,6 @@ export const renameShot =
 export const setFormat =
   (format: Shot['format'], frameRate: number, range: Shot['range']): Change =>
   (s) => {
-    if (range.last < range.first) throw new ShotError('the range ends before it starts');
     s.format = { ...format };
     s.frameRate = frameRate;
     s.range = { ...range };
@@ -57,9 +41,12 @@ export const addSource =
     if (s.sources.filter((x) => x.kind !== 'lut').length === 1 && source.kind !== 'lut') {
       s.format = { ...source.format };
       if (source.kind === 'movie') s.frameRate = ownRateOf(source) ?? s.frameRate;
-      if (source.kind !== 'still') s.range = spanOf(source, s.frameRate);
+      if (source.kind !== 'still') s.range = fitRange(spanOf(source, s.frameRate));
     }
   };
+
+/** Of a source longer than a shot may be, its beginning. */
+const fitRange = ({ first, last }: Shot['range']): Shot['range'] => ({ first, last: Math.min(last, first + LIMITS.range - 1) });
 
 type Optional = 'trim' | 'rate' | 'duration';
 /** `undefined` takes a choice back. */
@@ -163,7 +150,7 @@ export const layerLane =
     ) as Draft<Lane>;
     if (layer) {
       const pick = newStep('pickLayer', []);
-      lane.steps.push({ ...pick, name: `Pick ${layer}`, params: { layer } } as Draft<Step>);
+      lane.steps.push({ ...pick, name: fitName(`Pick ${layer}`), params: { layer } } as Draft<Step>);
     }
     made.lane = lane.id;
     s.lanes.unshift(lane);
@@ -183,25 +170,6 @@ export const tapLane =
     s.lanes.splice(s.lanes.indexOf(from) + 1, 0, lane);
   };
 
-export const removeLane =
-  (id: string): Change =>
-  (s) => {
-    const own = usersOf(s as Shot, id).filter((u) => u.lane.id !== id);
-    const start = own.find((u) => u.use === 'start');
-    if (start) throw new ShotError(`the lane "${start.lane.name}" starts from this one; delete it first`);
-    for (const { lane, step, use } of own) {
-      if (!step) continue;
-      const target = stepOf(s, step.id).step;
-      if (use === 'mask') delete target.mask;
-      else if (step.type === 'join') {
-        const l = laneOf(s, lane.id);
-        l.steps = l.steps.filter((x) => x.id !== step.id);
-      } else delete target.feeds[use];
-    }
-    s.lanes = s.lanes.filter((l) => l.id !== id);
-    if (s.result === id) s.result = s.lanes[s.lanes.length - 1]?.id ?? null;
-  };
-
 export const changeLane =
   (id: string, change: Partial<Pick<Lane, 'name' | 'muted' | 'collapsed' | 'locked'>>): Change =>
   (s) => {
@@ -218,11 +186,6 @@ export const changeLane =
     Object.assign(lane, change);
   };
 
-export const setResult =
-  (id: string): Change =>
-  (s) =>
-    void (s.result = id);
-
 /** Adds a step after another (at the lane's end without one). */
 export const addStep =
   (laneId: string, type: string, after: string | undefined, made: { step?: string } = {}): Change =>
@@ -233,42 +196,6 @@ export const addStep =
     made.step = step.id;
     const at = after === '' ? -1 : after === undefined ? lane.steps.length - 1 : lane.steps.findIndex((x) => x.id === after);
     lane.steps.splice(at + 1, 0, step);
-  };
-
-export const removeStep =
-  (id: string): Change =>
-  (s) => {
-    const { lane, index } = stepOf(s, id);
-    const before = lane.steps[index - 1]?.id ?? '';
-    lane.steps.splice(index, 1);
-    // Whoever tapped after this step taps after the one before it.
-    for (const { lane: user, step } of usersOf(s as Shot, lane.id)) {
-      const taps: Tap[] = step
-        ? [...Object.values(step.feeds), ...(step.mask ? [step.mask] : [])]
-        : 'tap' in user.start
-          ? [user.start.tap]
-          : [];
-      for (const tap of taps) if (tap.lane === lane.id && tap.after === id) tap.after = before;
-    }
-  };
-
-/** Moves a step, or a copy of it, to a place in a lane. */
-export const moveStep =
-  (id: string, toLane: string, toIndex: number, copy = false, made: { step?: string } = {}): Change =>
-  (s) => {
-    const { lane, index, step } = stepOf(s, id);
-    const target = laneOf(s, toLane);
-    let at = toIndex;
-    const plain = JSON.parse(JSON.stringify(step)) as Step;
-    if (copy) plain.id = newId();
-    else {
-      lane.steps.splice(index, 1);
-      if (lane === target && index < toIndex) at--;
-    }
-    if (copy || lane !== target) plain.name = freeName(plain.name, stepNames(target));
-    made.step = plain.id;
-    target.steps.splice(Math.max(0, Math.min(at, target.steps.length)), 0, plain as Draft<Step>);
-    refuseRings(s);
   };
 
 export const changeStep =
@@ -300,6 +227,16 @@ export const setParams =
   (s) => {
     const { step } = stepOf(s, id);
     for (const [name, value] of Object.entries(values)) setParamAt(step, name, withValue(paramAt(step, name), frame, value));
+  };
+
+/** Puts a parameter, keys and all, in the place of the one that is there; none leaves the default. */
+export const setParam =
+  (id: string, name: string, param: Param | undefined): Change =>
+  (s) => {
+    const { step } = stepOf(s, id);
+    if (param !== undefined) setParamAt(step, name, param);
+    else if (name === 'mix') step.mix = 1;
+    else delete step.params[name];
   };
 
 /** Sets a key at the frame, or takes away the one that is there. */
@@ -389,6 +326,5 @@ export const setLink =
     const { step } = stepOf(s, id);
     if (to) setParamAt(step, name, { link: { ...to } });
     else setParamAt(step, name, resolveParam(s as Shot, paramAt(step, name), fallback, frame));
-    // A ring of links throws.
-    resolveParam(s as Shot, paramAt(step, name), fallback, frame);
+    refuseRings(s);
   };

@@ -2,6 +2,7 @@ import Dexie from 'dexie';
 import type { Table } from 'dexie';
 import type { Shot } from '@/core/document/types';
 import type { Recipe } from './clipboard';
+import type { History } from './history';
 
 export interface ShotRow {
   id: string;
@@ -32,16 +33,31 @@ export interface VersionRow {
   byItself?: true;
 }
 
+/** What can be undone and redone of a shot. */
+export interface HistoryRow extends History {
+  id: string;
+}
+
+/** A shot that was deleted a moment ago and can be put back. */
+export interface RemovedRow {
+  id: string;
+  at: number;
+  row: ShotRow;
+}
+
 class ShotDatabase extends Dexie {
   shots!: Table<ShotRow, string>;
   versions!: Table<VersionRow, string>;
   recipes!: Table<RecipeRow, string>;
+  removed!: Table<RemovedRow, string>;
+  histories!: Table<HistoryRow, string>;
   settings!: Table<{ key: string; value: unknown }, string>;
   constructor() {
     super('ostracon');
     this.version(1).stores({ shots: 'id, name, changed', settings: 'key' });
     this.version(2).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made' });
     this.version(3).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made', recipes: 'id, name' });
+    this.version(4).stores({ histories: 'id', removed: 'id' });
   }
 }
 

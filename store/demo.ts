@@ -6,8 +6,11 @@ import type { WorkerPool } from '@/engine/browser/pool';
 import type { MediaInfo } from '@/engine/inspect';
 import { sourceOf } from '@/engine/media-source';
 import { patternExpression } from '@/engine/sequences';
+import type { ShotRow } from './db';
 import { db } from './db';
-import { keepMedia } from './media';
+import { bringingMedia, keepMedia } from './media';
+import { whileClosed } from './shots';
+import { saveVersion } from './versions';
 
 const BASE = '/api/demo';
 
@@ -17,9 +20,48 @@ async function get(path: string): Promise<Response> {
   return response;
 }
 
-/** Names of the demo film's shots. */
-export const demoShots = async (): Promise<string[]> =>
-  ((await (await get('shots')).json()) as string[]).map((n) => n.replace(/\.json$/, ''));
+/** Files of the demo film's shots, without their ending. */
+const demoFiles = async (): Promise<string[]> => ((await (await get('shots')).json()) as string[]).map((n) => n.replace(/\.json$/, ''));
+
+interface ShotFile {
+  id: string;
+  name: string;
+  sources: Record<string, unknown>[];
+}
+const shotFile = async (file: string): Promise<ShotFile> => (await (await get(`shots/${file}.json`)).json()) as ShotFile;
+
+/** Under this key: when each shot of the film was brought in, by its file; `true` of an earlier version, that all were. */
+const SEEDED = 'demo brought in';
+
+async function seeded(): Promise<Record<string, number> | true> {
+  const value = (await db.settings.get(SEEDED))?.value;
+  return value === true || (typeof value === 'object' && value !== null) ? (value as Record<string, number> | true) : {};
+}
+
+async function noteSeeded(file: string, at: number): Promise<void> {
+  const had = await seeded();
+  await db.settings.put({ key: SEEDED, value: { ...(had === true ? {} : had), [file]: at } });
+}
+
+/** A shot of the demo film, and how it stands in this browser. */
+export interface DemoShot {
+  file: string;
+  id: string;
+  name: string;
+  state: 'gone' | 'same' | 'changed';
+}
+
+export async function demoState(): Promise<DemoShot[]> {
+  const had = await seeded();
+  return Promise.all(
+    (await demoFiles()).map(async (file): Promise<DemoShot> => {
+      const { id, name } = await shotFile(file);
+      const row = await db.shots.get(id);
+      const same = row && had !== true && row.changed === had[file];
+      return { file, id, name, state: row ? (same ? 'same' : 'changed') : 'gone' };
+    }),
+  );
+}
 
 /** A file of the demo film as it is kept: what a source names, and what its header said, where that was read. */
 interface Kept {
@@ -31,35 +73,83 @@ interface Kept {
 /** Files on their way at a time. */
 const AT_ONCE = 6;
 
-/** Brings demo shots into this browser's storage, over what was there. A file that several shots name is brought in once. */
+type Progress = (done: number, of: number) => void;
+
+/** Brings demo shots into this browser's storage. A file that several shots name is brought in once. */
 export class DemoFilm {
   private readonly kept = new Map<string, Promise<Kept>>();
 
-  constructor(private readonly pool: WorkerPool) {}
+  constructor(
+    private readonly pool: WorkerPool,
+    private readonly thumbnail: (shot: Shot) => Promise<string>,
+  ) {}
 
-  /** Puts a shot and its media there. `progress` counts its files. */
-  async bringIn(name: string, progress: (done: number, of: number) => void): Promise<Shot> {
-    const json = (await (await get(`shots/${name}.json`)).json()) as { sources: Record<string, unknown>[] };
-    const listed = await Promise.all(json.sources.map((s) => filesOf(String(s.path))));
-    const total = listed.reduce((sum, l) => sum + l.length, 0);
-    let done = 0;
-    for (const [i, source] of json.sources.entries()) {
-      const files = await inTurns(listed[i]!, AT_ONCE, async ({ path }, k) => {
-        const kept = await this.file(path, k === 0);
-        progress(++done, total);
-        return kept;
+  /** Brings in the shots that never were here. One that is here already is left as it is. */
+  async seed(progress: Progress): Promise<void> {
+    const had = await seeded();
+    if (had === true) return;
+    for (const file of await demoFiles()) {
+      if (had[file] !== undefined) continue;
+      const row = await this.make(file, progress);
+      await db.transaction('rw', db.shots, async () => {
+        if (!(await db.shots.get(row.id))) await db.shots.put(row);
       });
-      const frames = files.map(({ hash, name: of, info }, k): MediaFrame => {
-        return { frame: listed[i]![k]!.frame, hash, name: of, ...(info?.bounds && { bounds: info.bounds }) };
-      });
-      const still = patternExpression(String(source.path)) === null;
-      delete source.path;
-      // What the shot file says goes before what the media's header says.
-      Object.assign(source, { ...sourceOf(files[0]!.info!, frames, still), ...source });
+      await noteSeeded(file, row.changed);
     }
-    const shot = parseShot(json);
-    await db.shots.put({ id: shot.id, name: shot.name, changed: Date.now(), shot });
-    return shot;
+  }
+
+  /**
+   * Makes shots as they were. What they are now stays as a version of each; what is returned puts them back. Throws ShotError
+   * where one is open in another tab.
+   */
+  async reset(shots: readonly DemoShot[], progress: Progress): Promise<() => Promise<void>> {
+    const before: { id: string; row: ShotRow | undefined }[] = [];
+    for (const { file, id } of shots) {
+      const row = await this.make(file, progress);
+      await whileClosed(row, 'reset', async () => {
+        const now = await db.shots.get(id);
+        if (now) await saveVersion(now.shot, 'Before the reset', now.thumbnail);
+        await db.transaction('rw', db.shots, db.histories, async () => {
+          await db.shots.put(row);
+          await db.histories.delete(id);
+        });
+        before.push({ id, row: now });
+      });
+      await noteSeeded(file, row.changed);
+    }
+    return async () => {
+      for (const { id, row } of before) {
+        const name = row?.name ?? shots.find((s) => s.id === id)!.name;
+        await whileClosed({ id, name }, 'put back', async () => void (await (row ? db.shots.put(row) : db.shots.delete(id))));
+      }
+    };
+  }
+
+  /** A shot as the film has it, its media kept. `progress` counts its files. */
+  private make(name: string, progress: Progress): Promise<ShotRow> {
+    return bringingMedia(async () => {
+      const json = await shotFile(name);
+      const listed = await Promise.all(json.sources.map((s) => filesOf(String(s.path))));
+      const total = listed.reduce((sum, l) => sum + l.length, 0);
+      let done = 0;
+      for (const [i, source] of json.sources.entries()) {
+        const files = await inTurns(listed[i]!, AT_ONCE, async ({ path }, k) => {
+          const kept = await this.file(path, k === 0);
+          progress(++done, total);
+          return kept;
+        });
+        const frames = files.map(({ hash, name: of, info }, k): MediaFrame => {
+          return { frame: listed[i]![k]!.frame, hash, name: of, ...(info?.bounds && { bounds: info.bounds }) };
+        });
+        const still = patternExpression(String(source.path)) === null;
+        delete source.path;
+        // What the shot file says goes before what the media's header says.
+        Object.assign(source, { ...sourceOf(files[0]!.info!, frames, still), ...source });
+      }
+      const shot = parseShot(json);
+      const thumbnail = await this.thumbnail(shot);
+      return { id: shot.id, name: shot.name, changed: Date.now(), shot, ...(thumbnail && { thumbnail }) };
+    });
   }
 
   /** Keeps a file; its header is read where that is asked for, and of OpenEXR always, whose files have bounds of their own. */

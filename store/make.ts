@@ -1,15 +1,20 @@
 import { nanoid } from 'nanoid';
 import type { Lane, LaneStart, Shot, Step } from '@/core/document/types';
+import { LIMITS, fitName } from '@/core/document/limits';
 import { SCHEMA } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 
 export const newId = (): string => nanoid(10);
 
-/** The name with a number behind it where it is taken. */
+/** The name with a number behind it where it is taken, cut where it would be too long. */
 export function freeName(wanted: string, taken: readonly string[]): string {
-  if (!taken.includes(wanted)) return wanted;
-  const base = wanted.replace(/ \d+$/, '');
-  for (let i = 2; ; i++) if (!taken.includes(`${base} ${i}`)) return `${base} ${i}`;
+  const fit = fitName(wanted);
+  if (!taken.includes(fit)) return fit;
+  const base = fit.replace(/ \d+$/, '');
+  for (let i = 2; ; i++) {
+    const name = `${fitName(base, LIMITS.name - String(i).length - 1)} ${i}`;
+    if (!taken.includes(name)) return name;
+  }
 }
 
 export function newShot(name: string): Shot {

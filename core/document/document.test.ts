@@ -3,6 +3,7 @@ import { testShot, flat } from '../testing/evaluate';
 import { valueAt } from './curve';
 import { findCycle } from './graph';
 import { resolveParam, withKey, withoutKey } from './params';
+import { checkReferences } from './references';
 import { parseShot } from './schema';
 import type { Shot } from './types';
 
@@ -119,12 +120,26 @@ describe('keys', () => {
 });
 
 describe('links', () => {
-  test('follow another step, and a ring of them is an error and no hang', () => {
+  test('follow another step, and a ring of them is refused and no hang', () => {
     const s = shot();
     s.lanes[0]!.steps[1]!.params.exposure = 1.5;
     expect(resolveParam(s, { link: { step: 'step 1', param: 'exposure' } }, 0, 1)).toBe(1.5);
     s.lanes[0]!.steps[1]!.params.exposure = { link: { step: 'step 1', param: 'exposure' } };
-    expect(() => resolveParam(s, { link: { step: 'step 1', param: 'exposure' } }, 0, 1)).toThrow('ring');
+    expect(resolveParam(s, { link: { step: 'step 1', param: 'exposure' } }, 0.5, 1)).toBe(0.5);
+    expect(() => checkReferences(s)).toThrow('ring');
+  });
+  test('a link to a parameter that nobody set gives the default of that one, not of the follower', () => {
+    const s = shot();
+    expect(resolveParam(s, { link: { step: 'step 1', param: 'slope' } }, 7, 1)).toEqual([1, 1, 1]);
+    expect(resolveParam(s, { link: { step: 'step 1', param: 'mix' } }, 7, 1)).toBe(1);
+  });
+  test('a link to a step that is gone gives what that one last was, keys and all, else the default', () => {
+    const keys = [
+      { frame: 1, value: 2, ease: 'linear' as const },
+      { frame: 3, value: 4, ease: 'linear' as const },
+    ];
+    expect(resolveParam(shot(), { link: { step: 'gone', param: 'exposure', was: { keys } } }, 0, 2)).toBe(3);
+    expect(resolveParam(shot(), { link: { step: 'gone', param: 'exposure' } }, 0.25, 2)).toBe(0.25);
   });
   test('a list is a constant, neither keys nor a link', () => {
     expect(resolveParam(shot(), [1, 2], 0, 1)).toEqual([1, 2]);

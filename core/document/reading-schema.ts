@@ -3,16 +3,9 @@ import { PLANE_MODELS } from '../geometry/fit';
 import { READING_CHANNELS } from '../readings/gray';
 import { FLAGS } from '../readings/point';
 import { POINT_MODELS } from '../readings/pattern';
+import { finite, flag as bool, frame, name, once, real, text } from './fields';
 
 const ORDER = '${path} are not in order';
-const text = () => yup.string().strict().required();
-const whole = () => yup.number().strict().integer().required();
-const finite = () =>
-  yup
-    .number()
-    .strict()
-    .test('finite', '${path} is not a number', (v) => v === undefined || Number.isFinite(v));
-const real = () => finite().required();
 const numbers = (count?: number) => {
   const list = yup.array(real()).required();
   return count === undefined ? list : list.length(count);
@@ -21,24 +14,27 @@ const share = () => real().min(0).max(1);
 const tap = { lane: text(), after: yup.string().strict().optional() };
 const settings = { threshold: share(), lost: text().oneOf(['stop', 'predict']) };
 const flag = yup.string().strict().oneOf(FLAGS).optional();
-const seen = { frame: whole(), confidence: share(), error: real().min(0), flag, pinned: yup.boolean().strict().optional() };
+const seen = { frame: frame(), confidence: share(), error: real().min(0), flag, pinned: bool().optional() };
 /** Left, top, right, bottom around the point that they are counted from. */
 const box = () =>
   numbers(4).test(
     'around',
     '${path} is not a box around its point',
-    (v) => v[0]! < 0 && v[1]! < 0 && v[2]! > 0 && v[3]! > 0 && Math.max(v[2]! - v[0]!, v[3]! - v[1]!) <= 4096,
+    (v) => Array.isArray(v) && v[0]! < 0 && v[1]! < 0 && v[2]! > 0 && v[3]! > 0 && Math.max(v[2]! - v[0]!, v[3]! - v[1]!) <= 4096,
   );
-const inOrder = (list: readonly { frame: number }[]): boolean => list.every((f, i) => i === 0 || f.frame > list[i - 1]!.frame);
+const inOrder = (list: unknown): boolean => {
+  const frames = Array.isArray(list) ? list.map((f: { frame?: unknown } | null) => (typeof f?.frame === 'number' ? f.frame : NaN)) : [];
+  return frames.every((f, i) => i === 0 || !(f <= frames[i - 1]!));
+};
 const polygons = () => yup.array(numbers().min(6)).required();
 
 const common = {
   id: text(),
-  name: text(),
+  name: name(),
   from: yup.object(tap).required(),
   channel: text().oneOf(READING_CHANNELS),
-  reference: whole(),
-  range: yup.object({ first: whole(), last: whole() }).required(),
+  reference: frame(),
+  range: yup.object({ first: frame(), last: frame() }).required(),
 };
 
 const point = yup.object({
@@ -55,7 +51,7 @@ const point = yup.object({
     .required(),
   at: numbers(2),
   frames: yup
-    .array(yup.object({ ...seen, x: real(), y: real(), turn: finite(), scale: finite() }))
+    .array(once(yup.object({ ...seen, x: real(), y: real(), turn: finite(), scale: finite() })))
     .required()
     .test('order', ORDER, inOrder),
 });
@@ -66,12 +62,14 @@ const plane = yup.object({
   settings: yup.object({ ...settings, model: text().oneOf(PLANE_MODELS) }).required(),
   region: yup.object({ shapes: polygons(), without: polygons() }).required(),
   matte: yup
-    .object({ ...tap, invert: yup.boolean().strict().required() })
+    .object({ ...tap, invert: bool().required() })
     .default(undefined)
     .optional(),
   surface: yup.array(numbers(2)).length(4).required(),
   frames: yup
-    .array(yup.object({ ...seen, homography: numbers(9), used: yup.array(real()).optional(), rejected: yup.array(real()).optional() }))
+    .array(
+      once(yup.object({ ...seen, homography: numbers(9), used: yup.array(real()).optional(), rejected: yup.array(real()).optional() })),
+    )
     .required()
     .test('order', ORDER, inOrder),
 });

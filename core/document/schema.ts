@@ -1,14 +1,12 @@
-import { readingSchema } from './reading-schema';
-import { SPACE_NAMES } from '../colour/spaces';
 import * as yup from 'yup';
+import { SPACE_NAMES } from '../colour/spaces';
 import { ShotError } from '../errors';
-import { findCycle, laneOf, tapsOf } from './graph';
+import { fileName, finite, flag, frame, id, name, once, pass, real, whole } from './fields';
+import { LIMITS } from './limits';
+import { readingSchema } from './reading-schema';
+import { checkReferences } from './references';
 import type { Shot } from './types';
 import { NOTE_COLOURS, SCHEMA } from './types';
-
-const id = () => yup.string().strict().required().min(1).max(200);
-const name = () => yup.string().strict().required().min(1).max(200);
-const whole = () => yup.number().strict().required().integer();
 
 const isValue = (v: unknown): boolean =>
   typeof v === 'boolean' ||
@@ -18,7 +16,8 @@ const isValue = (v: unknown): boolean =>
 
 const isPair = (v: unknown): boolean => v === undefined || (isValue(v) && Array.isArray(v) && v.length === 2);
 
-function paramProblem(v: unknown): string | null {
+/** What is wrong with a parameter as a document keeps it, or null. */
+export function paramProblem(v: unknown): string | null {
   if (isValue(v)) return null;
   if (typeof v !== 'object' || v === null) return 'is neither a value, keys nor a link';
   const o = v as Record<string, unknown>;
@@ -26,6 +25,7 @@ function paramProblem(v: unknown): string | null {
     let last = -Infinity;
     for (const k of o.keys as Record<string, unknown>[]) {
       if (!Number.isInteger(k?.frame)) return 'has a key whose frame is not a whole number';
+      if (Math.abs(k.frame as number) > LIMITS.frame) return `has a key beyond frame ±${LIMITS.frame}`;
       if ((k.frame as number) <= last) return `has keys out of order at frame ${String(k.frame)}`;
       last = k.frame as number;
       if (!isValue(k.value)) return `has a key at frame ${last} without a value`;
@@ -35,7 +35,12 @@ function paramProblem(v: unknown): string | null {
     return null;
   }
   const link = o.link as Record<string, unknown> | undefined;
-  return typeof link?.step === 'string' && typeof link.param === 'string' ? null : 'is neither a value, keys nor a link';
+  if (typeof link?.step !== 'string' || typeof link.param !== 'string') return 'is neither a value, keys nor a link';
+  const was = link.was as Record<string, unknown> | undefined;
+  if (was !== undefined && (was === null || (typeof was === 'object' && 'link' in was) || paramProblem(was) !== null)) {
+    return 'keeps a wrong value of what it followed';
+  }
+  return null;
 }
 
 const param = () =>
@@ -57,21 +62,22 @@ const tap = () => yup.object(tapFields).required();
 
 const format = yup
   .object({
-    width: whole().min(1).max(32768),
-    height: whole().min(1).max(32768),
-    pixelAspect: yup.number().strict().required().moreThan(0).max(10),
+    width: whole().min(1).max(LIMITS.side),
+    height: whole().min(1).max(LIMITS.side),
+    pixelAspect: real().min(LIMITS.pixelAspect.min).max(LIMITS.pixelAspect.max),
   })
   .required();
 
-const step = yup.object({
+/** A step as a document and a recipe keep it. */
+export const stepSchema = yup.object({
   id: id(),
   type: id(),
   name: name(),
-  on: yup.boolean().strict().required(),
+  on: flag().required(),
   params: record(param),
   feeds: record(tap),
   mask: yup
-    .object({ ...tapFields, channel: id(), invert: yup.boolean().strict().required() })
+    .object({ ...tapFields, channel: id(), invert: flag().required() })
     .default(undefined)
     .optional(),
   mix: param(),
@@ -85,10 +91,10 @@ const lane = yup.object({
       ? yup.object({ tap: tap() }).required()
       : yup.object({ source: id() }).required(),
   ),
-  steps: yup.array(step).required(),
-  muted: yup.boolean().strict().required(),
-  collapsed: yup.boolean().strict().required(),
-  locked: yup.boolean().strict().optional(),
+  steps: yup.array(once(stepSchema)).required(),
+  muted: flag().required(),
+  collapsed: flag().required(),
+  locked: flag().optional(),
 });
 
 const file = {
@@ -96,41 +102,49 @@ const file = {
     .string()
     .strict()
     .required()
-    .matches(/^[0-9a-f]{64}$/),
-  name: name(),
+    .matches(/^[0-9a-f]{64}$/, '${path} is not a SHA-256 in hex'),
+  name: fileName(),
   bounds: yup.array(whole()).length(4).optional(),
 };
+
+const mediaFrame = yup.object({
+  frame: frame(),
+  ...file,
+  parts: yup.array(yup.object({ layer: yup.string().strict().defined(), ...file })).optional(),
+  size: yup.array(whole()).length(2).optional(),
+});
 
 const source = yup.object({
   id: id(),
   name: name(),
   kind: yup.string().strict().oneOf(['sequence', 'still', 'movie', 'lut']).required(),
-  frames: yup
-    .array(
-      yup.object({
-        frame: whole(),
-        ...file,
-        parts: yup.array(yup.object({ layer: yup.string().strict().defined(), ...file })).optional(),
-        size: yup.array(whole()).length(2).optional(),
-      }),
-    )
-    .optional(),
+  frames: yup.array(once(mediaFrame)).optional(),
   path: yup.string().strict().optional(),
   format,
-  channels: yup.array(id()).required(),
+  channels: yup.array(fileName()).required(),
   container: yup.string().strict().required(),
   colourSpace: yup.string().strict().oneOf(SPACE_NAMES).required(),
   colourReason: yup.string().strict().optional(),
   alpha: yup.string().strict().oneOf(['premultiplied', 'straight', 'ignore', 'luma']).required(),
   missing: yup.string().strict().oneOf(['error', 'hold', 'black']).required(),
-  start: whole(),
-  length: yup.number().strict().integer().min(1).optional(),
-  trim: yup.object({ first: whole(), last: whole() }).default(undefined).optional(),
-  rate: yup.number().strict().moreThan(0).max(1000).optional(),
-  duration: yup.number().strict().integer().min(1).optional(),
+  start: frame(),
+  length: finite().integer().min(1).optional(),
+  trim: yup.object({ first: frame(), last: frame() }).default(undefined).optional(),
+  rate: finite().moreThan(0).max(LIMITS.rate).optional(),
+  duration: finite().integer().min(1).max(LIMITS.frame).optional(),
   types: record(() => yup.string().strict().oneOf(['float', 'uint']).required()).optional(),
   alphaDoubt: yup.string().strict().optional(),
   attributes: yup.array(yup.array(yup.string().strict().defined()).length(2)).optional(),
+});
+
+const note = yup.object({
+  id: id(),
+  frame: frame(),
+  last: finite().integer().max(LIMITS.frame).optional(),
+  text: yup.string().strict().defined(),
+  colour: yup.string().strict().oneOf(NOTE_COLOURS).optional(),
+  done: flag().optional(),
+  at: yup.array(real()).length(2).optional(),
 });
 
 const shot = yup.object({
@@ -138,31 +152,142 @@ const shot = yup.object({
   id: id(),
   name: name(),
   format,
-  frameRate: yup.number().strict().required().moreThan(0).max(1000),
-  range: yup.object({ first: whole(), last: whole() }).required(),
-  sources: yup.array(source).required(),
-  lanes: yup.array(lane).required(),
+  frameRate: real().moreThan(0).max(LIMITS.rate),
+  range: yup
+    .object({ first: frame(), last: frame() })
+    .required()
+    .test(
+      'long',
+      `\${path} has more than ${LIMITS.range} frames`,
+      (r) => !(typeof r?.last === 'number' && typeof r.first === 'number' && r.last - r.first >= LIMITS.range),
+    ),
+  sources: yup.array(once(source)).required(),
+  lanes: yup.array(once(lane)).required(),
   result: yup.string().strict().nullable().defined(),
-  readings: yup.array(readingSchema).required(),
-  notes: yup
-    .array(
-      yup.object({
-        id: id(),
-        frame: whole(),
-        last: yup.number().strict().integer().optional(),
-        text: yup.string().strict().defined(),
-        colour: yup.string().strict().oneOf(NOTE_COLOURS).optional(),
-        done: yup.boolean().strict().optional(),
-        at: yup.array(yup.number().strict().required()).length(2).optional(),
-      }),
-    )
-    .required(),
+  readings: yup.array(once(readingSchema)).required(),
+  notes: yup.array(once(note)).required(),
 });
 
+/** A wrong place of a document: its path ("lanes[0].steps[1].name"), and what is wrong in words that begin with the end of that path. */
+export interface Problem {
+  path: string;
+  message: string;
+}
+
+/** Problems that are looked for: who has that many is not helped by more, and a damaged file may have millions. */
+const MOST_PROBLEMS = 200;
+
+type Json = Record<string, unknown>;
+const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+/** The lists of a document with the schema of what is in them, and the list inside of that. */
+const PARTS: readonly { list: string; of: yup.Schema | yup.Lazy<unknown>; inner?: { list: string; of: yup.Schema | yup.Lazy<unknown> } }[] =
+  [
+    { list: 'sources', of: source, inner: { list: 'frames', of: mediaFrame } },
+    { list: 'lanes', of: lane, inner: { list: 'steps', of: stepSchema } },
+    { list: 'readings', of: readingSchema },
+    { list: 'notes', of: note },
+  ];
+
+function collect(found: Problem[], schema: yup.Schema | yup.Lazy<unknown>, value: unknown, at: string): void {
+  try {
+    (schema as yup.Schema).validateSync(value, { abortEarly: false, strict: true });
+  } catch (e) {
+    const { inner, path, message } = e as yup.ValidationError;
+    const all = inner?.length ? inner : [{ path, message }];
+    for (const p of all) found.push({ path: [at, p.path].filter(Boolean).join('.').replace('.[', '['), message: p.message });
+  }
+}
+
+/** A list of more things than any shot has: it would take gigabytes to look through. */
+function tooMany(json: unknown): Problem | null {
+  const over = (owner: unknown, list: string, at: string): Problem | null => {
+    const things = isObject(owner) ? owner[list] : undefined;
+    const most = list === 'frames' ? LIMITS.frames : LIMITS.things;
+    const path = at ? `${at}.${list}` : list;
+    return Array.isArray(things) && things.length > most ? { path, message: `${list} holds more than ${most} things` } : null;
+  };
+  for (const { list, inner } of [...PARTS, { list: 'readings', inner: { list: 'frames' } }]) {
+    const much = over(json, list, '');
+    if (much) return much;
+    const parts = isObject(json) && Array.isArray(json[list]) ? (json[list] as unknown[]) : [];
+    for (let i = 0; inner && i < parts.length; i++) {
+      const inside = over(parts[i], inner.list, `${list}[${i}]`);
+      if (inside) return inside;
+    }
+  }
+  return null;
+}
+
 /**
- * Checks a document read from anywhere and returns it as a shot. Throws ShotError with every problem in words, the path of
- * the place included.
+ * What is wrong with the fields of a document, up to a number of problems; whether they refer to each other rightly is
+ * `checkReferences`'. A part that is right is looked at once.
  */
+export function problemsOf(json: unknown): Problem[] {
+  const much = tooMany(json);
+  if (much) return [much];
+  try {
+    shot.validateSync(json, { abortEarly: true, strict: true });
+    return [];
+  } catch (e) {
+    if (!isObject(json)) return [{ path: '', message: (e as Error).message }];
+  }
+  const found: Problem[] = [];
+  const lists = Object.fromEntries(PARTS.map(({ list }) => [list, Array.isArray(json[list]) ? [] : json[list]]));
+  collect(found, shot, { ...json, ...lists }, '');
+  for (const { list, of, inner } of PARTS) {
+    const parts: unknown[] = Array.isArray(json[list]) ? (json[list] as unknown[]) : [];
+    for (let i = 0; i < parts.length && found.length < MOST_PROBLEMS; i++) {
+      const part = parts[i];
+      const inside = inner && isObject(part) && Array.isArray(part[inner.list]) ? (part[inner.list] as unknown[]) : null;
+      collect(found, of, inside ? { ...(part as Json), [inner!.list]: [] } : part, `${list}[${i}]`);
+      for (let k = 0; inside && k < inside.length && found.length < MOST_PROBLEMS; k++) {
+        collect(found, inner!.of, inside[k], `${list}[${i}].${inner!.list}[${k}]`);
+      }
+    }
+  }
+  return found.slice(0, MOST_PROBLEMS);
+}
+
+/** A problem with the things of its path by their names: 'the step "Blur" of the lane "keeper": mix is missing'. */
+export function tellProblem(json: unknown, { path, message }: Problem): string {
+  const words: string[] = [];
+  let at = json as Json | undefined;
+  let rest = path;
+  for (;;) {
+    const found = /^(\w+)\[(\d+)\]\.?/.exec(rest);
+    const kind = found && KINDS[found[1]!];
+    if (!found || !kind) break;
+    const list = at?.[found[1]!];
+    const thing = Array.isArray(list) ? (list[Number(found[2])] as unknown) : undefined;
+    at = isObject(thing) ? thing : undefined;
+    words.unshift(`the ${kind} ${typeof at?.name === 'string' ? `"${at.name.slice(0, 60)}"` : `number ${Number(found[2]) + 1}`}`);
+    rest = rest.slice(found[0].length);
+  }
+  // What is wrong is named once: by the message where that begins with it.
+  const said = message.startsWith('this ') ? message.replace('this', rest || 'it') : message;
+  return words.length === 0 ? said : `${words.join(' of ')}: ${said}`;
+}
+
+const KINDS: Record<string, string> = {
+  sources: 'source',
+  frames: 'frame',
+  lanes: 'lane',
+  steps: 'step',
+  readings: 'reading',
+  notes: 'note',
+};
+
+/** Throws ShotError with every problem in words. */
+function refuse(json: unknown, what: string): void {
+  const problems = problemsOf(json);
+  if (problems.length === 0) return;
+  const more = problems.length > 6 ? ` (and ${problems.length - 6} more)` : '';
+  const told = problems.slice(0, 6).map((p) => tellProblem(json, p));
+  throw new ShotError(`${what}: ${told.join('; ')}${more}`);
+}
+
+/** Checks a document read from anywhere and returns it as a shot. Throws ShotError with every problem in words. */
 export function parseShot(json: unknown): Shot {
   const given = (json as { schema?: unknown } | null)?.schema;
   if (typeof json !== 'object' || json === null || given === undefined) {
@@ -171,55 +296,17 @@ export function parseShot(json: unknown): Shot {
   if (given !== SCHEMA) {
     throw new ShotError(`this shot was written for "${String(given)}", and only "${SCHEMA}" is known here`);
   }
-  let doc: Shot;
-  try {
-    doc = shot.validateSync(json, { abortEarly: false, stripUnknown: false }) as unknown as Shot;
-  } catch (e) {
-    const errors = (e as yup.ValidationError).errors ?? [String(e)];
-    const more = errors.length > 6 ? ` (and ${errors.length - 6} more)` : '';
-    throw new ShotError(`the shot document is wrong: ${errors.slice(0, 6).join('; ')}${more}`);
-  }
-  checkReferences(doc);
-  return doc;
+  refuse(json, 'the shot document is wrong');
+  checkReferences(json as Shot);
+  return json as Shot;
 }
 
-/** References must meet, names of things be unique, and lanes form no ring. Throws ShotError. */
-export function checkReferences(doc: Shot): void {
-  const ids = new Set<string>();
-  const once = (kind: string, value: string): void => {
-    if (ids.has(value)) throw new ShotError(`two things have the id "${value}" (the second is a ${kind})`);
-    ids.add(value);
-  };
-  if (doc.range.last < doc.range.first) {
-    throw new ShotError(`the range ${doc.range.first}–${doc.range.last} ends before it starts`);
-  }
-  for (const s of doc.sources) {
-    once('source', s.id);
-    if (s.trim && s.trim.last < s.trim.first) throw new ShotError(`the source "${s.name}" ends before it starts`);
-    if (s.kind === 'movie' && s.length === undefined) throw new ShotError(`the movie "${s.name}" does not say how long it is`);
-  }
-  doc.lanes.forEach((l) => {
-    once('lane', l.id);
-    l.steps.forEach((s) => once('step', s.id));
-  });
-  for (const r of doc.readings) {
-    once('reading', r.id);
-    if (r.range.last < r.range.first) throw new ShotError(`the reading "${r.name}" ends before it starts`);
-  }
-  const known = (laneId: string, from: string): void => {
-    if (!laneOf(doc, laneId)) throw new ShotError(`${from} refers to a lane "${laneId}" that does not exist`);
-  };
-  if (doc.result !== null) known(doc.result, 'the result');
-  for (const l of doc.lanes) {
-    const { start } = l;
-    if ('tap' in start) known(start.tap.lane, `lane "${l.name}"`);
-    else if (!doc.sources.some((s) => s.id === start.source)) {
-      throw new ShotError(`lane "${l.name}" starts from a source "${start.source}" that does not exist`);
-    }
-    for (const s of l.steps) {
-      for (const { tap: t, use } of tapsOf(s)) known(t.lane, `"${use}" of ${l.name} ▸ ${s.name}`);
-    }
-  }
-  const cycle = findCycle(doc);
-  if (cycle) throw new ShotError(`lanes feed each other in a ring: ${cycle.join(' ← ')}`);
+/** Throws ShotError where a changed shot could not be opened again. Frozen parts that were right before are not looked at. */
+export function checkShot(shot: Shot): void {
+  refuse(shot, 'this cannot be kept');
+  checkReferences(shot);
+  for (const list of [shot.sources, shot.lanes, shot.readings, shot.notes]) list.forEach(pass);
+  for (const { frames } of shot.sources) frames?.forEach(pass);
+  for (const { steps } of shot.lanes) steps.forEach(pass);
+  for (const { frames } of shot.readings) frames.forEach(pass);
 }

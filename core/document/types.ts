@@ -16,8 +16,15 @@ export interface Key {
   after?: [number, number];
 }
 
+/** The parameter of another step that one follows. `was` is what that one last was, kept when it is deleted. */
+export interface Link {
+  step: string;
+  param: string;
+  was?: Value | { keys: Key[] };
+}
+
 /** A constant, a keyed curve, or a link to another step's parameter. */
-export type Param = Value | { keys: Key[] } | { link: { step: string; param: string } };
+export type Param = Value | { keys: Key[] } | { link: Link };
 
 /** A point of a lane: at its end, after the named step, or, with `after: ''`, at its start. */
 export interface Tap {

@@ -55,6 +55,14 @@ export class ResultCache {
     this.shrink(this.figures.budget);
   }
 
+  /** Drops what was not used for longest; false where nothing is kept. */
+  dropOldest(): boolean {
+    const [oldest] = this.tiles.keys();
+    if (oldest === undefined) return false;
+    this.drop(oldest);
+    return true;
+  }
+
   /** Drops what was not used for longest until the rest fits. */
   shrink(budget: number): void {
     for (const key of this.tiles.keys()) {

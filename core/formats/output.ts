@@ -88,34 +88,44 @@ export function outputChannels(settings: OutputSettings, channels: readonly stri
 /** JPEG and WebP are compressed by whoever calls this, from the codes that come back; everything else is a file's bytes. */
 export type Written = { bytes: Uint8Array } | { codes: CodePicture };
 
-/** A tile as a file. The tile must hold R, G, B (and A where alpha is asked for), but for OpenEXR, which takes any channels. */
-export function writePicture(tile: Tile, format: Format, settings: OutputSettings, kernels: Kernels): Written {
+/**
+ * A tile as a file. The tile must hold R, G, B (and A where alpha is asked for), but for OpenEXR, which takes any channels. `poll`
+ * is called now and then by what takes long, and its error ends the work.
+ */
+export function writePicture(
+  tile: Tile,
+  format: Format,
+  settings: OutputSettings,
+  kernels: Kernels,
+  poll: () => void = () => undefined,
+): Written {
   const space = isLight(settings) && !LINEAR_SPACES.includes(settings.colourSpace) ? 'linear' : settings.colourSpace;
   const matrices = matricesOf(space);
-  if (!matrices || !COLOUR.every((c) => tile.planes[c])) return fileOf(tile, format, settings, space, kernels);
+  if (!matrices || !COLOUR.every((c) => tile.planes[c])) return fileOf(tile, format, settings, space, kernels, poll);
   // The tile's planes may be shared: the change of primaries is made on copies.
   const copies = COLOUR.map((c) => kernels.copy(tile.planes[c]!));
   turn(copies as unknown as Planes3, matrices.toSpace, kernels);
   const planes = { ...tile.planes, R: copies[0]!, G: copies[1]!, B: copies[2]! };
   try {
-    return fileOf({ ...tile, planes }, format, settings, space, kernels);
+    return fileOf({ ...tile, planes }, format, settings, space, kernels, poll);
   } finally {
     copies.forEach((p) => kernels.give(p));
   }
 }
 
-function fileOf(tile: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels): Written {
+function fileOf(tile: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels, poll: () => void): Written {
+  poll();
   switch (settings.container) {
     case 'exr':
-      return { bytes: exrOf(tile, format, settings, space, kernels) };
+      return { bytes: exrOf(tile, format, settings, space, kernels, poll) };
     case 'hdr':
       return { bytes: writeRadiance(tile) };
     case 'yuv':
       return { bytes: yuvFromTile(tile, encoder(space)) };
     case 'tif':
-      return { bytes: writeTiff(tiffOf(tile, settings)) };
+      return { bytes: writeTiff(tiffOf(tile, settings), poll) };
     case 'png':
-      return { bytes: writePng(codesOf(tile, settings)) };
+      return { bytes: writePng(codesOf(tile, settings), poll) };
     case 'dpx': {
       const { width, height, bits, data } = codesOf(tile, settings);
       return { bytes: writeDpx({ width, height, bits: bits as 10 | 16, data: data as Uint16Array, transfer: dpxTransfer(space) }) };
@@ -126,11 +136,18 @@ function fileOf(tile: Tile, format: Format, settings: OutputSettings, space: Col
   }
 }
 
-function exrOf({ region, planes }: Tile, format: Format, settings: OutputSettings, space: ColourSpace, kernels: Kernels): Uint8Array {
+function exrOf(
+  { region, planes }: Tile,
+  format: Format,
+  settings: OutputSettings,
+  space: ColourSpace,
+  kernels: Kernels,
+  poll: () => void,
+): Uint8Array {
   const usual = settings.bits === 32 ? 'float' : 'half';
   const channels = Object.entries(planes).map(([name, plane]) => ({ name, type: settings.types?.[name] ?? usual, plane }) as const);
   const attributes = { ...settings.attributes, chromaticities: chromaticitiesOf(space) };
-  return writeExr({ format, bounds: region, channels, compression: settings.compression, attributes }, kernels);
+  return writeExr({ format, bounds: region, channels, compression: settings.compression, attributes }, kernels, poll);
 }
 
 /** Samples of a file with straight alpha, pixel by pixel, each through `put`. */

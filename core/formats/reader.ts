@@ -1,3 +1,4 @@
+import { strFromU8 } from 'fflate';
 import { MediaError } from '../errors';
 
 /** Little-endian reading that never runs past the end: it throws MediaError naming the file and what was being read. */
@@ -43,13 +44,14 @@ export class Reader {
     const at = this.need(n, what);
     return this.bytes.subarray(at, at + n);
   }
-  /** A zero-terminated string of at most 255 bytes. */
+  /** A zero-terminated string of at most 255 bytes in UTF-8; where it is none, each byte is a letter (ISO 8859-1). */
   text(what: string): string {
-    let s = '';
-    for (let c = this.u8(what); c !== 0; c = this.u8(what)) {
-      if (s.length >= 255) throw new MediaError(this.file, `a name in its ${what} is longer than 255 bytes`);
-      s += String.fromCharCode(c);
+    const from = this.at;
+    while (this.u8(what) !== 0) {
+      if (this.at - from > 255) throw new MediaError(this.file, `a name in its ${what} is longer than 255 bytes`);
     }
-    return s;
+    const bytes = this.bytes.slice(from, this.at - 1);
+    const text = strFromU8(bytes);
+    return text.includes('\uFFFD') ? strFromU8(bytes, true) : text;
   }
 }

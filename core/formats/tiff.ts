@@ -122,18 +122,17 @@ const STRIP_ROWS = 16;
  * Writes RGB or RGBA as TIFF 6.0, little-endian, in strips of deflated rows (compression 8). Alpha is straight. `data` holds
  * interleaved samples: bytes, 16 bit codes, or floats.
  */
-export function writeTiff(p: {
-  width: number;
-  height: number;
-  channels: 3 | 4;
-  data: Uint8Array | Uint16Array | Float32Array;
-}): Uint8Array {
+export function writeTiff(
+  p: { width: number; height: number; channels: 3 | 4; data: Uint8Array | Uint16Array | Float32Array },
+  poll: () => void = () => undefined,
+): Uint8Array {
   const { width, height, channels, data } = p;
   const size = data.BYTES_PER_ELEMENT;
   const row = width * channels;
   const strips: Uint8Array[] = [];
   for (let y = 0; y < height; y += STRIP_ROWS) {
     const part = data.subarray(y * row, Math.min(height, y + STRIP_ROWS) * row);
+    poll();
     strips.push(zlibSync(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), { level: 4 }));
   }
   const offsets: number[] = [];

@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { LIMITS, fitName } from '../document/limits';
 import { readingSchema } from '../document/reading-schema';
 import { MediaError } from '../errors';
 import { newPoint } from './make';
@@ -51,9 +52,13 @@ export function parseReadings(content: string, file: string): Reading[] {
   });
   if (frames.length === 0) throw new MediaError(file, 'it has no frames');
   frames.sort((a, b) => a.frame - b.frame);
+  const twice = frames.find((f, i) => f.frame === frames[i - 1]?.frame);
+  if (twice) throw new MediaError(file, `it has frame ${twice.frame} more than once; leave one line for each frame`);
+  const far = frames.find((f) => Math.abs(f.frame) > LIMITS.frame);
+  if (far) throw new MediaError(file, `its frame ${far.frame} is beyond ±${LIMITS.frame}`);
   const [first, last] = [frames[0]!, frames[frames.length - 1]!];
   const made = newPoint([first.x, first.y], { reference: first.frame, range: { first: first.frame, last: last.frame } });
-  return [{ ...made, name: file.replace(/\.[^.]*$/, ''), frames }];
+  return [{ ...made, name: fitName(file.replace(/\.[^.]*$/, '')) || 'track', frames }];
 }
 
 /** Its mean confidence; null where it is not measured. */

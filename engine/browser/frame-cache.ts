@@ -10,7 +10,11 @@ export class FrameCache {
   private wanted: ReadonlySet<string> = new Set();
   readonly figures: CacheFigures;
 
-  constructor(budget: number) {
+  /** `dropped` is told of each frame that goes. */
+  constructor(
+    budget: number,
+    private readonly dropped: (frame: Rendered) => void = () => undefined,
+  ) {
     this.figures = { hits: 0, misses: 0, bytes: 0, budget };
   }
 
@@ -34,10 +38,11 @@ export class FrameCache {
     return this.frames.has(key);
   }
 
+  /** Takes the frame over. */
   set(key: string, frame: Rendered): void {
     this.drop(key);
     this.frames.set(key, frame);
-    this.figures.bytes += frame.pixels.byteLength;
+    this.figures.bytes += frame.pixels.buffer.byteLength;
     this.shrink(key);
   }
 
@@ -68,6 +73,7 @@ export class FrameCache {
     const had = this.frames.get(key);
     if (!had) return;
     this.frames.delete(key);
-    this.figures.bytes -= had.pixels.byteLength;
+    this.figures.bytes -= had.pixels.buffer.byteLength;
+    this.dropped(had);
   }
 }

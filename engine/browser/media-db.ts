@@ -12,6 +12,8 @@ export interface MediaRow {
   blob?: Blob;
   handle?: FileSystemFileHandle;
   size: number;
+  /** When it was brought in last. */
+  added?: number;
 }
 
 /** Media files by the hash of their contents: the same file is kept once, whatever it is called. */
@@ -75,10 +77,13 @@ export async function sha256(bytes: Uint8Array): Promise<string> {
 /** Files of more bytes are hashed piece by piece. */
 const LARGE = 64 * 2 ** 20;
 
-/** SHA-256 of a file in hex, in little memory however large it is. */
-export async function sha256OfFile(file: Blob): Promise<string> {
+/** SHA-256 of a file in hex, in little memory however large it is; `alive` is told of each part. */
+export async function sha256OfFile(file: Blob, alive: () => void = () => undefined): Promise<string> {
   if (file.size <= LARGE) return sha256(new Uint8Array(await file.arrayBuffer()));
   const hash = incrementalSha256.create();
-  for (let at = 0; at < file.size; at += LARGE / 8) hash.update(new Uint8Array(await file.slice(at, at + LARGE / 8).arrayBuffer()));
+  for (let at = 0; at < file.size; at += LARGE / 8) {
+    hash.update(new Uint8Array(await file.slice(at, at + LARGE / 8).arrayBuffer()));
+    alive();
+  }
   return bytesToHex(hash.digest());
 }

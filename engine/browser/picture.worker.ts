@@ -3,7 +3,6 @@ import { mediaOf } from '@/core/document/media';
 import type { Shot, Source } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
-import type { CacheFigures } from '@/core/evaluate/results';
 import type { OutputSettings } from '@/core/formats/output';
 import type { Statistics } from '@/core/statistics';
 import { initCodecs } from '../codecs';
@@ -14,20 +13,20 @@ import { Movie } from '../movies';
 import type { Job } from '../renderer';
 import { Renderer, proxyKey } from '../renderer';
 import { alphaDoubt } from '../alpha-doubt';
-import { compile, workerKernels } from './kernels';
+import { compile, onceMade, workerKernels } from './kernels';
 import { blobOf, mediaDb, sha256OfFile } from './media-db';
-import type { Outcome } from './protocol';
-import { STATUS } from './protocol';
+import type { Outcome, WorkerFigures } from './protocol';
+import { STATUS, answer, beat, enter } from './protocol';
 
 /** Movies that stay open, the one used longest ago first. */
 const movies = new Map<string, Promise<Movie>>();
 const MOST_MOVIES = 3;
 
-function movieOf(source: Source): Promise<Movie> {
+function movieOf(source: Source, alive: () => void): Promise<Movie> {
   const media = mediaOf(source, 1);
   if (!media) throw new ShotError(`"${source.name}" has no file`, { source: source.id });
   const known = movies.get(media.hash);
-  const movie = known ?? blobOf(media.hash, media.name).then((blob) => Movie.open(blob, media.name));
+  const movie = known ?? blobOf(media.hash, media.name).then((blob) => Movie.open(blob, media.name, alive));
   movies.delete(media.hash);
   movies.set(media.hash, movie);
   movie.catch(() => movies.delete(media.hash));
@@ -39,52 +38,50 @@ function movieOf(source: Source): Promise<Movie> {
   return movie;
 }
 
-let renderer: Promise<Renderer> | undefined;
+/** One renderer a worker, with a memory of its own. */
+const ready: () => Promise<Renderer> = onceMade(async () => {
+  const [jpeg, webp, jpegEncoder, webpEncoder] = await Promise.all([
+    compile(new URL('../../node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', import.meta.url)),
+    compile(new URL('../../node_modules/@jsquash/webp/codec/dec/webp_dec.wasm', import.meta.url)),
+    compile(new URL('../../node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm', import.meta.url)),
+    compile(new URL('../../node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm', import.meta.url)),
+  ]);
+  await initCodecs({ jpeg, webp, jpegEncoder, webpEncoder });
+  return new Renderer(await workerKernels(), {
+    file: async (media) => new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()),
+    movie: movieOf,
+    proxy: async (key) => {
+      const row = await mediaDb.proxies.get(key);
+      return row && new Uint8Array(await row.blob.arrayBuffer());
+    },
+  });
+});
 
-/** One renderer a worker, with a memory of its own. Made at the first call. */
-function ready(): Promise<Renderer> {
-  renderer ??= (async () => {
-    const [jpeg, webp, jpegEncoder, webpEncoder] = await Promise.all([
-      compile(new URL('../../node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', import.meta.url)),
-      compile(new URL('../../node_modules/@jsquash/webp/codec/dec/webp_dec.wasm', import.meta.url)),
-      compile(new URL('../../node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm', import.meta.url)),
-      compile(new URL('../../node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm', import.meta.url)),
-    ]);
-    await initCodecs({ jpeg, webp, jpegEncoder, webpEncoder });
-    return new Renderer(await workerKernels(), {
-      file: async (media) => new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()),
-      movie: movieOf,
-      proxy: async (key) => {
-        const row = await mediaDb.proxies.get(key);
-        return row && new Uint8Array(await row.blob.arrayBuffer());
-      },
-    });
-  })();
-  return renderer;
-}
+/** Bytes that work may take besides the results that are kept. */
+const WORKING = 384 * 2 ** 20;
 
-async function outcome<T>(run: () => Promise<T>): Promise<Outcome<T>> {
-  let result: { value: T } | { error: { name: string; message: string; where?: ShotError['where'] } };
-  try {
-    result = { value: await run() };
-  } catch (e) {
-    // Errors cross to the page as plain values: their class would be lost.
-    const error = e instanceof Error ? e : new Error(String(e));
-    result = { error: { name: error.name, message: error.message, ...(e instanceof ShotError ? { where: e.where } : {}) } };
-  }
-  return { ...result, figures: { ...(await ready()).cache.figures } };
+const figures = ({ cache, kernels }: Renderer): WorkerFigures => ({ ...cache.figures, reserved: kernels.reserved });
+
+async function outcome<T>(run: (renderer: Renderer) => Promise<T>): Promise<Outcome<T>> {
+  const result = await answer(async () => run(await ready()));
+  const renderer = await ready().catch(() => null);
+  return { ...result, figures: renderer ? figures(renderer) : { hits: 0, misses: 0, bytes: 0, budget: 0, reserved: 0 } };
 }
 
 /** Bytes go to the page without being copied, where they are not of the kernels' memory. */
-function handOver(answer: Outcome<Uint8Array>): Outcome<Uint8Array> {
-  const buffer = 'value' in answer && answer.value.buffer;
-  return buffer instanceof ArrayBuffer ? transfer(answer, [buffer]) : answer;
+function handOver(answered: Outcome<Uint8Array>): Outcome<Uint8Array> {
+  const buffer = 'value' in answered && answered.value.buffer;
+  return buffer instanceof ArrayBuffer ? transfer(answered, [buffer]) : answered;
 }
 
 const jobOf = (status: Int32Array): Job => ({
   cancelled: () => {
-    Atomics.add(status, STATUS.beat, 1);
+    beat(status);
     return Atomics.load(status, STATUS.cancel) !== 0;
+  },
+  enter: (phase) => {
+    enter(status, phase);
+    beat(status);
   },
   progress: (_done, _of, index) => void Atomics.store(status, STATUS.node, index + 1),
 });
@@ -100,41 +97,44 @@ export interface Inspected {
 const api = {
   /** Pixels go into the shared memory that is given; the rest is returned. */
   render: (shot: Shot, request: Request, status: Int32Array, into: Float32Array) =>
-    outcome<Omit<Rendered, 'pixels'>>(async () => {
-      const { pixels: _, ...about } = await (await ready()).render(shot, request, jobOf(status), into);
+    outcome<Omit<Rendered, 'pixels'>>(async (renderer) => {
+      const { pixels: _, ...about } = await renderer.render(shot, request, jobOf(status), into);
       return about;
     }),
 
   encode: (shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, status: Int32Array) =>
-    outcome<Uint8Array>(async () => (await ready()).encode(shot, lane, frame, scale, settings, jobOf(status))).then(handOver),
+    outcome<Uint8Array>((renderer) => renderer.encode(shot, lane, frame, scale, settings, jobOf(status))).then(handOver),
 
   /** Bytes for kept results. */
-  setBudget: async (bytes: number): Promise<CacheFigures> => {
-    const { cache } = await ready();
-    cache.budget = bytes;
-    return { ...cache.figures };
+  setBudget: async (bytes: number): Promise<WorkerFigures> => {
+    const renderer = await ready();
+    renderer.cache.budget = bytes;
+    renderer.kernels.ceiling = bytes + WORKING;
+    return figures(renderer);
   },
 
   /** Header and hash of a file that is being brought in; `closely` looks at its pixels too. */
-  inspect: (file: File, closely: boolean) =>
-    outcome<Inspected>(async () => {
-      const { kernels } = await ready();
-      const info = await inspectAny(file, file.name);
+  inspect: (file: File, closely: boolean, status: Int32Array) =>
+    outcome<Inspected>(async ({ kernels }) => {
+      const alive = (): void => beat(status);
+      enter(status, 'reading');
+      const info = await inspectAny(file, file.name, alive);
+      alive();
       const doubt = closely ? await alphaDoubt(file, info, kernels) : undefined;
-      return { info, hash: await sha256OfFile(file), ...(doubt !== undefined && { alphaDoubt: doubt }) };
+      return { info, hash: await sha256OfFile(file, alive), ...(doubt !== undefined && { alphaDoubt: doubt }) };
     }),
 
   /** Least, greatest and mean value of channels of a source's frame. */
-  measure: (source: Source, mediaFrame: number, channels: readonly string[]) =>
-    outcome<Record<string, Statistics>>(async () => (await ready()).measure(source, mediaFrame, channels)),
+  measure: (source: Source, mediaFrame: number, channels: readonly string[], status: Int32Array) =>
+    outcome<Record<string, Statistics>>((renderer) => renderer.measure(source, mediaFrame, channels, jobOf(status))),
 
   /** Makes a smaller copy of a source's frame, if there is none yet. */
-  makeProxy: (source: Source, mediaFrame: number, scale: number) =>
-    outcome<number>(async () => {
+  makeProxy: (source: Source, mediaFrame: number, scale: number, status: Int32Array) =>
+    outcome<number>(async (renderer) => {
       const key = proxyKey(source, mediaFrame, scale);
       const known = await mediaDb.proxies.get(key);
       if (known) return known.blob.size;
-      const blob = new Blob([(await (await ready()).proxy(source, mediaFrame, scale)) as Uint8Array<ArrayBuffer>]);
+      const blob = new Blob([(await renderer.proxy(source, mediaFrame, scale, jobOf(status))) as Uint8Array<ArrayBuffer>]);
       await mediaDb.proxies.put({ key, blob });
       return blob.size;
     }),

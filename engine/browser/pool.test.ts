@@ -6,7 +6,7 @@ import { WorkerPool, cut } from './pool';
 import type { PoolSettings } from './pool';
 import { STATUS } from './protocol';
 
-const figures = { hits: 1, misses: 2, bytes: 3, budget: 4 };
+const figures = { hits: 1, misses: 2, bytes: 3, budget: 4, reserved: 5 };
 const shot = testShot({ main: flat(400, 300, 0.5) }, [{ type: 'blur', params: { size: 4 } }]);
 const request = { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1 };
 const about = { format: shot.format, bounds: { x0: 0, y0: 0, x1: 400, y1: 300 }, available: [], remarks: [], milliseconds: 5 };
@@ -17,7 +17,7 @@ const pools: WorkerPool[] = [];
 afterEach(() => pools.splice(0).forEach((p) => p.dispose()));
 
 /** A pool whose workers are objects in this process that do as the test says. */
-function poolOf(render: Render, settings: Partial<PoolSettings> = {}) {
+function poolOf(render: Render, settings: Partial<PoolSettings> = {}, starts = true, about = figures) {
   const made: { terminated: boolean; fail(): void }[] = [];
   const makeWorker = (): Worker => {
     const { port1, port2 } = new MessageChannel();
@@ -26,9 +26,13 @@ function poolOf(render: Render, settings: Partial<PoolSettings> = {}) {
       {
         render: async (_shot: unknown, r: never, status: Int32Array, into: Float32Array) => ({
           ...(await render(r, status, into, index)),
-          figures,
+          figures: about,
         }),
-        setBudget: async () => figures,
+        setBudget: () => (starts ? Promise.resolve(about) : never),
+        inspect: async (file: { name: string }, _closely: boolean, status: Int32Array) => ({
+          ...(await render({ file } as never, status, new Float32Array(0), index)),
+          figures: about,
+        }),
       },
       port2 as never,
     );
@@ -87,7 +91,7 @@ describe('the worker pool', () => {
       },
       { patience: 40 },
     );
-    await expect(pool.render(shot, request, undefined, 'ahead')).rejects.toThrow(/^main ▸ blur 0 did not come to an end/);
+    await expect(pool.render(shot, request, undefined, 'ahead')).rejects.toThrow(/^main ▸ blur 0 gave no sign of life for 1 s/);
     expect(made.filter((m) => m.terminated)).toHaveLength(1);
     poisoned = false;
     await expect(pool.render(shot, request)).resolves.toMatchObject({ milliseconds: 5 });
@@ -123,6 +127,7 @@ describe('the worker pool', () => {
     const lost = pool.render(shot, request, undefined, 'export');
     const kept = pool.render(shot, request, undefined, 'export');
     await started;
+    await new Promise((done) => setTimeout(done));
     made[0]!.fail();
     await expect(lost).rejects.toThrow(/stopped its worker \(Out of memory\)/);
     await expect(kept).resolves.toBeDefined();
@@ -170,5 +175,79 @@ describe('the worker pool', () => {
     const view = pool.render(shot, { ...request, region: { x0: 0, y0: 0, x1: 400, y1: 200 } });
     await Promise.all([ahead, view]);
     expect(order).toEqual(['ahead', 'view', 'ahead']);
+  });
+
+  test('what cannot be stopped half-way is not cancelled to make room for the screen', async () => {
+    let told = 0;
+    let finish = (): void => undefined;
+    const { pool } = poolOf(
+      (r, status) => {
+        if (!('file' in r)) return Promise.resolve(value);
+        return new Promise((done) => {
+          finish = () => {
+            told = Atomics.load(status, STATUS.cancel);
+            done({ value: { hash: 'x' } });
+          };
+        });
+      },
+      { size: 1 },
+    );
+    const looked = pool.inspect({ name: 'a.mov' } as File, false);
+    await new Promise((done) => setTimeout(done, 5));
+    const seen = pool.render(shot, request);
+    finish();
+    await expect(looked).resolves.toEqual({ hash: 'x' });
+    await expect(seen).resolves.toBeDefined();
+    expect(told).toBe(0);
+  });
+
+  test('workers that never start are tried three times, further and further apart, and then no more', async () => {
+    const { pool, made } = poolOf(async () => value, { size: 1 }, false);
+    const trouble = new Promise<string>((known) => (pool.onTrouble = known));
+    for (let i = 0; i < 3; i++) {
+      while (made.length <= i) await new Promise((done) => setTimeout(done, 20));
+      made[i]!.fail();
+    }
+    expect(await trouble).toMatch(/cannot be started.*Load the page again/);
+    await new Promise((done) => setTimeout(done, 1200));
+    expect(made).toHaveLength(3);
+    await expect(pool.render(shot, request)).rejects.toThrow('cannot be started');
+  });
+
+  test('a worker with too much memory is renewed when it has nothing to do', async () => {
+    const { pool, made } = poolOf(async () => value, { size: 1, spare: 100, budget: 0, idle: 0 }, true, { ...figures, reserved: 5000 });
+    await pool.render(shot, request);
+    while (made.length < 2) await new Promise((done) => setTimeout(done, 20));
+    expect(made[0]!.terminated).toBe(true);
+    await expect(pool.render(shot, request)).resolves.toBeDefined();
+  });
+
+  test('the memory of a frame goes to the next one, but not while a worker may still write to it', async () => {
+    let slow: (() => void) | null = null;
+    const { pool } = poolOf(
+      (_, __, into) =>
+        new Promise((done) => {
+          into.fill(7);
+          slow = () => done(value);
+          if (!held) done(value);
+        }),
+      { size: 1 },
+    );
+    let held = false;
+    const first = await pool.render(shot, request);
+    const { buffer } = first.pixels;
+    pool.buffers.give(first.pixels);
+    expect((await pool.render(shot, request)).pixels.buffer).toBe(buffer);
+    held = true;
+    const controller = new AbortController();
+    const given = pool.render(shot, request, controller.signal);
+    await new Promise((done) => setTimeout(done, 5));
+    const before = pool.buffers.figures.spare;
+    controller.abort();
+    await expect(given).rejects.toThrow('cancelled');
+    expect(pool.buffers.figures.spare).toBe(before);
+    slow!();
+    await new Promise((done) => setTimeout(done, 5));
+    expect(pool.buffers.figures.spare).toBeGreaterThan(before);
   });
 });

@@ -2,18 +2,19 @@ import type { Remote } from 'comlink';
 import { releaseProxy, wrap } from 'comlink';
 import type { Shot, Source } from '@/core/document/types';
 import type { Statistics } from '@/core/statistics';
-import { Cancelled, MediaError, ShotError } from '@/core/errors';
+import { Cancelled, ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
-import type { CacheFigures } from '@/core/evaluate/results';
 import type { OutputSettings } from '@/core/formats/output';
 import type { Rect } from '@/core/geometry/rect';
 import { area, rect } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
 import type { PictureHost, Rendered } from '../host';
+import { FrameBuffers } from './frame-buffers';
 import type { Inspected, PictureWorker } from './picture.worker';
-import type { Outcome } from './protocol';
-import { STATUS } from './protocol';
+import type { Answered, Outcome, Phase, WorkerFigures } from './protocol';
+import { STATUS, newStatus, phaseOf, valueOf } from './protocol';
+import { Starts, cannotStart } from './starts';
 
 /** What is wanted sooner goes first. */
 export type Priority = 'view' | 'export' | 'ahead' | 'thumbnail';
@@ -24,23 +25,31 @@ interface Task {
   serial: number;
   /** The worker that has seen this part of the frame before, if it is free. */
   seat?: number;
+  /** Can be stopped half-way to make room for the screen, and begun again. */
+  stoppable?: boolean;
   status: Int32Array;
   /** Given up by whoever asked for it; a task that merely makes room comes back into the queue. */
   aborted: boolean;
   run(worker: Remote<PictureWorker>, status: Int32Array): Promise<unknown>;
   /** What it was at, for a message. */
-  place(node: number): string;
+  place(node: number, phase: Phase): string;
   resolve(value: unknown): void;
   reject(e: unknown): void;
+  /** No worker is at it any more; `clean` where none may still write. */
+  ended(clean: boolean): void;
 }
 
 interface Seat {
-  worker: Worker;
-  remote: Remote<PictureWorker>;
+  worker: Worker | null;
+  remote: Remote<PictureWorker> | null;
   task: Task | null;
   beat: number;
   beatAt: number;
-  figures: CacheFigures | null;
+  /** It has answered at least once. */
+  started: boolean;
+  /** When its last task ended. */
+  idleSince: number;
+  figures: WorkerFigures | null;
 }
 
 export interface PoolSettings {
@@ -51,6 +60,9 @@ export interface PoolSettings {
   /** Milliseconds without a sign of life after which a worker counts as lost: while it is wanted, and after it was cancelled. */
   patience: number;
   patienceCancelled: number;
+  /** Bytes a worker may hold beyond its results before it is renewed, and milliseconds of idleness before that is done. */
+  spare: number;
+  idle: number;
 }
 
 const DEFAULTS: PoolSettings = {
@@ -59,6 +71,8 @@ const DEFAULTS: PoolSettings = {
   makeWorker: () => new Worker(new URL('./picture.worker.ts', import.meta.url), { type: 'module' }),
   patience: 30_000,
   patienceCancelled: 4_000,
+  spare: 512 * 2 ** 20,
+  idle: 2_000,
 };
 
 /** Below this many pixels a frame is not worth cutting into bands. */
@@ -66,30 +80,36 @@ const WORTH_CUTTING = 65536;
 
 /**
  * Workers, and a queue in front of them. The frame on screen is cut into one band a worker; playback and export go by
- * frames. A worker that dies or does not answer is replaced and its task fails with a message that names the step.
+ * frames. A worker that dies or does not answer is replaced and its task fails with a message that names what it was at; one that
+ * holds too much memory is renewed when it has nothing to do.
  */
 export class WorkerPool implements PictureHost {
+  readonly buffers = new FrameBuffers(256 * 2 ** 20);
+  /** Told once where no worker can be started. */
+  onTrouble: (message: string) => void = () => undefined;
   private readonly settings: PoolSettings;
   private readonly seats: Seat[] = [];
   private readonly queue: Task[] = [];
+  private readonly starts = new Starts();
   private serial = 0;
   private watch: ReturnType<typeof setInterval> | undefined;
+  private closed = false;
 
   constructor(settings: Partial<PoolSettings> = {}) {
     this.settings = { ...DEFAULTS, ...settings };
-    for (let i = 0; i < this.settings.size; i++) this.seats.push(this.seat());
+    for (let i = 0; i < this.settings.size; i++) this.seats.push(this.fill(emptySeat()));
   }
 
   get size(): number {
     return this.seats.length;
   }
 
-  /** What the workers' caches hold and how often they were of use. */
-  figures(): CacheFigures {
-    const sum: CacheFigures = { hits: 0, misses: 0, bytes: 0, budget: 0 };
+  /** What the workers' caches hold and how often they were of use, and the memory that they have. */
+  figures(): WorkerFigures {
+    const sum: WorkerFigures = { hits: 0, misses: 0, bytes: 0, budget: 0, reserved: 0 };
     for (const { figures } of this.seats) {
       sum.budget += this.settings.budget;
-      if (figures) for (const k of ['hits', 'misses', 'bytes'] as const) sum[k] += figures[k];
+      if (figures) for (const k of ['hits', 'misses', 'bytes', 'reserved'] as const) sum[k] += figures[k];
     }
     return sum;
   }
@@ -97,24 +117,39 @@ export class WorkerPool implements PictureHost {
   /** Bytes for each worker's results; 0 empties them. */
   setBudget(bytes: number): void {
     this.settings.budget = bytes;
-    for (const seat of this.seats) void this.send(seat, bytes);
+    for (const seat of this.seats) this.send(seat);
   }
 
-  private async send(seat: Seat, budget: number): Promise<void> {
-    seat.figures = await seat.remote.setBudget(budget);
+  private send(seat: Seat): void {
+    seat.remote?.setBudget(this.settings.budget).then(
+      (figures) => {
+        this.answered(seat);
+        seat.figures = figures;
+      },
+      () => undefined,
+    );
   }
 
+  private answered(seat: Seat): void {
+    seat.started = true;
+    this.starts.answered();
+  }
+
+  /** The picture; its pixels are in one of the pool's buffers, of which the caller is an owner. */
   async render(shot: Shot, request: Request, signal?: AbortSignal, priority: Priority = 'view'): Promise<Rendered> {
     const region = request.region ?? makePlan(shot, request, STEPS).region;
-    const pixels = new Float32Array(new SharedArrayBuffer(16 * area(region)));
+    const pixels = this.buffers.take(4 * area(region));
     const bands = priority === 'view' && area(region) >= WORTH_CUTTING ? cut(region, this.size) : [region];
     const all = new AbortController();
     const stop = (): void => all.abort();
     signal?.addEventListener('abort', stop);
     const width = 4 * (region.x1 - region.x0);
-    const parts = bands.map((band, i) =>
-      this.add<Omit<Rendered, 'pixels'>>(
-        { priority, ...(bands.length > 1 && { seat: i }), place: (n) => placeOf(shot, request, n) },
+    const ends: Promise<boolean>[] = [];
+    const parts = bands.map((band, i) => {
+      let ended = (_: boolean): void => undefined;
+      ends.push(new Promise((known) => (ended = known)));
+      return this.add<Omit<Rendered, 'pixels'>>(
+        { priority, stoppable: true, ...(bands.length > 1 && { seat: i }), place: placeOf(shot, request), ended },
         all.signal,
         (w, status) =>
           w.render(
@@ -123,8 +158,8 @@ export class WorkerPool implements PictureHost {
             status,
             pixels.subarray((band.y0 - region.y0) * width, (band.y1 - region.y0) * width),
           ),
-      ),
-    );
+      );
+    });
     try {
       if (signal?.aborted) stop();
       const [first, ...more] = await Promise.all(parts);
@@ -133,6 +168,11 @@ export class WorkerPool implements PictureHost {
       return { ...first!, region, pixels, remarks: [...remarks.values()], milliseconds };
     } catch (e) {
       stop();
+      // The memory goes to another frame only when no worker can write to it any more.
+      void Promise.all(ends).then((clean) => {
+        if (!clean.every((c) => c)) this.buffers.lend(pixels);
+        this.buffers.give(pixels);
+      });
       throw e;
     } finally {
       signal?.removeEventListener('abort', stop);
@@ -140,49 +180,63 @@ export class WorkerPool implements PictureHost {
   }
 
   encode(shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, signal?: AbortSignal): Promise<Uint8Array> {
-    const place = (n: number): string => placeOf(shot, { tap: { lane }, frame, scale, channels: ['A'] }, n);
+    const place = placeOf(shot, { tap: { lane }, frame, scale, channels: ['A'] });
     return this.add({ priority: 'export', place }, signal, (w, status) => w.encode(shot, lane, frame, scale, settings, status));
   }
 
   inspect(file: File, closely: boolean, signal?: AbortSignal): Promise<Inspected> {
-    return this.add({ priority: 'export', place: () => file.name }, signal, (w) => w.inspect(file, closely));
+    return this.add({ priority: 'export', place: () => `Reading ${file.name}` }, signal, (w, status) => w.inspect(file, closely, status));
   }
 
   measure(source: Source, mediaFrame: number, channels: readonly string[], signal?: AbortSignal): Promise<Record<string, Statistics>> {
-    return this.add({ priority: 'thumbnail', place: () => source.name }, signal, (w) => w.measure(source, mediaFrame, channels));
+    const place = (): string => `Measuring "${source.name}"`;
+    return this.add({ priority: 'thumbnail', place }, signal, (w, status) => w.measure(source, mediaFrame, channels, status));
   }
 
   makeProxy(source: Source, mediaFrame: number, scale: number, signal?: AbortSignal): Promise<number> {
-    return this.add({ priority: 'ahead', place: () => source.name }, signal, (w) => w.makeProxy(source, mediaFrame, scale));
+    const place = (): string => `The proxy of "${source.name}"`;
+    return this.add({ priority: 'ahead', place }, signal, (w, status) => w.makeProxy(source, mediaFrame, scale, status));
   }
 
   dispose(): void {
+    this.closed = true;
     clearInterval(this.watch);
     for (const seat of this.seats) {
-      seat.worker.terminate();
+      seat.worker?.terminate();
       seat.task?.reject(new Cancelled());
     }
     this.queue.splice(0).forEach((t) => t.reject(new Cancelled()));
   }
 
   private add<T>(
-    about: Pick<Task, 'priority' | 'place' | 'seat'>,
+    about: Pick<Task, 'priority' | 'place' | 'seat' | 'stoppable'> & Partial<Pick<Task, 'ended'>>,
     signal: AbortSignal | undefined,
     call: (worker: Remote<PictureWorker>, status: Int32Array) => Promise<Outcome<T>>,
   ): Promise<T> {
     return new Promise<T>((resolve, reject) => {
-      if (signal?.aborted) return reject(new Cancelled());
+      const { ended = () => undefined } = about;
+      if (signal?.aborted || this.closed) {
+        ended(true);
+        return reject(new Cancelled());
+      }
+      if (this.starts.givenUp) {
+        ended(true);
+        return reject(cannotStart(WHAT));
+      }
       const task: Task = {
         ...about,
+        ended,
         serial: this.serial++,
         status: newStatus(),
         aborted: false,
         run: async (worker, status) => {
           const outcome = await call(worker, status);
           const seat = this.seats.find((s) => s.remote === worker);
-          if (seat) seat.figures = outcome.figures;
-          if ('value' in outcome) return outcome.value;
-          throw revive(outcome.error);
+          if (seat) {
+            this.answered(seat);
+            seat.figures = outcome.figures;
+          }
+          return valueOf(outcome as Answered<T>);
         },
         resolve: resolve as (v: unknown) => void,
         reject,
@@ -191,7 +245,10 @@ export class WorkerPool implements PictureHost {
         task.aborted = true;
         Atomics.store(task.status, STATUS.cancel, 1);
         const at = this.queue.indexOf(task);
-        if (at >= 0) this.queue.splice(at, 1);
+        if (at >= 0) {
+          this.queue.splice(at, 1);
+          ended(true);
+        }
         reject(new Cancelled());
       });
       this.enqueue(task);
@@ -207,10 +264,10 @@ export class WorkerPool implements PictureHost {
 
   /** Work that nobody looks at yet is stopped and put back while the screen waits. */
   private makeRoom(): void {
-    let wanted = this.queue.filter((t) => t.priority === 'view').length - this.seats.filter((s) => !s.task).length;
+    let wanted = this.queue.filter((t) => t.priority === 'view').length - this.seats.filter((s) => s.worker && !s.task).length;
     for (const { task } of this.seats) {
       if (wanted <= 0) return;
-      if (!task || ORDER[task.priority] < ORDER.ahead) continue;
+      if (!task?.stoppable || ORDER[task.priority] < ORDER.ahead) continue;
       Atomics.store(task.status, STATUS.cancel, 1);
       wanted--;
     }
@@ -218,7 +275,7 @@ export class WorkerPool implements PictureHost {
 
   private next(): void {
     this.seats.forEach((seat, i) => {
-      if (seat.task || this.queue.length === 0) return;
+      if (!seat.remote || seat.task || this.queue.length === 0) return;
       // One worker stays free of thumbnails, so that the view does not queue behind them.
       const drawing = this.size > 1 && this.seats.some((s) => s.task?.priority === 'thumbnail');
       const fit = this.queue.filter((t) => t.priority !== 'thumbnail' || !drawing);
@@ -238,72 +295,122 @@ export class WorkerPool implements PictureHost {
       // A worker that was given up may still answer.
       if (seat.task !== task) return;
       seat.task = null;
+      seat.idleSince = performance.now();
       run();
       this.next();
     };
-    task.run(seat.remote, task.status).then(
-      (value) => settle(() => task.resolve(value)),
+    task.run(seat.remote!, task.status).then(
+      (value) =>
+        settle(() => {
+          task.resolve(value);
+          task.ended(true);
+        }),
       (e: unknown) =>
         settle(() => {
           if (e instanceof Cancelled && !task.aborted) {
             task.status = newStatus();
             this.enqueue(task);
-          } else task.reject(e);
+          } else {
+            task.reject(e);
+            task.ended(true);
+          }
         }),
     );
   }
 
-  /** Replaces workers that have shown no sign of life for too long. */
+  /** Replaces workers that have shown no sign of life for too long, and renews idle ones that hold too much. */
   private look(): void {
     const now = performance.now();
     let busy = false;
     for (const seat of this.seats) {
       const { task } = seat;
-      if (!task) continue;
+      if (!task) {
+        const much = seat.started && (seat.figures?.reserved ?? 0) > this.settings.budget + this.settings.spare;
+        if (much && now - seat.idleSince > this.settings.idle) this.renew(seat);
+        else if (much) busy = true;
+        continue;
+      }
       busy = true;
-      const beat = Atomics.load(task.status, STATUS.beat);
-      if (beat !== seat.beat) {
-        seat.beat = beat;
+      const beaten = Atomics.load(task.status, STATUS.beat);
+      if (beaten !== seat.beat) {
+        seat.beat = beaten;
         seat.beatAt = now;
       }
       const cancelled = Atomics.load(task.status, STATUS.cancel) !== 0;
       const { patience, patienceCancelled } = this.settings;
-      if (now - seat.beatAt > (cancelled ? patienceCancelled : patience)) this.replace(seat, 'did not come to an end');
+      const limit = cancelled ? patienceCancelled : patience;
+      if (now - seat.beatAt > limit) this.replace(seat, `gave no sign of life for ${Math.max(1, Math.round(limit / 1000))} s`);
     }
     if (busy) return;
     clearInterval(this.watch);
     this.watch = undefined;
   }
 
+  /** Another worker in the place of one: its memory, which cannot shrink, goes back to the system. */
+  private renew(seat: Seat): void {
+    seat.worker?.terminate();
+    this.fill(Object.assign(seat, emptySeat()));
+  }
+
   private replace(seat: Seat, what: string): void {
-    const { task } = seat;
-    seat.task = null;
-    seat.worker.terminate();
-    const i = this.seats.indexOf(seat);
-    if (i >= 0) this.seats[i] = this.seat();
+    const { task, started } = seat;
+    seat.worker?.terminate();
+    Object.assign(seat, emptySeat());
     if (task) {
-      const place = task.place(Atomics.load(task.status, STATUS.node));
-      task.reject(
-        new ShotError(`${place} ${what}; its worker was replaced and nothing is lost. Change or switch the step off, or try again`),
-      );
+      const place = task.place(Atomics.load(task.status, STATUS.node), phaseOf(task.status));
+      task.reject(new ShotError(`${place} ${what}; its worker was replaced and nothing is lost. Change or switch it off, or try again`));
+      task.ended(false);
     }
+    const wait = started ? 0 : this.starts.failed();
+    if (wait === null) return this.giveUp();
+    if (wait === 0) this.fill(seat);
+    else setTimeout(() => this.startAgain(seat), wait);
     this.next();
   }
 
-  private seat(): Seat {
+  private startAgain(seat: Seat): void {
+    if (this.closed || this.starts.givenUp) return;
+    this.fill(seat);
+    this.next();
+  }
+
+  /** No worker can be started: whoever waits is told. */
+  private giveUp(): void {
+    const trouble = cannotStart(WHAT);
+    this.queue.splice(0).forEach((t) => {
+      t.reject(trouble);
+      t.ended(true);
+    });
+    this.onTrouble(trouble.message);
+  }
+
+  private fill(seat: Seat): Seat {
     const worker = this.settings.makeWorker();
     const remote = wrap<PictureWorker>(worker);
-    const seat: Seat = { worker, remote, task: null, beat: 0, beatAt: 0, figures: null };
+    Object.assign(seat, { worker, remote });
     worker.onerror = (e) => {
+      if (seat.worker !== worker) return;
       remote[releaseProxy]();
       this.replace(seat, `stopped its worker (${e.message || 'out of memory?'})`);
     };
-    void this.send(seat, this.settings.budget).catch(() => undefined);
+    this.send(seat);
     return seat;
   }
 }
 
-const newStatus = (): Int32Array => new Int32Array(new SharedArrayBuffer(4 * STATUS.length));
+/** What does not start, at the beginning of a sentence. */
+const WHAT = 'The computation';
+
+const emptySeat = (): Seat => ({
+  worker: null,
+  remote: null,
+  task: null,
+  beat: 0,
+  beatAt: 0,
+  started: false,
+  idleSince: 0,
+  figures: null,
+});
 
 /** A region in bands of about equal height, one a worker. */
 export function cut(region: Rect, count: number): Rect[] {
@@ -313,19 +420,13 @@ export function cut(region: Rect, count: number): Rect[] {
   return Array.from({ length: n }, (_, i) => rect(region.x0, at(i), region.x1, at(i + 1)));
 }
 
-/** "keeper ▸ Blur" for the number of a plan's node, as workers tell it (0 where none was begun). */
-function placeOf(shot: Shot, request: Request, node: number): string {
-  const at = node > 0 ? makePlan(shot, request, STEPS).nodes[node - 1] : undefined;
-  if (at?.kind === 'step') return `${at.lane.name} ▸ ${at.step.name}`;
-  return at ? `Reading "${at.source.name}"` : `Frame ${request.frame}`;
-}
-
-function revive(e: { name: string; message: string; where?: ShotError['where'] }): Error {
-  if (e.name === 'Cancelled') return new Cancelled();
-  if (e.name === 'ShotError') return new ShotError(e.message, e.where);
-  if (e.name === 'MediaError') {
-    const colon = e.message.indexOf(': ');
-    return new MediaError(e.message.slice(0, colon), e.message.slice(colon + 2));
-  }
-  return new Error(e.message);
+/** "keeper ▸ Blur" for the number of a plan's node, as workers tell it (0 where none was begun), or what else it was at. */
+function placeOf(shot: Shot, request: Request): Task['place'] {
+  return (node, phase) => {
+    if (phase === 'writing') return `Writing the file of frame ${request.frame}`;
+    if (phase === 'reading') return `Reading the files of frame ${request.frame}`;
+    const at = node > 0 ? makePlan(shot, request, STEPS).nodes[node - 1] : undefined;
+    if (at?.kind === 'step') return `${at.lane.name} ▸ ${at.step.name}`;
+    return at ? `Reading "${at.source.name}"` : `Frame ${request.frame}`;
+  };
 }

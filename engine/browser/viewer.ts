@@ -8,6 +8,7 @@ import { STEPS } from '@/core/steps';
 import type { Rendered } from '../host';
 import { FrameCache } from './frame-cache';
 import type { Priority, WorkerPool } from './pool';
+import type { WorkerFigures } from './protocol';
 import { ScaleGovernor } from './scale-governor';
 
 interface Planned {
@@ -17,10 +18,14 @@ interface Planned {
 
 /** Share of the cache's budget that finished frames have; the workers' results have the rest. */
 const FRAMES_SHARE = 0.5;
+/** Share of it that may lie in buffers which wait for their next frame. */
+const SPARE_SHARE = 0.1;
 
 export interface ViewerFigures {
   frames: CacheFigures;
-  results: CacheFigures;
+  results: WorkerFigures;
+  /** Bytes that all of it takes: frames and buffers for more, and the workers' memory. */
+  memory: number;
 }
 
 /** The frames on screen: looks in the cache first, lets newer wishes replace older ones, and reads ahead for playback. */
@@ -38,13 +43,15 @@ export class Viewer {
     readonly pool: WorkerPool,
     budget: number,
   ) {
-    this.cache = new FrameCache(budget * FRAMES_SHARE);
+    this.cache = new FrameCache(budget * FRAMES_SHARE, (frame) => pool.buffers.give(frame.pixels));
     this.setBudget(budget);
   }
 
   /** Bytes for frames and the workers' results together. */
   setBudget(bytes: number): void {
     this.cache.budget = bytes * FRAMES_SHARE;
+    this.pool.buffers.most = bytes * SPARE_SHARE;
+    this.pool.buffers.trim();
     this.pool.setBudget((bytes * (1 - FRAMES_SHARE)) / this.pool.size);
   }
 
@@ -52,13 +59,25 @@ export class Viewer {
   clear(): void {
     const { budget } = this.cache.figures;
     this.cache.clear();
+    this.pool.buffers.trim(0);
     this.pool.setBudget(0);
     this.setBudget(budget / FRAMES_SHARE);
     this.onCached();
   }
 
   figures(): ViewerFigures {
-    return { frames: { ...this.cache.figures }, results: this.pool.figures() };
+    const { buffers } = this.pool;
+    const results = this.pool.figures();
+    return { frames: { ...this.cache.figures }, results, memory: buffers.figures.used + buffers.figures.spare + results.reserved };
+  }
+
+  /** Keeps a picture's memory from being used again while it is shown; to be released after. */
+  hold(picture: Rendered): void {
+    this.pool.buffers.hold(picture.pixels);
+  }
+
+  release(picture: Rendered): void {
+    this.pool.buffers.give(picture.pixels);
   }
 
   /** Stands for the pixels of a request; throws ShotError where it cannot be planned. */
@@ -115,14 +134,29 @@ export class Viewer {
     return picture;
   }
 
-  /** The same without replacing what the screen waits for. */
+  /** Its pixels stay as they are for as long as anybody has the picture. */
+  keep(picture: Rendered): void {
+    this.pool.buffers.lend(picture.pixels);
+  }
+
+  /** The same for one who goes on reading its pixels later, or hands them on: they stay as they are. */
+  async fetchToKeep(shot: Shot, request: Request, priority: Priority, signal?: AbortSignal): Promise<Rendered> {
+    const picture = await this.fetch(shot, request, priority, signal);
+    this.keep(picture);
+    return picture;
+  }
+
+  /**
+   * The same without replacing what the screen waits for. The pixels are there until the caller waits for something else: whoever
+   * shows them longer holds the picture, whoever hands them on fetches it to keep.
+   */
   async fetch(shot: Shot, request: Request, priority: Priority, signal?: AbortSignal): Promise<Rendered> {
     const { key, region } = this.plan(shot, request);
     const known = this.cache.get(key);
     if (known) return known;
     const rendered = await this.pool.render(shot, { ...request, region }, signal, priority);
-    if (signal?.aborted) throw new Cancelled();
     this.cache.set(key, rendered);
+    if (signal?.aborted) throw new Cancelled();
     this.onCached();
     return rendered;
   }

@@ -1,19 +1,38 @@
 import { createHash } from 'node:crypto';
-import { mkdtemp, writeFile } from 'node:fs/promises';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { MediaError, messageOf } from '@/core/errors';
 import { readBundle } from '../bundle';
+import { FileReader } from './file-reader';
 import type { OpenShot } from './host';
-import { readBytes } from './host';
 
-/** Opens a bundle; its media is unpacked into a temporary folder. Throws MediaError. */
+async function sha256(blob: Blob): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of blob.stream() as unknown as AsyncIterable<Uint8Array>) hash.update(chunk);
+  return hash.digest('hex');
+}
+
+/** Opens a bundle; its media is unpacked into a temporary folder, which `close` removes. Throws MediaError. */
 export async function openBundleFile(path: string): Promise<OpenShot> {
-  const { shot, media } = await readBundle(await readBytes(path), path, async (b) => createHash('sha256').update(b).digest('hex'));
+  const reader = await FileReader.open(path).catch((e: unknown) => {
+    const missing = (e as NodeJS.ErrnoException).code === 'ENOENT';
+    throw new MediaError(path, missing ? 'there is no such file' : messageOf(e));
+  });
   const folder = await mkdtemp(join(tmpdir(), 'ostracon-'));
-  const files = new Map<string, string>();
-  for (const [hash, bytes] of media) {
-    files.set(hash, join(folder, hash));
-    await writeFile(join(folder, hash), bytes);
+  const close = (): Promise<void> => rm(folder, { recursive: true, force: true });
+  try {
+    const { shot, media, file } = await readBundle(reader, path, sha256);
+    const files = new Map<string, string>();
+    for (const hash of media.keys()) {
+      files.set(hash, join(folder, hash));
+      await writeFile(join(folder, hash), (await file(hash)).stream() as unknown as AsyncIterable<Uint8Array>);
+    }
+    return { shot, files, close };
+  } catch (e) {
+    await close();
+    throw e;
+  } finally {
+    await reader.close();
   }
-  return { shot, files };
 }

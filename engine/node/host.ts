@@ -5,6 +5,7 @@ import type { Kernels } from '@/kernels';
 import { mediaOf } from '@/core/document/media';
 import type { MediaFrame, Shot, Source } from '@/core/document/types';
 import { parseShot } from '@/core/document/schema';
+import { parseJson } from '@/core/document/text';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
 import { initCodecs } from '../codecs';
 import { inspectAny } from '../inspect-any';
@@ -50,6 +51,8 @@ export interface OpenShot {
   shot: Shot;
   /** Path of every media file by hash. */
   files: Map<string, string>;
+  /** Removes what was unpacked for it. */
+  close(): Promise<void>;
 }
 
 /**
@@ -60,9 +63,9 @@ export async function openShotFile(path: string): Promise<OpenShot> {
   const text = new TextDecoder().decode(await readBytes(path));
   let json: unknown;
   try {
-    json = JSON.parse(text);
+    json = parseJson(text);
   } catch (e) {
-    throw new MediaError(path, `it is not JSON (${messageOf(e)})`);
+    throw new MediaError(path, messageOf(e));
   }
   await nodeKernels();
   const files = new Map<string, string>();
@@ -73,7 +76,7 @@ export async function openShotFile(path: string): Promise<OpenShot> {
     }
   }
   try {
-    return { shot: parseShot(json), files };
+    return { shot: parseShot(json), files, close: () => Promise.resolve() };
   } catch (e) {
     throw new MediaError(path, messageOf(e));
   }

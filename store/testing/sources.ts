@@ -5,7 +5,17 @@ export const stillSource = (id: string, name: string): Source => ({
   id,
   name,
   kind: 'still',
-  frames: [{ frame: 1, hash: id.slice(-1).repeat(64), name: `${name}.png` }],
+  frames: [
+    {
+      frame: 1,
+      hash: id
+        .charCodeAt(id.length - 1)
+        .toString(16)
+        .padStart(2, '0')
+        .repeat(32),
+      name: `${name}.png`,
+    },
+  ],
   format: { width: 64, height: 36, pixelAspect: 1 },
   channels: ['R', 'G', 'B'],
   container: 'PNG',

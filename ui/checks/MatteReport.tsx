@@ -63,7 +63,7 @@ export function MatteReport() {
     const list: Row[] = [];
     const look = async (frame: number): Promise<KeyedPicture> => {
       const tap = { lane: lane.id, after: key.after };
-      const r = await viewer.fetch(shot, requestFor(tap, frame, SCALE), 'view', running.signal);
+      const r = await viewer.fetchToKeep(shot, requestFor(tap, frame, SCALE), 'view', running.signal);
       return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
     };
     try {
@@ -74,7 +74,7 @@ export function MatteReport() {
         // The next frame is worked out while this one is measured.
         next = frame < last ? look(frame + 1) : next;
         next.catch(() => undefined);
-        list.push({ frame, ...(await scopeWorker().matte(now, before, key.colour)) });
+        list.push({ frame, ...(await scopeWorker.call((w) => w.matte(now, before, key.colour))) });
         before = now;
         running.tell(list.length, last - first + 1);
         setRows({ lane: lane.id, shot, list: [...list] });

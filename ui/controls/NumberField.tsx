@@ -77,7 +77,11 @@ export function NumberField({
   };
   /** The number that was typed, or null where it is refused; the reason is shown. */
   const read = (typed: string): number | null => {
-    let schema = yup.number().required().typeError(`${label} takes a number`);
+    let schema = yup
+      .number()
+      .required()
+      .typeError(`${label} takes a number`)
+      .test('finite', `${label} takes a number that is not so large`, Number.isFinite);
     if (Number.isFinite(min)) schema = schema.min(min, `${label} is at least ${min}`);
     if (Number.isFinite(max)) schema = schema.max(max, `${label} is at most ${max}`);
     if (whole) schema = schema.integer(`${label} takes a whole number`);

@@ -9,7 +9,8 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import { isKeyed, isLink } from '@/core/document/params';
+import { followsNothing, isKeyed, isLink } from '@/core/document/params';
+import { unfollowed } from '@/core/document/taps';
 import type { Param, Shot, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
 import { STEPS } from '@/core/steps';
@@ -59,12 +60,20 @@ export function LinkLine({
   const frame = useView((s) => s.frame);
   if (!isLink(param)) return null;
   const { link } = param;
+  if (followsNothing(shot, param)) {
+    return (
+      <span className="link-line" role="alert">
+        What it followed is gone; it keeps what that was last.{' '}
+        <Button onClick={() => run('Unlink', commands.setParam(step.id, name, unfollowed(shot, param)))}>Unlink</Button>
+      </span>
+    );
+  }
   const target = targetsFor(shot, step, name, d).find((t) => t.step === link.step && t.param === link.param);
   return (
     <span className="link-line">
       follows{' '}
       <button className="pill" onClick={() => view.set({ selection: { kind: 'step', id: link.step } })}>
-        <b>{target?.label ?? 'a step that is gone'}</b>
+        <b>{target?.label ?? 'a parameter of another step'}</b>
       </button>
       <Button onClick={() => run('Unlink', commands.setLink(step.id, name, null, value, frame))}>Unlink</Button>
     </span>

@@ -15,9 +15,7 @@ import { useForm } from 'react-hook-form';
 import type * as yup from 'yup';
 import { LINEAR_SPACES, SPACES, SPACE_NAMES } from '@/core/colour/spaces';
 import { CONTAINERS, isLight } from '@/core/formats/output';
-import { exportBundle } from '@/store/bundles';
-import { saveBlob } from '../theme/save-blob';
-import { toastError } from '../theme/toast';
+import { saveBundle } from '../workbench/save-bundle';
 import { useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { playRange } from '../workbench/use-picture';
@@ -220,15 +218,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
           </Button>
         ) : (
           <>
-            <Button
-              onClick={() =>
-                void exportBundle(shot)
-                  .then((b) => saveBlob(b, `${slug}.ostracon`))
-                  .catch(toastError)
-              }
-            >
-              Shot as bundle
-            </Button>
+            <Button onClick={() => void saveBundle(shot)}>Shot as bundle</Button>
             <span style={{ flex: 1 }} />
             <Button onClick={onClose}>Cancel</Button>
             {canPickFolder() && (

@@ -3,7 +3,10 @@ import { Cancelled, messageOf } from '@/core/errors';
 import type { Pass } from '@/core/layers';
 import { scaleFormat } from '@/core/picture';
 import { MOVIES, MovieSink } from '@/engine/browser/movie-writer';
-import { ZipSink, exportRange, filesOf } from '@/engine/export';
+import { scratch } from '@/engine/browser/scratch';
+import type { Scratch } from '@/engine/browser/scratch';
+import { exportRange, filesOf } from '@/engine/export';
+import { ZipSink } from '@/engine/zip';
 import type { RunningJob } from '../jobs/jobs';
 import { startJob, useJob } from '../jobs/jobs';
 import { saveBlob } from '../theme/save-blob';
@@ -44,6 +47,7 @@ export function useExport(onDone: () => void) {
     const wanted = jobOf(form, passes);
     const kind = movieOf(form.kind);
     let movie: MovieSink | null = null;
+    let zipFile: Scratch | null = null;
     let running: RunningJob | null = null;
     try {
       const folder = to === 'folder' ? await pickFolder() : null;
@@ -58,21 +62,27 @@ export function useExport(onDone: () => void) {
         const { width, height } = scaleFormat(shot.format, wanted.scale);
         movie = await MovieSink.open(kind, width & ~1, height & ~1, shot.frameRate / (wanted.step ?? 1), form.movieQuality);
       }
-      const zip = new ZipSink();
-      const sink = movie ?? (folder ? new FolderSink(folder) : zip);
+      if (!movie && !folder) zipFile = await scratch();
+      const zip = zipFile && new ZipSink(zipFile.target);
+      const sink = movie ?? zip ?? new FolderSink(folder!);
       running = startJob('export', `Exporting ${movieName ?? wanted.name}`, 'frames', filesOf(wanted).length);
       await exportRange(viewer.pool, shot, wanted, sink, viewer.pool.size, running.tell, running.signal, movie ? undefined : only);
       if (movie && movieName) {
         const blob = await movie.finish();
         if (folder) await new FolderSink(folder).write(movieName, blob);
         else saveBlob(blob, movieName);
-      } else if (!folder) saveBlob(zip.finish(), `${slug}.zip`);
+      } else if (zip && zipFile) {
+        await zip.finish();
+        saveBlob(await zipFile.file('application/zip'), `${slug}.zip`);
+      }
       const count = movie ? filesOf(wanted).length : names.filter(only).length;
       toast('info', `${count} frames exported in ${((performance.now() - since) / 1000).toFixed(1)} s.`);
       // The dialog may have been closed, and another opened, while it ran.
       if (mounted.current) onDone();
     } catch (e) {
       await movie?.cancel().catch(() => undefined);
+      await zipFile?.target.abort(e).catch(() => undefined);
+      await zipFile?.discard();
       if (e instanceof Cancelled) toast('info', 'The export was stopped; no file was made by it after that.');
       else if ((e as Error).name !== 'AbortError') toast('error', `The export stopped: ${messageOf(e)}`);
     } finally {

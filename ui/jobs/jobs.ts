@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 
-export type JobKind = 'bring in' | 'export' | 'proxy' | 'report' | 'reading';
+export type JobKind = 'bring in' | 'export' | 'proxy' | 'report' | 'reading' | 'bundle';
 
 /** Long work that goes on beside whatever else is done. */
 export interface Job {
@@ -38,6 +38,9 @@ export function startJob(kind: JobKind, title: string, unit: string, of: number)
     end: () => useJobs.setState(({ list }) => ({ list: list.filter((j) => j.id !== id) })),
   };
 }
+
+/** Stops all work: what it was for is left. */
+export const stopJobs = (): void => useJobs.getState().list.forEach((j) => j.stop());
 
 /** The first job of a kind that is under way. */
 export const useJob = (kind: JobKind, title?: string): Job | undefined =>

@@ -55,7 +55,7 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
     const { first, last } = shot.range;
     const frames = [...new Set(Array.from({ length: LOOKS }, (_, i) => Math.round(first + (i * (last - first)) / (LOOKS - 1))))];
     const look = async (frame: number): Promise<ScreenSample> => {
-      const r = await viewer.fetch(shot, requestFor({ lane: id }, frame, SCALE), 'view', controller.signal);
+      const r = await viewer.fetchToKeep(shot, requestFor({ lane: id }, frame, SCALE), 'view', controller.signal);
       return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
     };
     Promise.allSettled(frames.map(look)).then(async (looks) => {
@@ -64,7 +64,7 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
       const samples = looks.flatMap((l) => (l.status === 'fulfilled' ? [l.value] : []));
       const [first] = looks;
       if (samples.length === 0 && first?.status === 'rejected') return setProblem(messageOf(first.reason));
-      const screen = await scopeWorker().screen(samples);
+      const screen = await scopeWorker.call((w) => w.screen(samples));
       if (controller.signal.aborted) return;
       setFound(screen);
       if (!screen)

@@ -8,6 +8,7 @@ import * as commands from '@/store/commands';
 import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
 import { RowMenu } from '../workbench/RowMenu';
+import { deleteThing } from '../workbench/deleting';
 import { useView, view } from '../workbench/state';
 import { Renamable } from './Renamable';
 
@@ -120,7 +121,7 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
           ['Duplicate', act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))],
           ['New lane from here', act('New tap', commands.tapLane({ lane, after: step.id }))],
           ['Reset', act('Reset step', commands.resetStep(step.id))],
-          ['Delete', act('Delete step', commands.removeStep(step.id))],
+          ['Delete', () => deleteThing(session, { kind: 'step', id: step.id })],
         ]}
       />
     </>

@@ -14,7 +14,8 @@ import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
 import { useGap } from '../workbench/drag';
-import { tapName, useRun } from '../workbench/context';
+import { tapName, useBench, useRun } from '../workbench/context';
+import { deleteThing } from '../workbench/deleting';
 import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import { Thumbnail } from '../stage/Thumbnail';
@@ -57,6 +58,7 @@ export const LaneRow = memo(Row, (a, b) => a.lane === b.lane && JSON.stringify(a
 
 function Row({ lane, about }: Props) {
   const run = useRun();
+  const { session } = useBench();
   const selected = useView((s) => s.selection?.kind === 'lane' && s.selection.id === lane.id);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
@@ -129,7 +131,7 @@ function Row({ lane, about }: Props) {
             ['New lane from the end of this one', act('New tap', commands.tapLane({ lane: lane.id }))],
             ['New lane from the start of this one', act('New tap', commands.tapLane({ lane: lane.id, after: '' }))],
             ...(about.result ? [] : ([['Make this the result', act('Set result', commands.setResult(lane.id))]] as const)),
-            ['Delete lane', act('Delete lane', commands.removeLane(lane.id))],
+            ['Delete lane', () => deleteThing(session, { kind: 'lane', id: lane.id })],
           ]}
         />
       </Head>

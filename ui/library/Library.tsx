@@ -13,24 +13,30 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { WorkerPool } from '@/engine/browser/pool';
-import { exportBundle, importBundle } from '@/store/bundles';
+import { importBundle } from '@/store/bundles';
 import type { ShotRow } from '@/store/db';
 import { db } from '@/store/db';
-import { DemoFilm, demoShots } from '@/store/demo';
-import { freeName, newId, newShot } from '@/store/make';
+import type { DemoShot } from '@/store/demo';
+import { DemoFilm, demoState } from '@/store/demo';
+import { freeName, newShot } from '@/store/make';
+import { deleteRow, duplicateRow, renameRow } from '@/store/shots';
+import { startJob } from '../jobs/jobs';
+import { Renamable } from '../lanes/Renamable';
 import { StorageMeter } from '../sources/StorageMeter';
+import { RowMenu } from '../workbench/RowMenu';
+import { saveBundle } from '../workbench/save-bundle';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
-import { saveBlob } from '../theme/save-blob';
+import { ResetDemoDialog } from './ResetDemoDialog';
 import { toast, toastError } from '../theme/toast';
 
-const SEEDED = 'demo brought in';
-
-/** The page of shots. The first visit finds the demo film in place. */
+/** The page of shots. The first visit brings the demo film in. */
 export function Library() {
   const [rows, setRows] = useState<ShotRow[] | null>(null);
   const [text, setText] = useState('');
   const [sort, setSort] = useState<'changed' | 'name'>('changed');
-  const [progress, setProgress] = useState<{ done: number; of: number } | null>(null);
+  const [progress, setProgress] = useState<{ what: string; done: number; of: number } | null>(null);
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [asked, setAsked] = useState<readonly DemoShot[] | null>(null);
   const router = useRouter();
   const bundle = useRef<HTMLInputElement>(null);
 
@@ -39,16 +45,20 @@ export function Library() {
     return () => watching.unsubscribe();
   }, []);
 
-  const demo = async (): Promise<void> => {
+  /** Brings shots of the demo film in: those that were never here, or those that are to be as they were. */
+  const demo = async (again: readonly DemoShot[] | null): Promise<void> => {
     const pool = new WorkerPool({ size: 1 });
+    pool.onTrouble = (message) => toast('error', message);
     try {
-      setProgress({ done: 0, of: 1 });
-      const film = new DemoFilm(pool);
-      for (const name of await demoShots()) {
-        const shot = await film.bringIn(name, (done, of) => setProgress({ done, of }));
-        await db.shots.update(shot.id, { thumbnail: await thumbnailOf(shot, (s, request) => pool.render(s, request)) });
-      }
-      await db.settings.put({ key: SEEDED, value: true });
+      const film = new DemoFilm(pool, (shot) => thumbnailOf(shot, (s, request) => pool.render(s, request)));
+      const told = (done: number, of: number): void => setProgress({ what: 'Bringing in the demo film', done, of });
+      if (again) {
+        const back = await film.reset(again, told);
+        toast('info', 'The demo film is as it was; what it replaced stays as versions.', {
+          label: 'Undo',
+          run: () => void back().catch(toastError),
+        });
+      } else await film.seed(told);
     } catch (e) {
       toast('error', `The demo film could not be brought in: ${messageOf(e)}`);
     } finally {
@@ -60,7 +70,7 @@ export function Library() {
   useEffect(() => {
     if (started.current) return;
     started.current = true;
-    void db.settings.get(SEEDED).then((done) => (done ? undefined : demo()));
+    void demo(null);
   }, []);
 
   const create = async (): Promise<void> => {
@@ -75,11 +85,15 @@ export function Library() {
   };
   const openBundles = async (files: readonly File[]): Promise<void> => {
     for (const file of files) {
+      const job = startJob('bundle', `Opening ${file.name}`, 'files', 1);
       try {
-        const shot = await importBundle(file);
+        const shot = await importBundle(file, (done, of) => setProgress({ what: `Opening ${file.name}`, done, of }), job.signal);
         toast('info', `${shot.name} was brought in.`);
       } catch (e) {
         toastError(e);
+      } finally {
+        job.end();
+        setProgress(null);
       }
     }
   };
@@ -114,12 +128,33 @@ export function Library() {
         <Button variant="outlined" onClick={() => bundle.current?.click()}>
           Open bundle
         </Button>
-        <Button variant="outlined" disabled={progress !== null} onClick={() => void demo()}>
-          Reset demo film
-        </Button>
         <Button variant="contained" color="secondary" onClick={() => void create().catch(toastError)}>
           New shot
         </Button>
+        <IconButton aria-label="More of the Library" onClick={(e) => setMenu(e.currentTarget)}>
+          <MoreVertIcon fontSize="small" />
+        </IconButton>
+        <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+          <MenuItem
+            disabled={progress !== null}
+            onClick={() => {
+              setMenu(null);
+              void demoState().then(setAsked, toastError);
+            }}
+          >
+            Reset the demo film…
+          </MenuItem>
+        </Menu>
+        {asked && (
+          <ResetDemoDialog
+            shots={asked}
+            onClose={() => setAsked(null)}
+            onReset={(chosen) => {
+              setAsked(null);
+              void demo(chosen);
+            }}
+          />
+        )}
         <input
           ref={bundle}
           type="file"
@@ -137,14 +172,14 @@ export function Library() {
         {progress && (
           <div style={{ marginBottom: 18 }} role="status">
             <div className="dust" style={{ marginBottom: 6 }}>
-              Bringing in the demo film: {progress.done} of {progress.of} files
+              {progress.what}: {progress.done} of {progress.of} files
             </div>
             <LinearProgress variant="determinate" value={(100 * progress.done) / progress.of} />
           </div>
         )}
         <div className="cards">
           {shown.map((r) => (
-            <Card key={r.id} row={r} names={(rows ?? []).map((x) => x.name)} />
+            <Card key={r.id} row={r} />
           ))}
         </div>
         {rows && shown.length === 0 && !progress && (
@@ -158,49 +193,23 @@ export function Library() {
   );
 }
 
-function Card({ row, names }: { row: ShotRow; names: readonly string[] }) {
+function Card({ row }: { row: ShotRow }) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const { shot } = row;
-  const close = (run: () => void | Promise<unknown>) => () => {
-    setMenu(null);
-    Promise.resolve(run()).catch(toastError);
-  };
-  const rename = async (name: string): Promise<void> => {
-    setRenaming(false);
-    if (!name.trim() || name === row.name) return;
-    const free = freeName(
-      name.trim(),
-      names.filter((n) => n !== row.name),
-    );
-    await db.shots.update(row.id, { name: free, shot: { ...shot, name: free } });
-  };
+  const act = (run: () => Promise<unknown>) => () => void run().catch(toastError);
   const remove = async (): Promise<void> => {
-    await db.shots.delete(row.id);
-    // Its versions stay until unused media is removed, so that an undo finds them.
-    toast('info', `${row.name} was deleted.`, { label: 'Undo', run: () => void db.shots.put(row) });
-  };
-  const duplicate = async (): Promise<void> => {
-    const name = freeName(row.name, names);
-    const id = newId();
-    await db.shots.put({ ...row, id, name, changed: Date.now(), shot: { ...shot, id, name } });
+    const back = await deleteRow(row);
+    toast('info', `${row.name} was deleted.`, { label: 'Undo', run: () => void back().catch(toastError) });
   };
   return (
     <div className="card" data-testid={`shot ${row.name}`}>
       <Link href={`/shot/${encodeURIComponent(row.id)}`} className="open" style={{ color: 'inherit', textDecoration: 'none' }}>
         {row.thumbnail ? <img className="thumb" src={row.thumbnail} alt={`Result of ${row.name}`} /> : <span className="thumb" />}
         <span className="text" style={{ display: 'block' }}>
-          {renaming ? (
-            <OutlinedInput
-              autoFocus
-              defaultValue={row.name}
-              onClick={(e) => e.preventDefault()}
-              onBlur={(e) => void rename(e.target.value)}
-              onKeyDown={(e) => e.key === 'Enter' && void rename((e.target as HTMLInputElement).value)}
-            />
-          ) : (
-            <b>{row.name}</b>
-          )}
+          <b>
+            <Renamable name={row.name} editing={renaming} onEdit={setRenaming} onName={(name) => act(() => renameRow(row, name))()} />
+          </b>
           <span className="mono dust">
             {shot.format.width}×{shot.format.height} · {shot.frameRate} fps · {shot.range.first}–{shot.range.last}
           </span>
@@ -213,12 +222,16 @@ function Card({ row, names }: { row: ShotRow; names: readonly string[] }) {
       <IconButton className="more" aria-label={`Menu of ${row.name}`} onClick={(e) => setMenu(e.currentTarget)}>
         <MoreVertIcon sx={{ fontSize: 16 }} />
       </IconButton>
-      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        <MenuItem onClick={close(() => setRenaming(true))}>Rename</MenuItem>
-        <MenuItem onClick={close(duplicate)}>Duplicate</MenuItem>
-        <MenuItem onClick={close(async () => saveBlob(await exportBundle(shot), `${row.name}.ostracon`))}>Take out as a bundle</MenuItem>
-        <MenuItem onClick={close(remove)}>Delete</MenuItem>
-      </Menu>
+      <RowMenu
+        anchor={menu}
+        onClose={() => setMenu(null)}
+        entries={[
+          ['Rename', () => setRenaming(true)],
+          ['Duplicate', act(() => duplicateRow(row))],
+          ['Take out as a bundle', act(() => saveBundle(shot))],
+          ['Delete', act(remove)],
+        ]}
+      />
     </div>
   );
 }

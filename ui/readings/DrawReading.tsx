@@ -149,8 +149,8 @@ function Suggest({ place, toPicture }: Props) {
     if (!tap) return;
     // A mere click looks around it.
     const box = x1 - x0 < 4 ? ([x0 - 60, y0 - 60, x0 + 60, y0 + 60] as const) : ([x0, y0, x1, y1] as const);
-    const { pixels, region, format } = await viewer.fetch(shot, requestFor(tap, frame, 1), 'view');
-    const list = await readingWorker().suggest({ pixels, region, format }, 'luma', box);
+    const { pixels, region, format } = await viewer.fetchToKeep(shot, requestFor(tap, frame, 1), 'view');
+    const list = await readingWorker.call((w) => w.suggest({ pixels, region, format }, 'luma', box));
     setFound(list);
     if (list.length === 0) toast('info', 'There is no detail to hold on to in there; try a larger box, or a lane with more contrast.');
   };

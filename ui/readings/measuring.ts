@@ -51,7 +51,7 @@ export function openEnds({ frames, range }: Reading): Anchor[] {
 }
 
 async function pixelsOf(bench: Bench, tap: Tap, frame: number, signal: AbortSignal): Promise<Seen> {
-  const { pixels, region, format } = await bench.viewer.fetch(
+  const { pixels, region, format } = await bench.viewer.fetchToKeep(
     bench.session.store.getState().shot,
     requestFor(tap, frame, 1),
     'view',
@@ -94,7 +94,7 @@ export async function measureReading(bench: Bench, id: string, { anchors, most =
           return Promise.resolve(!job.signal.aborted && ++count < most);
         },
       };
-      await readingWorker().measure(reading, anchor, proxy(page));
+      await readingWorker.call((w) => w.measure(reading, anchor, proxy(page)));
       if (job.signal.aborted) break;
     }
     whole = !job.signal.aborted;

@@ -69,7 +69,9 @@ export function RecipesDialog({ onClose }: { onClose(): void }) {
             <Button
               variant="contained"
               color="secondary"
-              onClick={() => void keep(name.trim() || steps[0]!.name, recipeOf(steps, name.trim() || steps[0]!.name)).catch(toastError)}
+              onClick={() =>
+                void keep(name.trim() || steps[0]!.name, recipeOf(shot, steps, name.trim() || steps[0]!.name)).catch(toastError)
+              }
             >
               Keep {steps.length === 1 ? 'this step' : `these ${steps.length} steps`}
             </Button>

@@ -13,8 +13,11 @@ import { ExportDialog } from '../export/ExportDialog';
 import { KeyScreenDialog } from '../keying/KeyScreenDialog';
 import { RecipesDialog } from '../recipes/RecipesDialog';
 import { SettingsDialog } from '../settings/SettingsDialog';
+import { LIMITS } from '@/core/document/limits';
 import { VersionsDialog } from '../versions/VersionsDialog';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
+import { UnsavedDialog } from '../workbench/UnsavedDialog';
+import { DeleteLaneDialog } from '../workbench/DeleteLaneDialog';
 import { useView, view } from '../workbench/state';
 import { ACTIONS } from './actions';
 import { keysOf } from './keymap';
@@ -44,6 +47,10 @@ export function Dialogs() {
       return <RecipesDialog onClose={close} />;
     case 'settings':
       return <SettingsDialog onClose={close} />;
+    case 'unsaved':
+      return <UnsavedDialog onClose={close} />;
+    case 'deleteLane':
+      return <DeleteLaneDialog onClose={close} />;
     case 'format':
       return <FormatDialog />;
     default:
@@ -124,16 +131,21 @@ function FormatDialog() {
       <DialogContent>
         <div className="form">
           <label htmlFor="shot-name">Name</label>
-          <OutlinedInput id="shot-name" value={v.name} onChange={(e) => setV((s) => ({ ...s, name: e.target.value }))} />
+          <OutlinedInput
+            id="shot-name"
+            value={v.name}
+            inputProps={{ maxLength: LIMITS.name }}
+            onChange={(e) => setV((s) => ({ ...s, name: e.target.value }))}
+          />
           <label>Width × height (px)</label>
           <div className="inline">
-            {field('width', 'Width', 1, 32768)}×{field('height', 'Height', 1, 32768)}
+            {field('width', 'Width', 1, LIMITS.side)}×{field('height', 'Height', 1, LIMITS.side)}
           </div>
           <label>Frames a second</label>
-          {field('frameRate', 'Frame rate', 1, 1000, false)}
+          {field('frameRate', 'Frame rate', 1, LIMITS.rate, false)}
           <label>First – last frame</label>
           <div className="inline">
-            {field('first', 'First frame', -1e6, 1e6)}–{field('last', 'Last frame', -1e6, 1e6)}
+            {field('first', 'First frame', -LIMITS.frame, LIMITS.frame)}–{field('last', 'Last frame', -LIMITS.frame, LIMITS.frame)}
           </div>
         </div>
       </DialogContent>

@@ -2,7 +2,7 @@ import { isKeyed } from '@/core/document/params';
 import type { Shot } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
-import { interpolateFrame, removeReading } from '@/store/readings';
+import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';
@@ -10,6 +10,7 @@ import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { copySelected, pasteCopied } from '../workbench/copying';
 import { brushingOf, toggleBrush } from '../workbench/brush';
 import type { Bench } from '../workbench/context';
+import { deleteThing } from '../workbench/deleting';
 import { view } from '../workbench/state';
 
 /** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
@@ -59,22 +60,7 @@ function nearestKey(session: ShotSession, direction: 1 | -1): void {
 
 function removeSelected(session: ShotSession): void {
   const { selection } = view.get();
-  if (!selection) return;
-  const change =
-    selection.kind === 'step'
-      ? commands.removeStep(selection.id)
-      : selection.kind === 'lane'
-        ? commands.removeLane(selection.id)
-        : selection.kind === 'reading'
-          ? removeReading(selection.id)
-          : commands.removeSource(selection.id);
-  try {
-    session.run(`Delete ${selection.kind}`, change);
-    view.set({ selection: null });
-    toast('info', `The ${selection.kind} was deleted.`, { label: 'Undo', run: () => session.undo() });
-  } catch (e) {
-    toastError(e);
-  }
+  if (selection) deleteThing(session, selection);
 }
 
 export const ACTIONS: readonly Action[] = [
@@ -103,8 +89,8 @@ export const ACTIONS: readonly Action[] = [
     {
       title: `Pin what is seen as view ${slot + 1}`,
       keys: [`Shift+${slot + 1}`],
-      run: (s) => {
-        pinSeen(s.store.getState().shot, slot, false);
+      run: (_, bench) => {
+        pinSeen(bench, slot, false);
         toast('info', `Pinned as view ${slot + 1}; ${slot + 1} shows it, Compare sets it against what is seen.`);
       },
     },
@@ -168,7 +154,7 @@ export const ACTIONS: readonly Action[] = [
     run: () => view.set({ areaing: !view.get().area, area: null, probing: false }),
   },
   { title: 'Filmstrip', keys: ['Shift+F'], run: () => view.set({ filmstrip: !view.get().filmstrip }) },
-  { title: 'Compare by wipe, or not', keys: ['W'], run: (s) => toggleWipe(s.store.getState().shot) },
+  { title: 'Compare by wipe, or not', keys: ['W'], run: (_, bench) => toggleWipe(bench) },
   { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
   { title: 'Frame back', keys: ['←'], run: (s) => go(s, view.get().frame - 1) },
   { title: 'Frame on', keys: ['→'], run: (s) => go(s, view.get().frame + 1) },

@@ -49,6 +49,11 @@ export function StorageMeter({ before }: { before?: () => Promise<void> }) {
               {sizeText(state.usage)} of the {sizeText(state.quota)} that this browser grants
             </span>
           </div>
+          <p role="note">
+            {state.stays
+              ? 'The browser keeps all of this until you remove it.'
+              : 'The browser may clear all of this when the disk is full: take shots out as bundles, or allow this site to store data for good.'}
+          </p>
           <p className="dust">
             Files stay on this computer. Linked files are read where they lie; copied ones are kept even when the originals are moved.
           </p>

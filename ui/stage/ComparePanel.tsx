@@ -10,7 +10,7 @@ import { MODES, pinSeen, recallPin, setCompare } from './compare';
 
 /** The compare pill of the picture bar, with the four pins and the ways of comparing. */
 export function ComparePanel() {
-  const { session } = useBench();
+  const bench = useBench();
   const pins = useView((s) => s.pins);
   const compare = useView((s) => s.compare);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -20,7 +20,7 @@ export function ComparePanel() {
     if (value !== 'off' && !pins[compare.pin]) {
       const first = pins.findIndex((p) => p !== null);
       if (first >= 0) setCompare({ pin: first });
-      else pinSeen(session.store.getState().shot, compare.pin, true);
+      else pinSeen(bench, compare.pin, true);
     }
     setCompare({ mode: value });
   };
@@ -62,11 +62,8 @@ export function ComparePanel() {
               <button className="pill grow" disabled={!pin} aria-label={`Compare with pin ${i + 1}`} onClick={() => setCompare({ pin: i })}>
                 {pin ? <b className="ellipsis">{pin.label}</b> : <span className="ash">empty</span>}
               </button>
-              <Button onClick={() => pinSeen(session.store.getState().shot, i, false)}>Pin</Button>
-              <Button
-                onClick={() => pinSeen(session.store.getState().shot, i, true)}
-                title="Keeps the picture as it is now, whatever changes"
-              >
+              <Button onClick={() => pinSeen(bench, i, false)}>Pin</Button>
+              <Button onClick={() => pinSeen(bench, i, true)} title="Keeps the picture as it is now, whatever changes">
                 Keep
               </Button>
               <Button disabled={!pin} onClick={() => recallPin(i)}>

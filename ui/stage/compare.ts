@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Shot } from '@/core/document/types';
+import type { Bench } from '../workbench/context';
 import { tapName } from '../workbench/context';
 import type { Backing, Compare, CompareMode, Pin } from '../workbench/state';
 import { useView, view } from '../workbench/state';
@@ -17,7 +17,8 @@ export const MODES: readonly { value: CompareMode; label: string; help: string }
 ];
 
 /** Keeps what is seen now in a slot: as a point of the shot, or as a picture that stays as it is. */
-export function pinSeen(shot: Shot, slot: number, snapshot: boolean): void {
+export function pinSeen({ session, viewer }: Bench, slot: number, snapshot: boolean): void {
+  const { shot } = session.store.getState();
   const { seen, layer, pins, frame } = view.get();
   const tap = seen ?? (shot.result === null ? null : { lane: shot.result });
   if (!tap) return;
@@ -29,6 +30,7 @@ export function pinSeen(shot: Shot, slot: number, snapshot: boolean): void {
     layer,
     ...(snapshot && rendered && { snapshot: { rendered, scale } }),
   };
+  if (pin.snapshot) viewer.keep(pin.snapshot.rendered);
   view.set({ pins: pins.map((p, i) => (i === slot ? pin : p)) });
 }
 
@@ -47,10 +49,10 @@ export const setCompare = (change: Partial<Compare>): void =>
   view.set({ compare: { ...view.get().compare, ...(change.mode === 'off' && { base: null }), ...change } });
 
 /** Wipes against the pin that is chosen; without one what is seen now is kept as the first. */
-export function toggleWipe(shot: Shot): void {
+export function toggleWipe(bench: Bench): void {
   const { compare, pins } = view.get();
   if (compare.mode === 'wipe') return setCompare({ mode: 'off' });
-  if (!pins[compare.pin]) pinSeen(shot, compare.pin, true);
+  if (!pins[compare.pin]) pinSeen(bench, compare.pin, true);
   setCompare({ mode: 'wipe' });
 }
 

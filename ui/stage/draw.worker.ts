@@ -17,12 +17,32 @@ const reply = (answer: DrawReply): void => self.postMessage(answer);
 
 let drawing: Drawing | null = null;
 let canvas: OffscreenCanvas | null = null;
+/** What was drawn last: drawn again when the browser gives back the graphics context that it took. */
+let last: DrawMessage | null = null;
+let lost = false;
+
+/** The browser may take the graphics context at any time (another program wants the card, the driver is started again). */
+function watchContext(of: OffscreenCanvas): void {
+  of.addEventListener('webglcontextlost', (e) => {
+    // Without this it would not come back.
+    e.preventDefault();
+    drawing = null;
+    lost = true;
+  });
+  of.addEventListener('webglcontextrestored', () => {
+    lost = false;
+    if (last)
+      self.onmessage?.(new MessageEvent('message', { data: { ...last, picture: 'same', other: 'same', behind: 'same', lut: 'same' } }));
+  });
+}
 /** The picture, what it is compared with and what lies behind, as they came last: they are sent once. */
 const pictures: [Rendered | null, Rendered | null, Rendered | null] = [null, null, null];
 let lut: Look['lut'] = null;
 
 function draw(message: DrawMessage): void {
-  if (message.canvas) canvas = message.canvas;
+  if (message.canvas) watchContext((canvas = message.canvas));
+  last = { ...message };
+  delete last.canvas;
   if (!canvas) throw new Error('the stage has no canvas yet');
   if (canvas.width !== message.width) canvas.width = message.width;
   if (canvas.height !== message.height) canvas.height = message.height;
@@ -30,6 +50,8 @@ function draw(message: DrawMessage): void {
   if (message.other !== 'same') pictures[1] = message.other;
   if (message.behind !== 'same') pictures[2] = message.behind;
   if (message.lut !== 'same') lut = message.lut;
+  // Without a context there is nothing to draw with until it is given back.
+  if (lost) return;
   drawing ??= makeDrawing(canvas);
   const { compare } = message;
   const other: OtherLook | null = compare && pictures[1] ? { ...compare, rendered: pictures[1] } : null;

@@ -25,7 +25,7 @@ export function useMeasured<T>(measure: ((worker: Remote<ScopeWorker>, picture: 
     let live = true;
     // Playing and scrubbing pass by more pictures than anybody reads figures of.
     const timer = setTimeout(() => {
-      measure(scopeWorker(), rendered).then((a) => live && setAnswer(() => a), toastError);
+      scopeWorker.call((w) => measure(w, rendered)).then((a) => live && setAnswer(() => a), toastError);
     }, 60);
     return () => {
       live = false;

@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import { useRef } from 'react';
 import { rect } from '@/core/geometry/rect';
 import type { Rendered } from '@/engine/host';
-import { shotOf, shotWith } from '../testing/bench';
+import { benchOf, shotWith } from '../testing/bench';
 import type { Backing, ChannelView } from '../workbench/state';
 import { view } from '../workbench/state';
 import { CanvasDrawing } from './canvas-drawing';
@@ -170,10 +170,11 @@ describe('drawn by the processor', () => {
 
 describe('views compared', () => {
   test('what is seen is kept as a point, and shown again', () => {
-    const shot = shotOf(shotWith('blur'));
+    const bench = benchOf(shotWith('blur'));
+    const { shot } = bench.session.store.getState();
     const own = { lane: shot.lanes.find((l) => l.name === 'keeper')!.id };
     view.set({ seen: own });
-    pinSeen(shot, 1, false);
+    pinSeen(bench, 1, false);
     expect(view.get().pins[1]).toEqual({ label: 'keeper', tap: own, layer: '' });
     view.set({ seen: null });
     recallPin(1);
@@ -181,9 +182,9 @@ describe('views compared', () => {
   });
 
   test('a picture that was kept is flipped to and from', () => {
-    const shot = shotOf(shotWith());
+    const bench = benchOf(shotWith());
     act(() => useOnStage.setState({ rendered: { region: rect(0, 0, 1, 1) } as unknown as Rendered, scale: 1 }));
-    pinSeen(shot, 0, true);
+    pinSeen(bench, 0, true);
     expect(view.get().pins[0]!.label).toBe('harbour, kept at 1');
     recallPin(0);
     expect(view.get().compare.mode).toBe('flip');
@@ -192,11 +193,11 @@ describe('views compared', () => {
   });
 
   test('a wipe without a pin keeps what is seen as the first, and ends when asked again', () => {
-    const shot = shotOf(shotWith());
-    toggleWipe(shot);
+    const bench = benchOf(shotWith());
+    toggleWipe(bench);
     expect(view.get().compare.mode).toBe('wipe');
     expect(view.get().pins[0]).not.toBeNull();
-    toggleWipe(shot);
+    toggleWipe(bench);
     expect(view.get().compare.mode).toBe('off');
   });
 

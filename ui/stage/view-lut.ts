@@ -40,7 +40,7 @@ export function useViewLut(shot: Shot, transform: ViewTransform): ViewLut | null
     if (!media || !space) return undefined;
     blobOf(media.hash, media.name)
       .then((b) => b.text())
-      .then((text) => scopeWorker().cube(text, media.name))
+      .then((text) => scopeWorker.call((w) => w.cube(text, media.name)))
       .then((cube) => {
         const { transfer } = SPACES[space];
         const encode = Float32Array.from({ length: ENTRIES }, (_, i) =>

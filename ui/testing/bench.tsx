@@ -13,6 +13,7 @@ import { stillSource } from '@/store/testing/sources';
 import { ThemeProvider } from '@mui/material/styles';
 import { theme } from '../theme/theme';
 import { ToastHost } from '../theme/toast';
+import type { Bench } from '../workbench/context';
 import { BenchProvider } from '../workbench/context';
 import type { ViewState } from '../workbench/state';
 import { view } from '../workbench/state';
@@ -76,10 +77,16 @@ const viewer = {
   show: () => never,
   cached: () => undefined,
   nearest: () => undefined,
-  figures: () => ({ frames: empty, results: empty }),
+  hold: () => undefined,
+  release: () => undefined,
+  keep: () => undefined,
+  fetchToKeep: () => never,
+  figures: () => ({ frames: empty, results: { ...empty, reserved: 0 }, memory: 0 }),
   pool: { size: 2 },
   setBudget: () => undefined,
 } as unknown as Viewer;
+
+export const benchOf = (session: ShotSession): Bench => ({ session, viewer });
 
 /** What is dragged begins to move after some pixels, as on the workbench: a press alone is a click. */
 function Board({ children }: { children: ReactElement }) {

@@ -103,7 +103,7 @@ function Version({ row, against, onAgainst, onClose }: VersionProps) {
   const pinned = async ({ shot, name }: VersionRow): Promise<Pin> => {
     const { frame, scale } = view.get();
     if (shot.result === null) throw new ShotError(`version "${name}" has no result to compare`);
-    const rendered = await viewer.fetch(shot, requestFor({ lane: shot.result }, frame, scale), 'view');
+    const rendered = await viewer.fetchToKeep(shot, requestFor({ lane: shot.result }, frame, scale), 'view');
     return { label: `${name}, frame ${frame}`, tap: null, layer: '', snapshot: { rendered, scale } };
   };
   const compare = async (): Promise<void> => {

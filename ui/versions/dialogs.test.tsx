@@ -108,7 +108,7 @@ describe('recipes', () => {
     showBench(session, <RecipesDialog onClose={close} />);
     const bring = (content: string, name: string): void =>
       void fireEvent.change(screen.getByLabelText('Recipe file'), { target: { files: [chosen(content, name)] } });
-    bring(JSON.stringify(recipeOf([stepOf(session, 'blur')], 'Haze')), 'haze.json');
+    bring(JSON.stringify(recipeOf(shotOf(session), [stepOf(session, 'blur')], 'Haze')), 'haze.json');
     expect(await screen.findByTestId('recipe Haze')).toBeTruthy();
     bring('{"steps": 3}', 'other.json');
     await waitFor(() => expect(lastAlert().textContent).toContain('other.json'));

@@ -26,6 +26,7 @@ import { Transport } from '../timeline/Transport';
 import { bringInFiles } from './bring-in';
 import { useBench, useShot, useShotState } from './context';
 import { DragArea } from './drag';
+import { Guarded } from './Guarded';
 import { filesOfDrop, filesOfField } from './drop';
 import { useView, view } from './state';
 import { useLibraryThumbnail, useVersionsByItself } from './use-library-thumbnail';
@@ -55,22 +56,28 @@ export function Workbench() {
             <Panel id="panel-middle" minSize={240}>
               <Group orientation="horizontal" {...columns}>
                 <Panel id="panel-sources" defaultSize={228} minSize={150} maxSize={420} collapsible>
-                  <LeftDock />
+                  <Guarded what="This list">
+                    <LeftDock />
+                  </Guarded>
                 </Panel>
                 <Separator className="handle" style={{ width: 1 }} />
                 <Panel id="panel-stage" minSize={320}>
-                  <Stage />
+                  <Guarded what="The stage">
+                    <Stage />
+                  </Guarded>
                 </Panel>
                 <Separator className="handle" style={{ width: 1 }} />
                 <Panel id="panel-controls" defaultSize={304} minSize={240} maxSize={520} collapsible>
-                  <Controls />
+                  <GuardedControls />
                 </Panel>
               </Group>
             </Panel>
             <Separator className="handle" style={{ height: 1 }} />
             <Panel id="panel-bottom" defaultSize={272} minSize={90} maxSize={700}>
               <div className="bottom">
-                <Transport />
+                <Guarded what="The transport">
+                  <Transport />
+                </Guarded>
                 <Tab />
               </div>
             </Panel>
@@ -93,7 +100,9 @@ export function Workbench() {
             }}
           />
         ))}
-        <Dialogs />
+        <Guarded what="This dialog">
+          <Dialogs />
+        </Guarded>
       </div>
     </DragArea>
   );
@@ -113,8 +122,23 @@ const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, checks: Checks, rea
 
 /** What stands below the stage. */
 function Tab() {
-  const Shown = TABS[useView((s) => s.tab)];
-  return <Shown />;
+  const tab = useView((s) => s.tab);
+  const Shown = TABS[tab];
+  return (
+    <Guarded key={tab} what="This tab">
+      <Shown />
+    </Guarded>
+  );
+}
+
+/** Controls of something else are a new start. */
+function GuardedControls() {
+  const id = useView((s) => s.selection?.id);
+  return (
+    <Guarded key={id ?? ''} what="These controls">
+      <Controls />
+    </Guarded>
+  );
 }
 
 function TopBar() {
@@ -124,7 +148,17 @@ function TopBar() {
   return (
     <header className="bar top">
       <Tooltip title="Library">
-        <Link href="/" aria-label="Library" className="mark" onClick={() => void session.save()} />
+        <Link
+          href="/"
+          aria-label="Library"
+          className="mark"
+          onClick={(e) => {
+            // What could not be saved is not left without a question.
+            if (saved !== 'failed') return;
+            e.preventDefault();
+            view.set({ dialog: 'unsaved' });
+          }}
+        />
       </Tooltip>
       <h1>{shot.name}</h1>
       <button className="pill mono" onClick={() => view.set({ dialog: 'format' })} aria-label="Format and range">
@@ -132,7 +166,7 @@ function TopBar() {
       </button>
       <span className="sep" />
       <span className="dust" data-testid="saved" role="status" style={problem ? { color: 'var(--red)' } : undefined} title={problem ?? ''}>
-        {readOnly ? 'Read only: open in another tab' : problem ? 'Not saved: read why' : saved === 'saved' ? 'Saved' : 'Saving'}
+        {readOnly ? 'Read only: open in another tab' : problem ? 'Not saved' : saved === 'saved' ? 'Saved' : 'Saving'}
       </span>
       <span className="grow" />
       <button className="searchbox" onClick={() => view.set({ dialog: 'search' })}>

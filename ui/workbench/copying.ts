@@ -26,7 +26,7 @@ export function copySelected(session: ShotSession): void {
   const { selection } = view.get();
   const steps = chosenSteps(shot);
   if (steps.length) {
-    localStorage.setItem(KEY, JSON.stringify(recipeOf(steps, steps[0]!.name)));
+    localStorage.setItem(KEY, JSON.stringify(recipeOf(shot, steps, steps[0]!.name)));
     toast('info', steps.length === 1 ? `"${steps[0]!.name}" was copied.` : `${steps.length} steps were copied.`);
   } else if (selection?.kind === 'lane') {
     const clip = clipLane(shot, selection.id);

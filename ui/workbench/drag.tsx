@@ -8,6 +8,7 @@ import { findStep } from '@/core/document/params';
 import type { Tap } from '@/core/document/types';
 import * as commands from '@/store/commands';
 import { useBench, useRun } from './context';
+import { moveChip } from './deleting';
 import { view } from './state';
 
 /** What is dragged, and where it may be dropped. */
@@ -54,11 +55,7 @@ export function DragArea({ children }: { children: ReactNode }) {
       const made: { lane?: string } = {};
       if (run('Add lane', commands.addLane(what.id, made)) && made.lane) view.set({ selection: { kind: 'lane', id: made.lane } });
     } else if (what.kind === 'chip' && target.kind === 'strip' && gap.lane === target.lane) {
-      const made: { step?: string } = {};
-      const copy = (e.activatorEvent as PointerEvent).altKey;
-      if (run(copy ? 'Copy step' : 'Move step', commands.moveStep(what.id, target.lane, gap.index, copy, made)) && made.step) {
-        view.set({ selection: { kind: 'step', id: made.step } });
-      }
+      moveChip(session, what.id, target.lane, gap.index, (e.activatorEvent as PointerEvent).altKey);
     } else if (target.kind === 'feed') {
       const tap = tapFor(what);
       if (tap) run('Connect feed', commands.setFeed(target.step, target.feed, tap));

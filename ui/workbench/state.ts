@@ -122,7 +122,19 @@ export interface ViewState {
   /** Where a fourth point would not hold a perspective is hatched. */
   areaGuide: boolean;
   dock: 'sources' | 'readings';
-  dialog: 'search' | 'addStep' | 'shortcuts' | 'export' | 'format' | 'versions' | 'settings' | 'recipes' | 'keyScreen' | null;
+  dialog:
+    | 'search'
+    | 'addStep'
+    | 'shortcuts'
+    | 'export'
+    | 'format'
+    | 'versions'
+    | 'settings'
+    | 'recipes'
+    | 'keyScreen'
+    | 'deleteLane'
+    | 'unsaved'
+    | null;
   tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'readings' | 'notes';
 }
 

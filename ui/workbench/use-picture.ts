@@ -9,6 +9,7 @@ import { rect } from '@/core/geometry/rect';
 import { RGBA } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
 import type { Scale } from '@/engine/browser/scale-governor';
+import type { Viewer } from '@/engine/browser/viewer';
 import type { Rendered } from '@/engine/host';
 import { seenTap, useBench, useShot } from './context';
 import type { Pin, ViewState } from './state';
@@ -85,6 +86,22 @@ interface Came extends Omit<PictureOnScreen, 'pending'> {
 
 const NOTHING: Came = { rendered: null, scale: 1, frame: null, error: null, busy: false, wish: null };
 
+/** Holds the memory of the picture that is shown, until another one is. */
+function useHeld(viewer: Viewer): (picture: Rendered | null) => void {
+  const held = useRef<Rendered | null>(null);
+  const show = useRef((picture: Rendered | null): void => {
+    if (picture === held.current) return;
+    if (picture) viewer.hold(picture);
+    if (held.current) viewer.release(held.current);
+    held.current = picture;
+  });
+  useEffect(() => {
+    const { current } = show;
+    return () => current(null);
+  }, []);
+  return show.current;
+}
+
 /** How far a frame may lie from the one asked for to stand in for it. */
 const STAND_IN = 48;
 
@@ -96,6 +113,7 @@ export function usePicture(): PictureOnScreen {
   const held = before ? selection : null;
   const shot = useMemo(() => (held ? withoutSelected(whole, held) : whole), [whole, held]);
   const [state, setState] = useState<Came>(NOTHING);
+  const hold = useHeld(viewer);
   const available = state.rendered?.available;
   const channels = channelsOf(available ?? RGBA, layer).join(' ');
   const last = useRef({ frame, shot });
@@ -119,6 +137,7 @@ export function usePicture(): PictureOnScreen {
   useEffect(() => {
     const tap = seenTap(shot, seen);
     if (!tap) {
+      hold(null);
       setState({ ...NOTHING, wish });
       return undefined;
     }
@@ -129,19 +148,25 @@ export function usePicture(): PictureOnScreen {
       const request = stageRequest(tap, frame, at, channels.split(' '), area);
       const known = viewer.cached(shot, request);
       if (known) {
+        hold(known);
+        if (!view.get().playing) view.set({ remarks: known.remarks });
         setState({ rendered: known, scale: at, frame, error: null, busy: false, wish });
         return;
       }
       if (scrubbed) {
         const near = Array.from({ length: 2 * STAND_IN + 1 }, (_, i) => frame - STAND_IN + i);
         const other = viewer.nearest(shot, request, near);
-        if (other) setState((s) => ({ ...s, rendered: other.rendered, scale: at, frame: other.frame }));
+        if (other) {
+          hold(other.rendered);
+          setState((s) => ({ ...s, rendered: other.rendered, scale: at, frame: other.frame }));
+        }
       }
       const timer = setTimeout(() => live && setState((s) => ({ ...s, busy: true })), 200);
       try {
         const rendered = await viewer.show(shot, request);
         viewer.governor.report(at, rendered.milliseconds);
         if (!live) return;
+        hold(rendered);
         if (!view.get().playing) view.set({ remarks: rendered.remarks });
         setState({ rendered, scale: at, frame, error: null, busy: false, wish });
       } catch (e) {
@@ -154,7 +179,7 @@ export function usePicture(): PictureOnScreen {
     return () => {
       live = false;
     };
-  }, [viewer, shot, seen, frame, scale, dragging, channels, area, wish]);
+  }, [viewer, shot, seen, frame, scale, dragging, channels, area, wish, hold]);
   return { ...state, pending: state.wish !== wish };
 }
 
@@ -168,9 +193,11 @@ export function usePinned(pin: Pin | null): { rendered: Rendered; scale: number 
   const frame = useView((s) => s.frame);
   const scale = useView((s) => s.scale);
   const [picture, setPicture] = useState<{ rendered: Rendered; scale: number } | null>(null);
+  const hold = useHeld(viewer);
   useEffect(() => {
     if (!pin) return undefined;
     if (pin.snapshot) {
+      hold(pin.snapshot.rendered);
       setPicture(pin.snapshot);
       return undefined;
     }
@@ -192,9 +219,13 @@ export function usePinned(pin: Pin | null): { rendered: Rendered; scale: number 
         'view',
         controller.signal,
       )
-      .then((rendered) => !controller.signal.aborted && setPicture({ rendered, scale }))
+      .then((rendered) => {
+        if (controller.signal.aborted) return;
+        hold(rendered);
+        setPicture({ rendered, scale });
+      })
       .catch(() => undefined);
     return () => controller.abort();
-  }, [viewer, shot, pin, frame, scale]);
+  }, [viewer, shot, pin, frame, scale, hold]);
   return pin ? picture : null;
 }

@@ -83,17 +83,18 @@ export function readExrHeader(r: Reader, limit = MAX_PIXELS): ExrHeader {
   const parts: ExrPart[] = [];
   do {
     if (parts.length >= MAX_PARTS) throw new MediaError(r.file, `it has more than ${MAX_PARTS} parts`);
-    parts.push(readPart(r, (version & TILED) !== 0, limit));
+    parts.push(readPart(r, multiPart ? null : (version & TILED) !== 0, limit));
     // The headers of a file of several parts end with an empty one.
   } while (multiPart && r.bytes[r.at] !== 0);
   if (multiPart) r.u8('header');
   return { parts, multiPart };
 }
 
-function readPart(r: Reader, tiled: boolean, limit: number): ExrPart {
+/** Of a file of one part the version's flags say whether it is tiled, whatever its attribute `type` says; of several it is `type`. */
+function readPart(r: Reader, flagged: boolean | null, limit: number): ExrPart {
   const found: Partial<ExrPart> = {};
   const attributes: Record<string, Attribute> = {};
-  let type = tiled ? 'tiledimage' : 'scanlineimage';
+  let type = '';
   for (;;) {
     const name = r.text('header');
     if (name === '') break;
@@ -109,12 +110,14 @@ function readPart(r: Reader, tiled: boolean, limit: number): ExrPart {
     }
     r.at = end;
   }
-  if (type.startsWith('deep')) throw new MediaError(r.file, 'it holds deep data, which cannot be read: flatten it first');
+  const tiled = flagged ?? type === 'tiledimage';
+  if (flagged === null && type.startsWith('deep'))
+    throw new MediaError(r.file, 'it holds deep data, which cannot be read: flatten it first');
   const { channels, compression, dataWindow, displayWindow } = found;
   for (const [what, has] of Object.entries({ channels, compression, dataWindow, displayWindow })) {
     if (has === undefined) throw new MediaError(r.file, `its header has no "${what}"`);
   }
-  if (type === 'tiledimage' && !found.tiles) throw new MediaError(r.file, 'its header has no "tiles"');
+  if (tiled && !found.tiles) throw new MediaError(r.file, 'its header has no "tiles"');
   return {
     name: found.name ?? '',
     channels: channels!,
@@ -123,7 +126,7 @@ function readPart(r: Reader, tiled: boolean, limit: number): ExrPart {
     displayWindow: displayWindow!,
     pixelAspect: found.pixelAspect ?? 1,
     lineOrder: found.lineOrder ?? 'increasing',
-    tiles: type === 'tiledimage' ? found.tiles! : null,
+    tiles: tiled ? found.tiles! : null,
     attributes,
   };
 }

@@ -4,11 +4,13 @@ import { copyShared } from '../../filters/copy';
 import type { Rect } from '../../geometry/rect';
 import { area, rect, union, width } from '../../geometry/rect';
 import type { Picture } from '../../picture';
+import { COLOUR } from '../../picture';
 import { Reader } from '../reader';
+import type { Block } from './blocks';
 import { blocksOf, channelsOf, readOffsets, samplesIn, sizeOf } from './blocks';
 import { expandBlock, lineOrder } from './expand';
 import type { ExrChannel, ExrHeader, ExrPart } from './header';
-import { bytesOf, readExrHeader } from './header';
+import { MAX_PIXELS, bytesOf, readExrHeader } from './header';
 import { LUMA_CHROMA, toColour, upsample } from './luma-chroma';
 
 /** The headers alone. Throws MediaError. */
@@ -24,7 +26,7 @@ export interface ExrSource {
 
 /**
  * The channels of all parts. Those of the first part keep their names; those of others get their part's name as layer where
- * they do not have it already. Luma with both chroma channels is seen as R, G and B.
+ * they do not have it already. Luma with both chroma channels, and luma alone, is seen as R, G and B.
  */
 export function exrChannels(header: ExrHeader): ExrSource[] {
   const all: ExrSource[] = [];
@@ -32,13 +34,15 @@ export function exrChannels(header: ExrHeader): ExrSource[] {
   header.parts.forEach((part, index) => {
     const names = part.channels.map((c) => c.name);
     const chroma = LUMA_CHROMA.every((n) => names.includes(n));
-    const own = chroma ? [...names.filter((n) => !LUMA_CHROMA.includes(n)), 'R', 'G', 'B'] : names;
+    // Luma alone is a grey picture: it is seen as such, and as the channel that it is.
+    const grey = index === 0 && !chroma && names.includes('Y') && !COLOUR.some((c) => names.includes(c));
+    const own = chroma ? [...names.filter((n) => !LUMA_CHROMA.includes(n)), ...COLOUR] : grey ? [...names, ...COLOUR] : names;
     for (const n of own) {
       const plain = index === 0 || part.name === '' || n.startsWith(`${part.name}.`);
       let name = plain ? n : `${part.name}.${n}`;
       if (taken.has(name)) name = `part${index + 1}.${n}`;
       taken.add(name);
-      all.push({ name, part: index, stored: chroma && !names.includes(n) ? LUMA_CHROMA : [n] });
+      all.push({ name, part: index, stored: names.includes(n) ? [n] : chroma ? LUMA_CHROMA : ['Y'] });
     }
   });
   return all;
@@ -57,6 +61,7 @@ export function readExr(bytes: Uint8Array, file: string, kernels: Kernels, wante
   const { displayWindow: win, pixelAspect } = header.parts[0]!;
   const used = header.parts.filter((_, i) => chosen.some((c) => c.part === i));
   const bounds = (used.length ? used : header.parts.slice(0, 1)).reduce<Rect>((b, p) => union(b, p.dataWindow), rect(0, 0, 0, 0));
+  if (area(bounds) > MAX_PIXELS) throw new MediaError(file, 'its parts lie too far apart to be opened as one picture');
   const planes: Record<string, Plane> = {};
   try {
     header.parts.forEach((part, index) => {
@@ -101,7 +106,14 @@ function settle(
   if (colour) toColour(stored, part.attributes.chromaticities, kernels);
   for (const c of own) {
     const name = c.stored.length > 1 ? c.name.slice(c.name.lastIndexOf('.') + 1) : c.stored[0]!;
-    const plane = stored.get(name)!;
+    const given = stored.get(name);
+    if (!given) {
+      // Grey: another of these has the plane already, and each is changed by itself later.
+      const same = own.find((o) => o.stored[0] === name && planes[o.name])!;
+      planes[c.name] = kernels.copy(planes[same.name]!);
+      continue;
+    }
+    const plane = given;
     if (width(bounds) === width(dw) && area(bounds) === area(dw)) {
       planes[c.name] = plane;
       stored.delete(name);
@@ -110,6 +122,20 @@ function settle(
       copyShared(kernels, plane, dw, planes[c.name]!, bounds);
     }
   }
+}
+
+/** No picture is packed further than this: deflate ends at 1032, and run lengths of Huffman codes not far above. */
+const MOST_RATIO = 4096;
+
+/** Throws MediaError where blocks lie over each other or hold far less than their pixels need. */
+function checkBlocks(file: string, part: ExrPart, blocks: readonly Block[]): void {
+  const places = blocks.map(({ data }) => [data.byteOffset, data.length] as const).sort((a, b) => a[0] - b[0]);
+  const over = places.some(([at], i) => i > 0 && at < places[i - 1]![0] + places[i - 1]![1]);
+  if (over) throw new MediaError(file, 'its pixel data is damaged: blocks lie over each other');
+  const stored = places.reduce((sum, [, size]) => sum + size, 0);
+  const needed = blocks.reduce((sum, b) => sum + sizeOf(channelsOf(part, b.region)), 0);
+  if (needed > MOST_RATIO * stored + 2 ** 20)
+    throw new MediaError(file, 'its pixel data is damaged: there is too little of it for its size');
 }
 
 /** The named channels of a part, each as it is sampled. */
@@ -123,6 +149,9 @@ function readPart(
 ): Map<string, Plane> {
   const part = header.parts[index]!;
   const { dataWindow: dw } = part;
+  // Every block is looked up before a pixel is allocated: a small file must not ask for much memory.
+  const blocks = [...blocksOf(r, header, index, offsets)];
+  checkBlocks(r.file, part, blocks);
   const planes = new Map<string, Plane>();
   let raw: Uint8Array | undefined;
   try {
@@ -131,7 +160,7 @@ function readPart(
       const n = samplesIn(dw.x0, dw.x1, c.xSampling) * samplesIn(dw.y0, dw.y1, c.ySampling);
       planes.set(c.name, kernels.zeros(n));
     }
-    for (const { region, data } of blocksOf(r, header, index, offsets)) {
+    for (const { region, data } of blocks) {
       const channels = channelsOf(part, region);
       const size = sizeOf(channels);
       if (!raw || raw.length < size + 16) {

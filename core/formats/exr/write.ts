@@ -25,8 +25,11 @@ export interface ExrOutput {
   attributes?: Record<string, string | readonly number[]>;
 }
 
-/** Writes a single-part scan-line OpenEXR file, lines in increasing order, channels sorted by name. */
-export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
+/**
+ * Writes a single-part scan-line OpenEXR file, lines in increasing order, channels sorted by name, names in UTF-8. `poll` is called
+ * before each block, and its error ends the work.
+ */
+export function writeExr(out: ExrOutput, kernels: Kernels, poll: () => void = () => undefined): Uint8Array {
   const channels = [...out.channels].sort((a, b) => (a.name < b.name ? -1 : 1));
   const { bounds: b, format } = out;
   const w = b.x1 - b.x0;
@@ -35,7 +38,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   const lineBytes = channels.reduce((sum, c) => sum + w * bytesOf(c.type), 0);
   const head = new Writer();
   head.u32(20000630);
-  head.u32(2 | (channels.some((c) => c.name.length > 31) ? 0x400 : 0));
+  head.u32(2 | (channels.some((c) => strToU8(c.name).length > 31) ? 0x400 : 0));
   const list = new Writer();
   for (const c of channels) {
     list.text(c.name);
@@ -79,6 +82,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels): Uint8Array {
   const packed =
     out.compression !== 'NONE' &&
     starts.map((y) => {
+      poll();
       const plain = plainBlock(y).slice();
       const data = pack(plain, out, channels, rect(b.x0, b.y0 + y, b.x1, b.y0 + y + rowsFrom(y)), kernels);
       return data.length < plain.length ? data : plain;
@@ -134,8 +138,7 @@ class Writer {
     this.bytes.push(v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >> 24) & 255);
   }
   text(s: string): void {
-    for (const c of s) this.bytes.push(c.charCodeAt(0) & 255);
-    this.bytes.push(0);
+    this.bytes.push(...strToU8(s), 0);
   }
   attribute(name: string, type: string, value: readonly number[]): void {
     this.text(name);

@@ -1,0 +1,23 @@
+import type { Bundle } from '../bundle';
+import { readBundle } from '../bundle';
+import type { Checked, FilesWorker } from './files.worker';
+import { LoneWorker } from './lone-worker';
+import { sha256OfFile } from './media-db';
+import type { Answered } from './protocol';
+import { valueOf } from './protocol';
+
+const filesWorker = new LoneWorker<FilesWorker>(
+  'The reading of bundles',
+  () => new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' }),
+);
+
+/** Checks a whole bundle away from the page's thread (on it where there are no workers). Throws MediaError. */
+export async function openBundle(file: File, signal?: AbortSignal): Promise<Bundle> {
+  if (typeof Worker === 'undefined') return readBundle(file, file.name, sha256OfFile);
+  const found = valueOf(await filesWorker.call((w) => w.check(file) as Promise<Answered<Checked>>, signal));
+  return {
+    ...found,
+    media: new Map(found.media),
+    file: async (hash) => valueOf(await filesWorker.call((w) => w.media(hash) as Promise<Answered<Blob>>, signal)),
+  };
+}

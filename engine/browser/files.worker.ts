@@ -1,0 +1,31 @@
+import { expose } from 'comlink';
+import type { Shot } from '@/core/document/types';
+import type { Bundle } from '../bundle';
+import { readBundle } from '../bundle';
+import { sha256OfFile } from './media-db';
+import type { Answered } from './protocol';
+import { answer } from './protocol';
+
+/** What a bundle holds: its shot, and the names of its media by their hashes. */
+export interface Checked {
+  shot: Shot;
+  media: [string, string][];
+  bytes: number;
+}
+
+let opened: Bundle | null = null;
+
+/** Checks and unpacks bundles away from the page: what is damaged or made to do harm costs it nothing. */
+const api = {
+  check: (file: File): Promise<Answered<Checked>> =>
+    answer(async () => {
+      opened = await readBundle(file, file.name, sha256OfFile);
+      const { shot, media, bytes } = opened;
+      return { shot, media: [...media], bytes };
+    }),
+  /** The media of the bundle that was checked last. */
+  media: (hash: string): Promise<Answered<Blob>> => answer(() => opened!.file(hash)),
+};
+
+export type FilesWorker = typeof api;
+expose(api);

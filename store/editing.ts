@@ -1,0 +1,97 @@
+import { parseShot } from '@/core/document/schema';
+import type { Shot } from '@/core/document/types';
+import { ShotError, messageOf } from '@/core/errors';
+import type { ShotRow } from './db';
+import { db } from './db';
+import type { History } from './history';
+import type { ShotSession } from './shot-store';
+import { openShot } from './shot-store';
+import { shotLock, withLock } from './web-locks';
+
+/** A shot that is there but cannot be opened as it is. */
+export class Unreadable extends Error {
+  constructor(
+    readonly row: ShotRow,
+    message: string,
+  ) {
+    super(message);
+    this.name = 'Unreadable';
+  }
+}
+
+export interface Opened {
+  session: ShotSession;
+  /** Saves, takes no further change, and only then lets another tab edit the shot. */
+  close(): Promise<void>;
+}
+
+/** Sessions of this page that are still saving. */
+const closing = new Map<string, Promise<void>>();
+
+/** Reads a shot and what can be undone of it. Throws Unreadable where it cannot be opened. */
+async function read(id: string): Promise<{ shot: Shot; history: History }> {
+  const row = await db.shots.get(id);
+  if (!row) throw new ShotError('There is no such shot in this browser. It may have been deleted.');
+  try {
+    const { past = [], future = [] } = (await db.histories.get(id)) ?? {};
+    return { shot: parseShot(row.shot), history: { past, future } };
+  } catch (e) {
+    throw new Unreadable(row, messageOf(e));
+  }
+}
+
+/**
+ * Opens a shot for editing; where another tab has it, only for looking, until that one is closed. The lock is taken before the
+ * shot is read, so that what is read is what the last editor saved.
+ */
+export async function openForEditing(id: string, onTakenOver: () => void): Promise<Opened> {
+  await closing.get(id);
+  const leaving = new AbortController();
+  const lock = await hold(id, { ifAvailable: true });
+  let release = lock ?? ((): void => undefined);
+  let session: ShotSession;
+  try {
+    const { shot, history } = await read(id);
+    session = openShot(shot, lock === null, lock === null ? undefined : history);
+  } catch (e) {
+    release();
+    throw e;
+  }
+  if (lock === null) {
+    void hold(id, { signal: leaving.signal }).then(
+      async (later) => {
+        release = later!;
+        if (leaving.signal.aborted) return release();
+        const { shot, history } = await read(id);
+        session.store.setState({ shot, ...history, saved: 'saved', readOnly: false });
+        onTakenOver();
+      },
+      () => undefined,
+    );
+  }
+  return {
+    session,
+    close(): Promise<void> {
+      leaving.abort();
+      const done = session.close().finally(() => {
+        release();
+        if (closing.get(id) === done) closing.delete(id);
+      });
+      closing.set(id, done);
+      return done;
+    },
+  };
+}
+
+/** Takes a shot's lock: what lets go of it, or null where another tab has it. */
+function hold(id: string, options: { ifAvailable?: boolean; signal?: AbortSignal }): Promise<(() => void) | null> {
+  return new Promise((known, failed) => {
+    withLock(shotLock(id), options, (held) => {
+      if (!held) {
+        known(null);
+        return Promise.resolve();
+      }
+      return new Promise<void>((release) => known(release));
+    }).catch(failed);
+  });
+}
