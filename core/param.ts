@@ -144,12 +144,15 @@ export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]>
 
 type Options<T> = Omit<T, 'kind' | 'title' | 'default' | 'min' | 'max' | 'soft' | 'options' | 'accepts'>;
 
+/** What a value is kept within that has no limits of its own: enough for any picture, and nothing overflows. */
+const WIDEST = 1e6;
+
 export const number = (
   title: string,
   value: number,
   soft: readonly [number, number],
   more: Options<NumberParam> & { min?: number; max?: number } = {},
-): NumberParam => ({ kind: 'number', title, default: value, min: -Infinity, max: Infinity, soft, ...more });
+): NumberParam => ({ kind: 'number', title, default: value, min: -WIDEST, max: WIDEST, soft, ...more });
 
 export const integer = (
   title: string,
@@ -188,8 +191,8 @@ export const triple = (
   kind: 'triple',
   title,
   default: [value, value, value],
-  min: -Infinity,
-  max: Infinity,
+  min: -WIDEST,
+  max: WIDEST,
   soft,
   ...more,
 });
@@ -248,6 +251,12 @@ export const reading = (title: string, accepts: ReadingParam['accepts'], more: O
   accepts,
   ...more,
 });
+
+/** The least and the greatest that each number of a value may be. */
+export function limitsOf(d: ParamDefinition): readonly [number, number] {
+  const { min = -WIDEST, max = WIDEST } = d as { min?: number; max?: number };
+  return [min, max];
+}
 
 /** A value of this parameter at a proxy scale: pixels shrink, everything else stays. */
 export function scaleValue(d: ParamDefinition, value: unknown, scale: number): unknown {

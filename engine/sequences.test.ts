@@ -29,6 +29,28 @@ describe('sequences', () => {
       ['film 2', true],
     ]);
   });
+  test('numbers that are dates or times do not become frames: they count from 1, told in words', () => {
+    const nano = find('c.1712345678901234567.png', 'c.1712345678901234569.png', 'c.1712345678901234568.png');
+    expect(nano[0]!.frames.map((f) => [f.frame, f.file])).toEqual([
+      [1, 'c.1712345678901234567.png'],
+      [2, 'c.1712345678901234568.png'],
+      [3, 'c.1712345678901234569.png'],
+    ]);
+    expect(nano[0]!.renumbered).toMatch(/begin at 1712345678901234567.*count from 1/);
+    const days = find('d_20251231.jpg', 'd_20260101.jpg', 'd_20260301.jpg');
+    expect([days[0]!.frames.map((f) => f.frame), days[0]!.gaps]).toEqual([[1, 2, 3], []]);
+    expect(days[0]!.renumbered).toMatch(/too far apart/);
+    const gap = find('e.5000001.png', 'e.5000002.png', 'e.5000004.png');
+    expect([gap[0]!.frames.map((f) => f.frame), gap[0]!.gaps]).toEqual([[1, 2, 4], [3]]);
+    expect(find('f.0099.png', 'f.0100.png')[0]).not.toHaveProperty('renumbered');
+  });
+  test('of two files with one number the first is taken', () => {
+    const [s] = find('g.1.png', 'g.01.png', 'g.2.png');
+    expect([s!.frames.map((f) => f.file), s!.renumbered]).toEqual([
+      ['g.1.png', 'g.2.png'],
+      'g.01.png has the number of another file and was left out',
+    ]);
+  });
   test('patterns and names of frames', () => {
     expect(frameName('out.####', 7)).toBe('out.0007');
     expect(frameName('out.%03d', 12345)).toBe('out.12345');

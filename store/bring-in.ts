@@ -7,6 +7,7 @@ import { sourceOf } from '@/engine/media-source';
 import { joinPasses } from '@/engine/pass-files';
 import type { FoundSequence } from '@/engine/sequences';
 import { READABLE, findSequences, rangesText } from '@/engine/sequences';
+import { fitName } from '@/core/document/limits';
 import { newId } from './make';
 import type { GivenFile } from './media';
 import { bringingMedia, keepMedia, roomFor } from './media';
@@ -55,6 +56,7 @@ async function bringInAll(given: readonly GivenFile[], pool: WorkerPool, options
         progress(++done, known.length);
       },
     );
+    if (found.renumbered) result.warnings.push(`${found.name}: ${found.renumbered}`);
     const source = assemble(found, looked, result.warnings);
     if (source) result.sources.push(source);
   }
@@ -149,5 +151,5 @@ function assemble(found: FoundSequence<GivenFile>, looked: readonly Looked[], wa
     warnings.push(`${found.name}: frame ${rangesText(found.gaps)} is missing between ${a} and ${b}`);
   }
   if (alphaDoubt) warnings.push(`${found.name}: ${alphaDoubt}. Choose how to read its alpha in Sources.`);
-  return { id: newId(), name: found.name, ...sourceOf(info, frames, found.still), ...(alphaDoubt && { alphaDoubt }) };
+  return { id: newId(), name: fitName(found.name), ...sourceOf(info, frames, found.still), ...(alphaDoubt && { alphaDoubt }) };
 }

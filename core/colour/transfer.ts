@@ -45,7 +45,8 @@ export const PQ = ((): Transfer => {
   return mirrored(
     (v) => {
       const p = v ** (1 / m2);
-      return 100 * (Math.max(p - c1, 0) / (c2 - c3 * p)) ** (1 / m1);
+      // The curve ends a little above code 1.99; what lies beyond stays there, a number.
+      return 100 * (Math.max(p - c1, 0) / Math.max(c2 - c3 * p, 1e-3)) ** (1 / m1);
     },
     (v) => {
       const p = (v / 100) ** m1;

@@ -1,4 +1,5 @@
 import type { ParamDefinition } from '../param';
+import { limitsOf } from '../param';
 import { STEPS } from '../steps';
 import { valueAt } from './curve';
 import type { Key, Link, Param, Shot, Step, Value } from './types';
@@ -79,8 +80,12 @@ export function admit(d: ParamDefinition, value: Value): Value {
       return typeof value === 'string' ? value : d.default;
     case 'choice':
       return d.options.some((o) => o.value === value) ? value : d.default;
-    default:
-      return Array.isArray(value) && value.length === d.default.length && value.every((v) => Number.isFinite(v)) ? value : d.default;
+    default: {
+      if (!Array.isArray(value) || value.length !== d.default.length || !value.every((v) => Number.isFinite(v))) return d.default;
+      const [min, max] = limitsOf(d);
+      // The same list where nothing is cut: what shows it is not drawn for nothing.
+      return value.every((v) => v >= min && v <= max) ? value : value.map((v: number) => Math.min(Math.max(v, min), max));
+    }
   }
 }
 

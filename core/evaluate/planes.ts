@@ -13,6 +13,8 @@ const SPARE = 65536;
  */
 export class Planes {
   private readonly held = new Map<Plane, number>();
+  /** Rows of other planes that are handed about: whose they are. Those are held for as long. */
+  private readonly views = new Map<Plane, Plane>();
   /** Small planes that are free again, by length: tiles ask for the same few all the time. */
   private readonly spare = new Map<number, Plane[]>();
 
@@ -22,7 +24,7 @@ export class Planes {
   constructor(readonly kernels: Kernels) {}
 
   take(n: number): Plane {
-    const plane = this.spare.get(n)?.pop() ?? this.kernels.take(n);
+    const plane = this.spare.get(n)?.pop() ?? this.kernels.unguarded(() => this.kernels.take(n));
     this.finite.delete(plane);
     this.held.set(plane, 1);
     return plane;
@@ -48,7 +50,10 @@ export class Planes {
     if (count > 1) this.held.set(plane, count - 1);
     else {
       this.held.delete(plane);
-      this.free(plane);
+      const whole = this.views.get(plane);
+      if (!whole) return this.free(plane);
+      this.views.delete(plane);
+      this.drop(whole);
     }
   }
 
@@ -84,10 +89,21 @@ export class Planes {
   }
 
   giveAll(): void {
-    for (const plane of this.held.keys()) this.kernels.give(plane);
+    for (const plane of this.held.keys()) if (!this.views.has(plane)) this.kernels.give(plane);
+    this.views.clear();
     for (const list of this.spare.values()) list.forEach((p) => this.kernels.give(p));
     this.held.clear();
     this.spare.clear();
+  }
+
+  /** A part of a plane; that stays out for as long as the part is held. */
+  private rows(from: Plane, start: number, end: number): Plane {
+    const part = from.subarray(start, end);
+    if (!this.held.has(from)) return part;
+    this.hold(from);
+    this.held.set(part, 1);
+    this.views.set(part, from);
+    return part;
   }
 
   /**
@@ -99,7 +115,7 @@ export class Planes {
     if (from && sameRect(tile.region, region)) return this.hold(from);
     if (part && from && someRows(region, tile.region)) {
       const w = width(region);
-      return from.subarray((region.y0 - tile.region.y0) * w, (region.y1 - tile.region.y0) * w);
+      return this.rows(from, (region.y0 - tile.region.y0) * w, (region.y1 - tile.region.y0) * w);
     }
     const out = this.take(area(region));
     const both = from ? intersect(tile.region, region) : undefined;

@@ -74,7 +74,8 @@ export class StepRunner {
     const { node } = this;
     for (const source of this.sources) this.tiles.set(source.key, this.neededTile(source, out));
     const alpha = this.straight ? this.divide(out) : null;
-    node.definition.render(this.context as never, node.p as never, out);
+    // What a step takes for itself it gives back, also where it is stopped.
+    this.host.planes.kernels.guard(() => node.definition.render(this.context as never, node.p as never, out));
     if (alpha) {
       for (const c of COLOUR) {
         const plane = out.planes[c];

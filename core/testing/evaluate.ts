@@ -104,13 +104,15 @@ export interface EvaluateOptions extends Partial<Request> {
   /** Colour tables by the id of their source. */
   tables?: Record<string, Cube>;
   readings?: readonly Reading[];
+  /** Asked at each poll; true ends the work. */
+  cancelled?(): boolean;
 }
 
 /** Works out the lane `main` (or the request's changes) and returns plain arrays. Checks that no plane was left behind. */
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  { tile: pixels, fuse, tables = {}, readings = [], ...request }: EvaluateOptions = {},
+  { tile: pixels, fuse, tables = {}, readings = [], cancelled, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   const before = kernels.used;
@@ -124,19 +126,26 @@ export async function evaluate(
   const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const made = new Map(plan.sources.map((node) => [node, paint(pictures[node.source.name]!, kernels)]));
   let missing = 0;
-  const tile = compute(prepare(plan, kernels, undefined, fuse), {
-    kernels,
-    table: (source) => prepared.get(source.id)!,
-    picture: (node) => ({ region: made.get(node)!.bounds, planes: made.get(node)!.planes }),
-    missing: (_, count) => (missing += count),
-    ...(pixels && { tile: pixels }),
-  });
-  const planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, Float32Array.from(p)]));
-  [...Object.values(tile.planes), ...[...made.values()].flatMap((p) => Object.values(p.planes))].forEach((p) => kernels.give(p));
-  prepared.forEach((p) => giveCube(p, kernels));
+  let planes: Record<string, Float32Array> = {};
+  try {
+    const tile = compute(prepare(plan, kernels, undefined, fuse), {
+      kernels,
+      table: (source) => prepared.get(source.id)!,
+      picture: (node) => ({ region: made.get(node)!.bounds, planes: made.get(node)!.planes }),
+      missing: (_, count) => (missing += count),
+      ...(cancelled && { cancelled }),
+      ...(pixels && { tile: pixels }),
+    });
+    planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, Float32Array.from(p)]));
+    Object.values(tile.planes).forEach((p) => kernels.give(p));
+  } finally {
+    [...made.values()].flatMap((p) => Object.values(p.planes)).forEach((p) => kernels.give(p));
+    prepared.forEach((p) => giveCube(p, kernels));
+  }
   if (kernels.used !== before) throw new Error(`${kernels.used - before} bytes were left behind`);
-  const w = tile.region.x1 - tile.region.x0;
-  return { planes, plan, missing, at: (c, x, y) => planes[c]![(y - tile.region.y0) * w + x - tile.region.x0]! };
+  const { region } = plan;
+  const w = region.x1 - region.x0;
+  return { planes, plan, missing, at: (c, x, y) => planes[c]![(y - region.y0) * w + x - region.x0]! };
 }
 
 function paint(p: TestPicture, kernels: Awaited<ReturnType<typeof nodeKernels>>): Picture {

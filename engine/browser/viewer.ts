@@ -38,6 +38,8 @@ export class Viewer {
   /** What was planned, by shot (an immutable value) and request: playback asks for the same ones again and again. */
   private readonly planned = new WeakMap<Shot, Map<string, Planned>>();
   private readonly ahead = new Map<string, AbortController>();
+  /** Keys of frames that could not be worked out ahead. */
+  private readonly failed = new Set<string>();
 
   constructor(
     readonly pool: WorkerPool,
@@ -59,6 +61,7 @@ export class Viewer {
   clear(): void {
     const { budget } = this.cache.figures;
     this.cache.clear();
+    this.failed.clear();
     this.pool.buffers.trim(0);
     this.pool.setBudget(0);
     this.setBudget(budget / FRAMES_SHARE);
@@ -95,6 +98,16 @@ export class Viewer {
       known.set(wish, (planned = { key, region }));
     }
     return planned;
+  }
+
+  /** Whether a frame is there, or never will be: nobody need wait for one that is missing or damaged. */
+  settled(shot: Shot, request: Request): boolean {
+    try {
+      const key = this.key(shot, request);
+      return this.cache.has(key) || this.failed.has(key);
+    } catch {
+      return true;
+    }
   }
 
   /** The frame if it is there already. */
@@ -167,7 +180,7 @@ export class Viewer {
     for (const r of requests) {
       try {
         const { key, region } = this.plan(shot, r);
-        if (!this.cache.has(key)) wanted.set(key, { ...r, region });
+        if (!this.cache.has(key) && !this.failed.has(key)) wanted.set(key, { ...r, region });
       } catch {
         // A frame that cannot be planned says so when it is looked at.
       }
@@ -183,7 +196,9 @@ export class Viewer {
           this.cache.set(key, r);
           this.onCached();
         })
-        .catch(() => undefined)
+        .catch((e: unknown) => {
+          if (!(e instanceof Cancelled)) this.failed.add(key);
+        })
         .finally(() => {
           if (this.ahead.get(key) === controller) this.ahead.delete(key);
         });

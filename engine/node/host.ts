@@ -4,6 +4,7 @@ import { basename, dirname, join, resolve } from 'node:path';
 import type { Kernels } from '@/kernels';
 import { mediaOf } from '@/core/document/media';
 import type { MediaFrame, Shot, Source } from '@/core/document/types';
+import { LIMITS } from '@/core/document/limits';
 import { parseShot } from '@/core/document/schema';
 import { parseJson } from '@/core/document/text';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
@@ -122,7 +123,7 @@ export async function findFrames(pattern: string): Promise<{ frame: number; path
   const names = await readdir(dirname(pattern)).catch(() => [] as string[]);
   return names
     .map((n) => ({ frame: Number(expression.exec(n)?.[1] ?? NaN), path: join(dirname(pattern), n) }))
-    .filter((f) => Number.isInteger(f.frame))
+    .filter((f) => Number.isInteger(f.frame) && Math.abs(f.frame) <= LIMITS.frame)
     .sort((a, b) => a.frame - b.frame);
 }
 

@@ -38,6 +38,12 @@ function useScrub() {
   };
 }
 
+/** The multiples of a step after one number and up to another. */
+export function ticksOf(after: number, last: number, step: number): number[] {
+  const from = Math.floor(after / step) + 1;
+  return Array.from({ length: Math.max(0, Math.floor(last / step) - from + 1) }, (_, i) => (from + i) * step);
+}
+
 export function Ruler({ head }: { head: React.ReactNode }) {
   const shot = { range: useShotPart('range'), notes: useShotPart('notes') };
   const inOut = useView((s) => s.inOut);
@@ -46,10 +52,7 @@ export function Ruler({ head }: { head: React.ReactNode }) {
   const { first, last } = shot.range;
   const count = last - first + 1;
   const step = [1, 2, 5, 6, 12, 24, 48, 120, 240, 600].find((s) => count / s <= 8) ?? 1200 * 2 ** Math.ceil(Math.log2(count / 9600));
-  const ticks = [
-    first,
-    ...Array.from({ length: Math.floor(last / step) + 1 }, (_, i) => i * step).filter((f) => f > first + step / 2 && f <= last),
-  ];
+  const ticks = [first, ...ticksOf(first + step / 2, last, step)];
   return (
     <div className="board-row ruler">
       <div className="ruler-head">{head}</div>

@@ -99,7 +99,7 @@ export function usePlayback(): void {
     useReady.setState({ dropped: 0 });
     const isReady = (f: number): boolean => {
       const [request] = requestsOf(shot, [f]);
-      return !request || viewer.cache.has(viewer.key(shot, request));
+      return !request || viewer.settled(shot, request);
     };
     const tick = (now: number): void => {
       handle = requestAnimationFrame(tick);

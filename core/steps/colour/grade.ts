@@ -1,6 +1,7 @@
 import { number, triple } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
+import { BRIGHT, raise } from './steep';
 
 /** ASC CDL v1.2 with a master for each, after exposure (stops) and contrast around a pivot; saturation last. */
 export const grade = defineStep({
@@ -41,16 +42,17 @@ export const grade = defineStep({
     const planes = COLOUR.map((c, i) => {
       const to = (out.planes[c] ?? ctx.scratch(n)).byteOffset;
       const light = 2 ** p.exposure;
+      let most = BRIGHT * light;
       const slope = p.slope[i]! * p.masterSlope;
       const offset = p.offset[i]! + p.masterOffset;
       const power = p.power[i]! * p.masterPower;
       if (p.contrast === 1) fn.affine(from.planes[c]!.byteOffset, to, n, light * slope, offset);
       else {
         fn.affine(from.planes[c]!.byteOffset, to, n, light, 0);
-        fn.powerPlane(to, to, n, p.contrast, p.pivot);
+        most = raise(ctx.kernels, to, n, p.contrast, p.pivot, most);
         fn.affine(to, to, n, slope, offset);
       }
-      if (power !== 1) fn.powerPlane(to, to, n, power, 1);
+      if (power !== 1) raise(ctx.kernels, to, n, power, 1, most * slope + Math.abs(offset));
       return to;
     });
     if (p.saturation !== 1) fn.saturate(planes[0]!, planes[1]!, planes[2]!, n, p.saturation);

@@ -2,6 +2,7 @@ import { choice, number, toggle, triple } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 import { channelSet } from '../channel-set';
+import { BRIGHT, raise } from './steep';
 
 export const levels = defineStep({
   type: 'levels',
@@ -44,7 +45,7 @@ export const levels = defineStep({
       const gain = 1 / (Math.abs(span) < 1e-6 ? 1e-6 : span);
       const to = plane.byteOffset;
       fn.affine(from.planes[c]!.byteOffset, to, n, gain, -black * gain);
-      if (gamma !== 1) fn.powerPlane(to, to, n, 1 / gamma, 1);
+      if (gamma !== 1) raise(ctx.kernels, to, n, 1 / gamma, 1, (BRIGHT + Math.abs(black)) * Math.abs(gain));
       fn.affine(to, to, n, p.whiteOut - p.blackOut, p.blackOut);
       if (p.clampLow || p.clampHigh) fn.clampPlane(to, to, n, p.clampLow ? least : -Infinity, p.clampHigh ? most : Infinity);
     }

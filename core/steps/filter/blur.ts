@@ -1,6 +1,7 @@
 import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
 import { grow, intersect, isEmpty, union } from '../../geometry/rect';
 import { choice, number } from '../../param';
+import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
 import { defineStep } from '../../step';
 import { channelSet } from '../channel-set';
@@ -11,10 +12,14 @@ interface Size {
   ratio: number;
 }
 
+/** Beyond so many times the picture's longer side a wider blur no longer changes what is seen: it is even by then. */
+const WIDEST = 4;
+
 /** Diameter is the full width at half height, 2√(2 ln 2)·σ. */
-const sigmas = (p: Size): [number, number] => {
+const sigmas = (p: Size, { width, height }: Pick<Format, 'width' | 'height'>): [number, number] => {
   const s = p.measure === 'sigma' ? p.size : p.size / 2.354820045;
-  return [s, s * p.ratio];
+  const most = WIDEST * Math.max(width, height);
+  return [Math.min(s, most), Math.min(s * p.ratio, most)];
 };
 
 export const blur = defineStep({
@@ -35,14 +40,18 @@ export const blur = defineStep({
   neutral: (p) => p.size === 0,
   // A Gaussian is taken to end at 3σ: what lies beyond is under a thousandth of the pixel it came from.
   bounds: (p, io) => {
-    const [sx, sy] = sigmas(p);
     const { bounds, format } = io.inputs.main!;
+    const [sx, sy] = sigmas(p, format);
     // Nothing is known beyond the frame: what ends there does not spread over it.
     return intersect(grow(bounds, Math.ceil(3 * sx), Math.ceil(3 * sy)), union(bounds, formatRect(format)));
   },
   writes: (p, channels) => channelSet.pick(p.channels, channels),
   needs: (p, want, io) => [
-    { input: 'main', region: intersect(gaussianRegion(want.region, ...sigmas(p)), io.inputs.main!.bounds), channels: want.channels },
+    {
+      input: 'main',
+      region: intersect(gaussianRegion(want.region, ...sigmas(p, io.inputs.main!.format)), io.inputs.main!.bounds),
+      channels: want.channels,
+    },
   ],
   render(ctx, p, out) {
     const from = ctx.tile('main')!;
@@ -55,7 +64,7 @@ export const blur = defineStep({
         plane.fill(0);
         continue;
       }
-      gaussianBlur(ctx.kernels, from.planes[c]!, from.region, plane, out.region, ...sigmas(p), domain);
+      gaussianBlur(ctx.kernels, from.planes[c]!, from.region, plane, out.region, ...sigmas(p, format), domain);
     }
   },
 });

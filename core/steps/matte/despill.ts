@@ -84,7 +84,8 @@ export const despill = defineStep({
     fn.matrix3(from[0]!, from[1]!, from[2]!, turned[0]!, turned[1]!, turned[2]!, n, ...m);
     const spill = ctx.scratch(n);
     fn.spillAmount(turned[1]!, turned[0]!, turned[2]!, spill.byteOffset, n, LIMITS.indexOf(p.limit), p.weight, p.amount);
-    if (p.protectRange > 0) {
+    // Less than that is no range that a float can tell from none.
+    if (p.protectRange > 1e-4) {
       const keep = hueAngle(p.protect[0], p.protect[1], p.protect[2]);
       fn.protectHue(from[0]!, from[1]!, from[2]!, spill.byteOffset, n, keep, (p.protectRange * Math.PI) / 180);
     }
