@@ -1,4 +1,5 @@
 import { resolve } from 'node:path';
+import { LIMITS } from '@/core/document/limits';
 
 /** The command was used wrongly: exit status 2. */
 export class UsageError extends Error {}
@@ -30,8 +31,22 @@ export function parseFrames(text: string): { first: number; last: number } {
   if (!m) throw new UsageError(`--frames takes A-B or A, not "${text}"`);
   const first = Number(m[1]);
   const last = m[2] === undefined ? first : Number(m[2]);
+  const beyond = [first, last].find((f) => Math.abs(f) > LIMITS.frame);
+  if (beyond !== undefined) throw new UsageError(`--frames: ${beyond} is beyond frame ±${LIMITS.frame}`);
+  if (last - first >= LIMITS.range) throw new UsageError(`--frames ${text} are more than ${LIMITS.range} frames`);
   if (last < first) throw new UsageError(`--frames ${text} ends before it starts`);
   return { first, last };
+}
+
+/** Throws UsageError where frames that were asked for are not among those there are, unless that was asked for too. */
+export function within(asked: Range, there: Range, options: ReadonlyMap<string, string>): void {
+  if (options.has('beyond') || (asked.first >= there.first && asked.last <= there.last)) return;
+  throw new UsageError(`--frames ${asked.first}-${asked.last} reach beyond ${there.first}-${there.last}; ask for less, or add --beyond`);
+}
+
+interface Range {
+  first: number;
+  last: number;
 }
 
 /** Paths are relative to where the command was called, also through npm. */

@@ -1,9 +1,13 @@
-import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
 import { decode } from 'fast-png';
+import type { Shot, Source } from '@/core/document/types';
+import { writeBundle } from '@/engine/bundle';
+import { writeWhole } from './write-file';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-cli-'));
 const run = (...args: string[]) => {
@@ -125,5 +129,90 @@ describe('the command line', () => {
     expect([outside.status, outside.err]).toEqual([1, expect.stringContaining('whose frames are 960×540 pixels')]);
     const gone = run('read', 'point', mooring, '--at', '5,5', '--frame', '47', '--frames', '47-52');
     expect([gone.status, gone.err]).toEqual([1, expect.stringContaining('frame 49 is missing')]);
+  });
+
+  test('what would write over what it reads, reaches beyond the shot, or has no end, is refused at once', () => {
+    const own = join(folder, 'own.0001.png');
+    copyFileSync('demo/media/sg010/harbour.png', own);
+    const onto = run('convert', own, join(folder, 'own.####.png'), '--start', '1');
+    expect([onto.status, onto.err]).toEqual([2, expect.stringContaining('is read; write to another name')]);
+    expect(readFileSync(own).equals(readFileSync('demo/media/sg010/harbour.png'))).toBe(true);
+    const small = ['render', 'docs/smallest.json', '--scale', '0.25', '--out', join(folder, 'b.####.png')];
+    const beyond = run(...small, '--frames', '1-3');
+    expect([beyond.status, beyond.err]).toEqual([2, expect.stringContaining('--beyond')]);
+    expect(run(...small, '--frames', '2-3', '--beyond')).toMatchObject({ status: 0, err: '' });
+    expect(run(...small, '--frames', '1-900000').err).toContain('more than 100000 frames');
+    expect(run(...small, '--frames', '1-99999999999').err).toContain('beyond frame');
+    const pipe = join(folder, 'pipe.png');
+    execFileSync('mkfifo', [pipe]);
+    expect(run('inspect', pipe)).toMatchObject({ status: 1, err: expect.stringContaining('it is not a file') });
+  });
+
+  test('a frame that cannot be written leaves the one that was there, whole, and nothing beside it', async () => {
+    const place = mkdtempSync(join(tmpdir(), 'ostracon-write-'));
+    const out = join(place, 'a.png');
+    await writeWhole(out, 'good');
+    mkdirSync(join(place, 'dir'));
+    await expect(writeWhole(join(place, 'dir'), 'bad')).rejects.toThrow(/cannot be written.*as it was/);
+    expect(readFileSync(out, 'utf8')).toBe('good');
+    expect(readdirSync(place).sort()).toEqual(['a.png', 'dir']);
+  });
+
+  test('interrupted, it ends with its status, and leaves whole frames only', async () => {
+    const place = mkdtempSync(join(tmpdir(), 'ostracon-stop-'));
+    const child = spawn(process.execPath, [
+      'scripts/run.mjs',
+      'cli/main.ts',
+      'render',
+      'demo/shots/sg010.json',
+      '--out',
+      join(place, 'k.####.png'),
+    ]);
+    await new Promise((begun) => child.stdout.once('data', begun));
+    child.kill('SIGTERM');
+    const status = await new Promise((ended) => child.once('exit', ended));
+    expect(status).toBe(143);
+    const files = readdirSync(place);
+    expect(files.filter((f) => f.endsWith('.part'))).toEqual([]);
+    for (const f of files) expect(() => decode(readFileSync(join(place, f)), { checkCrc: true })).not.toThrow();
+    expect(files.length).toBeLessThan(48);
+  });
+
+  test('a bundle leaves nothing in the temporary folder', async () => {
+    const place = mkdtempSync(join(tmpdir(), 'ostracon-temp-'));
+    const shot = JSON.parse(readFileSync('docs/smallest.json', 'utf8')) as Shot;
+    const png = readFileSync('demo/media/sg010/harbour.png');
+    const hash = createHash('sha256').update(png).digest('hex');
+    const about = {
+      format: { width: 960, height: 540, pixelAspect: 1 },
+      channels: ['R', 'G', 'B'],
+      container: 'PNG',
+      colourSpace: 'sRGB',
+      alpha: 'ignore',
+    } as const;
+    const source = {
+      id: shot.sources[0]!.id,
+      name: 'harbour',
+      kind: 'still',
+      missing: 'error',
+      start: 1,
+      ...about,
+      frames: [{ frame: 1, hash, name: 'harbour.png' }],
+    };
+    const file = join(place, 'a.ostracon');
+    const parts: Uint8Array[] = [];
+    await writeBundle(
+      { ...shot, sources: [source as unknown as Source] },
+      async () => png,
+      new WritableStream({ write: (c: Uint8Array) => void parts.push(c.slice()) }),
+    );
+    writeFileSync(file, Buffer.concat(parts));
+    const temp = mkdtempSync(join(tmpdir(), 'ostracon-tmpdir-'));
+    const r = spawnSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', 'render', file, '--out', join(place, 'a.png')], {
+      encoding: 'utf8',
+      env: { ...process.env, TMPDIR: temp },
+    });
+    expect([r.status, r.stderr]).toEqual([0, '']);
+    expect(readdirSync(temp)).toEqual([]);
   });
 });

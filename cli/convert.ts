@@ -1,4 +1,4 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { mkdir, realpath } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Kernels } from '@/kernels';
 import type { CdlKind } from '@/core/colour/cdl';
@@ -19,13 +19,14 @@ import { inspectMedia } from '@/engine/inspect';
 import { isMovie } from '@/engine/movies';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { frameName, patternExpression } from '@/engine/sequences';
-import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
+import { UsageError, only, parseArguments, parseFrames, userPath, within } from './arguments';
 import { OUTPUT_FLAGS, OUTPUT_OPTIONS, outputSettings, spaceOption, wholeOption } from './output';
+import { writeWhole } from './write-file';
 
 /** Reads a file or sequence and writes it in another format, of another layer or colour space if asked; or a colour table or correction. */
 export async function convert(args: string[]): Promise<void> {
-  const { words, options } = parseArguments(args, OUTPUT_FLAGS);
-  only(options, [...OUTPUT_OPTIONS, 'layer', 'from', 'frames', 'start', 'step']);
+  const { words, options } = parseArguments(args, [...OUTPUT_FLAGS, 'beyond']);
+  only(options, [...OUTPUT_OPTIONS, 'beyond', 'layer', 'from', 'frames', 'start', 'step']);
   const [from, to] = words;
   if (!from || !to || words.length !== 2) throw new UsageError('convert takes a file to read and a file to write');
   await mkdir(dirname(userPath(to)), { recursive: true });
@@ -39,17 +40,32 @@ export async function convert(args: string[]): Promise<void> {
   if (frames.length === 0) throw new MediaError(userPath(from), 'there is no such file, nor a sequence of this name in that range');
   if (frames.length > 1 && !patternExpression(basename(to)))
     throw new UsageError('the file to write needs #### in its name for a sequence');
+  if (options.has('frames')) within(range, { first: found[0]!.frame, last: found[found.length - 1]!.frame }, options);
   const kernels = await nodeKernels();
   const shift = wholeOption(options, 'start', frames[0]!.frame) - frames[0]!.frame;
+  const nameOf = (frame: number): string => join(dirname(userPath(to)), frameName(basename(to), frame + shift));
+  await refuseOverInput(
+    found.map((f) => f.path),
+    frames.map((f) => nameOf(f.frame)),
+  );
   for (const { frame, path } of frames) {
     const bytes = await readBytes(path);
     if (isMovie(bytes)) throw new MediaError(path, 'movies are decoded in the browser only: bring it into a shot and export its frames');
     const info = await inspectMedia(bytes, path);
     const picture = await decodeMedia(bytes, path, { colourSpace: about.from ?? info.colourSpace, alpha: info.alpha }, kernels);
-    const name = join(dirname(userPath(to)), frameName(basename(to), frame + shift));
-    await writeFile(name, await write(picture, path, info, about, kernels));
+    const name = nameOf(frame);
+    await writeWhole(name, await write(picture, path, info, about, kernels));
     Object.values(picture.planes).forEach((p) => kernels.give(p));
     process.stdout.write(`${name}\n`);
+  }
+}
+
+/** Throws UsageError where a file to write is one that is read: a failure would leave neither. */
+async function refuseOverInput(read: readonly string[], written: readonly string[]): Promise<void> {
+  const real = (path: string): Promise<string> => realpath(path).catch(() => path);
+  const inputs = new Set(await Promise.all(read.map(real)));
+  for (const path of written) {
+    if (inputs.has(await real(path))) throw new UsageError(`${path} is read; write to another name or folder`);
   }
 }
 
@@ -98,6 +114,7 @@ async function convertText(from: string, to: string): Promise<void> {
   const ending = extname(to).slice(1).toLowerCase();
   const made =
     ending === 'cube' ? formatCube(parseCube(text, userPath(from))) : formatCdls(parseCdl(text, userPath(from)), ending as CdlKind);
-  await writeFile(userPath(to), made);
+  await refuseOverInput([userPath(from)], [userPath(to)]);
+  await writeWhole(userPath(to), made);
   process.stdout.write(`${userPath(to)}\n`);
 }

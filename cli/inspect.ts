@@ -9,6 +9,8 @@ import { idLayers } from '@/core/formats/cryptomatte';
 import { decodeMedia } from '@/engine/codecs';
 import { inspectAny } from '@/engine/inspect-any';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
+import { isMovie } from '@/engine/movies';
+import { movieInfo } from './movie-info';
 import { UsageError, only, parseArguments, userPath } from './arguments';
 
 /** Header, parts, layers, channels, bounds; of each channel's values the least, the greatest, the mean, how many are NaN or infinite, and the CRC-32 of its float32 rows. */
@@ -31,7 +33,7 @@ async function inspectFile(path: string) {
   const kernels = await nodeKernels();
   const bytes = await readBytes(path);
   if (/\.(cdl|ccc|cc)$/i.test(path)) return { file: path, container: 'CDL', corrections: parseCdl(new TextDecoder().decode(bytes), path) };
-  const info = await inspectAny(bytes, path);
+  const info = isMovie(bytes) ? await movieInfo(path) : await inspectAny(bytes, path);
   if (info.movie || info.container === 'LUT') {
     // Their pixels, if they have any, are decoded by a browser only.
     const { container, format, bits, attributes, movie } = info;

@@ -1,16 +1,18 @@
-import { isMainThread } from 'node:worker_threads';
+import { isMainThread, workerData } from 'node:worker_threads';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
 import { serveFrames } from '@/engine/node/workers';
 import { UsageError } from './arguments';
 import { convert } from './convert';
 import { inspect } from './inspect';
+import { leaveOnSignals } from './leaving';
+import { serveMovie } from './movie-info';
 import { read } from './read';
 import { render } from './render';
 import { steps } from './steps';
 
 const USAGE = `ostracon inspect FILE... [--json]
-ostracon convert IN OUT [--layer L] [--from SPACE] [--frames A-B] [--step N] [--start N] [HOW]
-ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B] [--scale 1|0.5|0.25] [--workers N] --out 'DIR/name.####.exr' [HOW]
+ostracon convert IN OUT [--layer L] [--from SPACE] [--frames A-B [--beyond]] [--step N] [--start N] [HOW]
+ostracon render SHOT.json|BUNDLE [--lane NAME] [--frames A-B [--beyond]] [--scale 1|0.5|0.25] [--workers N] --out 'DIR/name.####.exr' [HOW]
 ostracon read point 'SEQ.####.png' --at X,Y --frame R [--pattern W,H] [--search W,H] [--model shift|similarity|affine]
     [--renew never|every|guarded] [--frames A-B] [--channel luma|red|green|blue|saturation|alpha] [--json]
 ostracon read plane 'SEQ.####.png' --region x1,y1,x2,y2,... --frame R [--model shift|similarity|affine|perspective] [--matte 'SEQ']
@@ -28,7 +30,10 @@ async function main(): Promise<void> {
 }
 
 try {
-  await (isMainThread ? main() : serveFrames());
+  if (isMainThread) {
+    leaveOnSignals();
+    await main();
+  } else await ((workerData as { movie?: string }).movie ? serveMovie() : serveFrames());
 } catch (e) {
   if (e instanceof UsageError) {
     process.stderr.write(`${e.message}\n${USAGE}\n`);

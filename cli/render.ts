@@ -1,21 +1,25 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { mkdir } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Shot } from '@/core/document/types';
-import { MediaError, ShotError } from '@/core/errors';
+import { ShotError } from '@/core/errors';
+import type { OutputSettings } from '@/core/formats/output';
 import { openBundleFile } from '@/engine/node/bundle';
+import type { OpenShot } from '@/engine/node/host';
 import { nodeHost, openShotFile } from '@/engine/node/host';
 import { FramePool } from '@/engine/node/workers';
 import type { Sink } from '@/engine/export';
 import { exportRange } from '@/engine/export';
 import { patternExpression } from '@/engine/sequences';
-import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
+import { UsageError, only, parseArguments, parseFrames, userPath, within } from './arguments';
+import { whenLeft } from './leaving';
 import { OUTPUT_FLAGS, OUTPUT_OPTIONS, outputSettings, wholeOption } from './output';
+import { writeWhole } from './write-file';
 
 /** Renders frames of a lane (the result unless named) to a numbered sequence. */
 export async function render(args: string[]): Promise<void> {
-  const { words, options } = parseArguments(args, OUTPUT_FLAGS);
-  only(options, [...OUTPUT_OPTIONS, 'lane', 'frames', 'scale', 'out', 'workers']);
+  const { words, options } = parseArguments(args, [...OUTPUT_FLAGS, 'beyond']);
+  only(options, [...OUTPUT_OPTIONS, 'beyond', 'lane', 'frames', 'scale', 'out', 'workers']);
   const [file] = words;
   const out = options.get('out');
   if (!file || words.length !== 1) throw new UsageError('render takes one shot file or bundle');
@@ -25,9 +29,26 @@ export async function render(args: string[]): Promise<void> {
   const settings = outputSettings(out, options);
 
   const path = userPath(file);
-  const { shot, files } = await (path.endsWith('.ostracon') ? openBundleFile(path) : openShotFile(path));
+  const opened = await (path.endsWith('.ostracon') ? openBundleFile(path) : openShotFile(path));
+  const forget = whenLeft(() => opened.closeNow());
+  try {
+    await renderShot(opened, options, out, scale, settings);
+  } finally {
+    forget();
+    opened.closeNow();
+  }
+}
+
+async function renderShot(
+  { shot, files }: OpenShot,
+  options: ReadonlyMap<string, string>,
+  out: string,
+  scale: number,
+  settings: OutputSettings,
+): Promise<void> {
   const lane = laneNamed(shot, options.get('lane'));
   const range = options.has('frames') ? parseFrames(options.get('frames')!) : shot.range;
+  within(range, shot.range, options);
   if (range.last > range.first && !patternExpression(basename(out))) {
     throw new UsageError('--out needs #### in its name when more than one frame is rendered');
   }
@@ -38,9 +59,7 @@ export async function render(args: string[]): Promise<void> {
   const sink: Sink = {
     write: async (name, bytes) => {
       const to = join(folder, name);
-      await writeFile(to, bytes).catch((e: Error) => {
-        throw new MediaError(to, `it cannot be written (${e.message})`);
-      });
+      await writeWhole(to, bytes);
       process.stdout.write(`${to}\n`);
     },
   };

@@ -1,6 +1,7 @@
 // Bundles a TypeScript entry with esbuild (packages stay outside) and runs it: node scripts/run.mjs cli/main.ts ...
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import { constants } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -23,8 +24,10 @@ await build({
   tsconfig: join(root, 'tsconfig.json'),
   logLevel: 'error',
 });
-const run = spawnSync(process.execPath, ['--no-warnings', out, ...args], {
+const run = spawn(process.execPath, ['--no-warnings', out, ...args], {
   stdio: 'inherit',
   env: { ...process.env, OSTRACON_ROOT: root },
 });
-process.exit(run.status ?? 1);
+// The command tidies up by itself; this process ends when it has.
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => run.kill(signal));
+run.on('exit', (code, signal) => process.exit(code ?? 128 + (constants.signals[signal] ?? 0)));

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { rmSync } from 'node:fs';
+import { mkdtemp, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { MediaError, messageOf } from '@/core/errors';
@@ -13,14 +14,14 @@ async function sha256(blob: Blob): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Opens a bundle; its media is unpacked into a temporary folder, which `close` removes. Throws MediaError. */
+/** Opens a bundle; its media is unpacked into a temporary folder, which `closeNow` removes. Throws MediaError. */
 export async function openBundleFile(path: string): Promise<OpenShot> {
   const reader = await FileReader.open(path).catch((e: unknown) => {
     const missing = (e as NodeJS.ErrnoException).code === 'ENOENT';
     throw new MediaError(path, missing ? 'there is no such file' : messageOf(e));
   });
   const folder = await mkdtemp(join(tmpdir(), 'ostracon-'));
-  const close = (): Promise<void> => rm(folder, { recursive: true, force: true });
+  const closeNow = (): void => rmSync(folder, { recursive: true, force: true });
   try {
     const { shot, media, file } = await readBundle(reader, path, sha256);
     const files = new Map<string, string>();
@@ -28,9 +29,9 @@ export async function openBundleFile(path: string): Promise<OpenShot> {
       files.set(hash, join(folder, hash));
       await writeFile(join(folder, hash), (await file(hash)).stream() as unknown as AsyncIterable<Uint8Array>);
     }
-    return { shot, files, close };
+    return { shot, files, closeNow };
   } catch (e) {
-    await close();
+    closeNow();
     throw e;
   } finally {
     await reader.close();

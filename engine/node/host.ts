@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { open, readFile, readdir } from 'node:fs/promises';
+import { open, readFile, readdir, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import type { Kernels } from '@/kernels';
 import { mediaOf } from '@/core/document/media';
@@ -40,6 +40,9 @@ export function nodeKernels(): Promise<Kernels> {
 
 export async function readBytes(path: string): Promise<Uint8Array> {
   try {
+    // What is no file (a pipe, a device) may never end.
+    const about = await stat(path);
+    if (!about.isFile()) throw new Error(about.isDirectory() ? 'it is a folder' : 'it is not a file');
     return await readFile(path);
   } catch (e) {
     const missing = (e as NodeJS.ErrnoException).code === 'ENOENT';
@@ -52,8 +55,8 @@ export interface OpenShot {
   shot: Shot;
   /** Path of every media file by hash. */
   files: Map<string, string>;
-  /** Removes what was unpacked for it. */
-  close(): Promise<void>;
+  /** Removes what was unpacked for it, at once. */
+  closeNow(): void;
 }
 
 /**
@@ -77,7 +80,7 @@ export async function openShotFile(path: string): Promise<OpenShot> {
     }
   }
   try {
-    return { shot: parseShot(json), files, close: () => Promise.resolve() };
+    return { shot: parseShot(json), files, closeNow: () => undefined };
   } catch (e) {
     throw new MediaError(path, messageOf(e));
   }
@@ -128,7 +131,7 @@ export async function findFrames(pattern: string): Promise<{ frame: number; path
 }
 
 const exists = (path: string): Promise<boolean> =>
-  readFile(path).then(
+  stat(path).then(
     () => true,
     () => false,
   );
