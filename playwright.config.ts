@@ -19,7 +19,7 @@ export default defineConfig({
     launchOptions: chromiumOptions,
   },
   webServer: {
-    command: `npx next start -p ${port}`,
+    command: `npx next start -H 127.0.0.1 -p ${port}`,
     url: `http://localhost:${port}`,
     reuseExistingServer: true,
     timeout: 60_000,

@@ -1,4 +1,4 @@
-// npm run demo: installs, builds, and serves the demo film. A second start only serves.
+// npm run demo [-- --host ADDRESS]: installs, builds, and serves the demo film. A second start only serves.
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
@@ -17,9 +17,13 @@ function sourceKey() {
       for (const name of readdirSync(at).sort()) if (!['media', 'build', 'node_modules'].includes(name)) walk(join(path, name));
     } else hash.update(path).update(readFileSync(at));
   };
-  ['app', 'ui', 'store', 'engine', 'core', 'kernels', 'public', 'next.config.ts', 'package-lock.json'].forEach(walk);
+  ['app', 'ui', 'store', 'engine', 'core', 'kernels', 'public', 'next.config.ts', 'proxy.ts', 'package-lock.json'].forEach(walk);
   return hash.digest('hex');
 }
+
+const hostAt = process.argv.indexOf('--host');
+/** Only this computer reaches the application, unless an address is given. */
+const host = hostAt < 0 ? '127.0.0.1' : (process.argv[hostAt + 1] ?? '0.0.0.0');
 
 /** The wanted port, or the next one that is free. */
 async function freePort(from) {
@@ -27,7 +31,7 @@ async function freePort(from) {
     const free = await new Promise((done) => {
       const server = createServer();
       server.once('error', () => done(false));
-      server.listen(port, () => server.close(() => done(true)));
+      server.listen(port, host, () => server.close(() => done(true)));
     });
     if (free) return port;
   }
@@ -49,14 +53,14 @@ stage('Demo film', () => {
 });
 
 const port = await freePort(Number(process.env.PORT ?? 3000));
-const server = spawn(process.execPath, [join(root, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port)], {
+const server = spawn(process.execPath, [join(root, 'node_modules/next/dist/bin/next'), 'start', '-H', host, '-p', String(port)], {
   cwd: root,
   stdio: ['ignore', 'ignore', 'inherit'],
   env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
 });
 server.on('exit', (code) => process.exit(code ?? 1));
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
-const address = `http://localhost:${port}/`;
+const address = `http://${['127.0.0.1', '0.0.0.0'].includes(host) ? 'localhost' : host}:${port}/`;
 for (;;) {
   const up = await fetch(address).then(
     (r) => r.ok,

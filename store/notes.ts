@@ -1,7 +1,11 @@
 import { packTimecode, timecodeText } from '@/core/formats/exr/attributes';
 import type { Note, NoteColour, Shot } from '@/core/document/types';
 
-const quoted = (text: string): string => `"${text.replace(/"/g, '""').replace(/\r?\n/g, ' ')}"`;
+/** A text as a cell. One that begins as a formula does would be run by a spreadsheet: an apostrophe before it makes it a text. */
+const quoted = (text: string): string => {
+  const line = text.replace(/"/g, '""').replace(/\r?\n/g, ' ');
+  return `"${/^\s*[=+\-@\t\r]/.test(line) ? "'" : ''}${line}"`;
+};
 
 /** Frames as hours, minutes, seconds and frames at a whole number of frames a second. */
 export const timecode = (frame: number, frameRate: number): string => timecodeText(packTimecode(frame, Math.max(1, Math.round(frameRate))));

@@ -28,7 +28,7 @@ export async function renameRow(row: ShotRow, wanted: string): Promise<void> {
       if (!now) throw new ShotError(`"${row.name}" is no longer there`);
       const names = await namesBut(row.id);
       const free = freeName(name, names);
-      await db.shots.put({ ...now, name: free, shot: { ...now.shot, name: free } });
+      await db.shots.put({ ...now, name: free, changed: Date.now(), shot: { ...now.shot, name: free } });
     }),
   );
 }

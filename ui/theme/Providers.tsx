@@ -4,13 +4,14 @@ import { ThemeProvider } from '@mui/material/styles';
 import type { ReactNode } from 'react';
 import { KeepOffline } from '../offline/KeepOffline';
 import { ToastHost } from './toast';
+import { Requirements } from './Requirements';
 import { theme } from './theme';
 
-export function Providers({ children }: { children: ReactNode }) {
+export function Providers({ nonce, children }: { nonce: string | undefined; children: ReactNode }) {
   return (
-    <AppRouterCacheProvider>
+    <AppRouterCacheProvider {...(nonce !== undefined && { options: { nonce } })}>
       <ThemeProvider theme={theme}>
-        {children}
+        <Requirements>{children}</Requirements>
         <ToastHost />
         <KeepOffline />
       </ThemeProvider>

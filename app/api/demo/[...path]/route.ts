@@ -1,4 +1,4 @@
-import { readFile, readdir } from 'node:fs/promises';
+import { readFile, readdir, realpath } from 'node:fs/promises';
 import { join, normalize, sep } from 'node:path';
 
 const ROOT = join(process.cwd(), 'demo');
@@ -8,8 +8,12 @@ const TYPES: Record<string, string> = { json: 'application/json', jpg: 'image/jp
 export async function GET(_: Request, { params }: { params: Promise<{ path: string[] }> }): Promise<Response> {
   const { path } = await params;
   const file = normalize(join(ROOT, ...path));
-  const inside = ['shots', 'media'].some((d) => file === join(ROOT, d) || file.startsWith(join(ROOT, d) + sep));
-  if (!inside) return new Response('There is no such file in the demo film.', { status: 404 });
+  const inside = (path: string, root: string): boolean =>
+    ['shots', 'media'].some((d) => path === join(root, d) || path.startsWith(join(root, d) + sep));
+  // A link must not lead out of the film, either.
+  const real = await realpath(file).catch(() => '');
+  if (!inside(file, ROOT) || !inside(real, await realpath(ROOT).catch(() => ROOT)))
+    return new Response('There is no such file in the demo film.', { status: 404 });
   try {
     const type = TYPES[file.split('.').pop() ?? ''];
     if (!type) return Response.json((await readdir(file)).sort());
