@@ -16,6 +16,7 @@ import { benchMovies } from './movies';
 import { benchPage } from './page';
 import { benchReadings } from './readings';
 import { benchShots } from './shots';
+import { measureMemory } from './memory';
 import { stress } from './stress';
 import { table } from './timing';
 
@@ -46,6 +47,7 @@ async function main(): Promise<void> {
     ['Readings', () => benchReadings(root, kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
+    ['Ten minutes of work', () => measureMemory(root)],
   ];
   const [only] = process.argv.slice(2);
   const file = join(root, 'docs/bench.md');

@@ -33,11 +33,11 @@ async function inspect(data: Blob | Uint8Array, file: string, alive: () => void)
     }
   }
   const bytes = data instanceof Blob ? new Uint8Array(await data.arrayBuffer()) : data;
-  return /\.cube$/i.test(file) ? tableInfo(bytes, file) : inspectMedia(bytes, file);
+  return /\.cube$/i.test(file) ? tableInfo(bytes, file, alive) : inspectMedia(bytes, file);
 }
 
-function tableInfo(bytes: Uint8Array, file: string): MediaInfo {
-  const { title, curves, cube } = parseCube(strFromU8(bytes), file);
+function tableInfo(bytes: Uint8Array, file: string, alive: () => void): MediaInfo {
+  const { title, curves, cube } = parseCube(strFromU8(bytes), file, alive);
   const sizes = [curves && `curves of ${curves.size}`, cube && `cube of ${cube.size}³`].filter((s) => s !== undefined);
   return {
     container: 'LUT',

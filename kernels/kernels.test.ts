@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { nodeKernels } from '@/engine/node/host';
+import { Kernels } from '.';
 
 const numbers = (n: number, f: (i: number) => number): number[] => Array.from({ length: n }, (_, i) => f(i));
 
@@ -78,5 +79,63 @@ describe('kernels against naive formulas', () => {
     expect(b.byteOffset).toBe(at);
     k.give(b);
     expect(() => k.give(b)).toThrow('not out');
+  });
+});
+
+describe('the pool of planes', () => {
+  /** A pool over a memory of so many pages that grows by more of them. */
+  function pool(pages: number, most = 400) {
+    const memory = new WebAssembly.Memory({ initial: pages, maximum: most, shared: true });
+    return new Kernels({} as never, memory);
+  }
+
+  test('joins free neighbours before the memory grows', () => {
+    const k = pool(40);
+    const small = Array.from({ length: 16 }, () => k.take(30_000));
+    const before = k.reserved;
+    small.forEach((p) => k.give(p));
+    const large = k.take(30_000 * 15);
+    expect(k.reserved).toBe(before);
+    large.fill(1);
+    const rest = k.take(20_000).fill(2);
+    expect([large[0], large.at(-1), rest[0]]).toEqual([1, 1, 2]);
+    [large, rest].forEach((p) => k.give(p));
+    expect(k.used).toBe(0);
+  });
+
+  test('any order of taking and giving keeps planes apart', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 0, max: 40_000 })), { maxLength: 80 }), (moves) => {
+        const k = pool(10);
+        const out: { plane: Float32Array; mark: number }[] = [];
+        moves.forEach(([take, n], i) => {
+          if (take || out.length === 0) out.push({ plane: k.take(n).fill(i), mark: i });
+          else k.give(out.splice(n % out.length, 1)[0]!.plane);
+        });
+        for (const { plane, mark } of out) expect(plane.every((v) => v === mark)).toBe(true);
+        out.forEach((o) => k.give(o.plane));
+        expect(k.used).toBe(0);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('beyond its ceiling asks for what is only kept, and grows when there is none', () => {
+    const k = pool(20);
+    const kept = [k.take(200_000), k.take(200_000)];
+    k.ceiling = k.reserved;
+    let asked = 0;
+    k.relieve = () => {
+      asked++;
+      const plane = kept.pop();
+      if (plane) k.give(plane);
+      return plane !== undefined;
+    };
+    const before = k.reserved;
+    const a = k.take(190_000);
+    expect([asked, k.reserved]).toEqual([1, before]);
+    const b = k.take(1_500_000);
+    expect(k.reserved).toBeGreaterThan(before);
+    [a, b].forEach((p) => k.give(p));
   });
 });

@@ -29,10 +29,19 @@ const schema = yup.object({
     .required(),
 });
 
-/** A quarter of the memory that the browser admits to. */
+/** Megabytes that the caches have by themselves at most; more is a choice. */
+const MOST_CACHE = 2048;
+
+/** A quarter of the memory that the browser admits to, up to a limit. */
 export function defaultSettings(): Settings {
   const gigabytes = (navigator as { deviceMemory?: number }).deviceMemory ?? 4;
-  return { cacheMegabytes: Math.round((gigabytes * 1024) / 4), workers: 0, surround: 'dark', versionMinutes: 20, keys: {} };
+  return {
+    cacheMegabytes: Math.min(MOST_CACHE, Math.round((gigabytes * 1024) / 4)),
+    workers: 0,
+    surround: 'dark',
+    versionMinutes: 20,
+    keys: {},
+  };
 }
 
 /** Settings as stored; what is missing or no longer valid falls back to its default. */

@@ -45,4 +45,13 @@ describe('CDL files', () => {
     ['a negative power', '<ColorCorrection id="k"><Power>1 -1 1</Power></ColorCorrection>', /none below 0/],
     ['a word', '<ColorCorrection id="k"><Saturation>much</Saturation></ColorCorrection>', /should be a number/],
   ])('%s is refused in words', (_, text, message) => expect(() => parseCdl(text, 'a.cdl')).toThrow(message));
+
+  test.each([
+    ['openings without an end', '<ColorCorrection id="a">'.repeat(60_000)],
+    ['tags without an end', '<'.repeat(1_000_000)],
+    ['comments without an end', '<!--'.repeat(200_000)],
+    ['names without an end', `<${'x'.repeat(2_000_000)}`],
+  ])('%s are read through once, and refused', (_, text) => {
+    expect(() => parseCdl(text, 'odd.ccc')).toThrow('there is no ColorCorrection in it');
+  });
 });

@@ -24,26 +24,64 @@ const MAX_CURVE = 65536;
 const MAX_CUBE = 256;
 const LIMIT = 512 * 2 ** 20;
 
-/** Reads a .cube file (Cube LUT Specification 1.0, and files that hold curves before a cube). Throws MediaError with the line. */
-export function parseCube(text: string, file: string): Cube {
+/** Lines between two signs of life: a cube of 256 entries a side has 16.8 million. */
+const LINES = 200_000;
+
+/** The lines of a text, one after the other: a list of all of them would take several times the text's memory. */
+function* linesOf(text: string): Generator<string> {
+  for (let from = 0; from <= text.length;) {
+    const end = text.indexOf('\n', from);
+    yield text.slice(from, end < 0 ? text.length : end).trim();
+    if (end < 0) return;
+    from = end + 1;
+  }
+}
+
+/** Numbers without a known end, in a typed array that grows. */
+class Rows {
+  private data = new Float32Array(3 * 4096);
+  length = 0;
+
+  push(a: number, b: number, c: number): void {
+    if (this.length + 3 > this.data.length) {
+      const more = new Float32Array(2 * this.data.length);
+      more.set(this.data);
+      this.data = more;
+    }
+    this.data[this.length++] = a;
+    this.data[this.length++] = b;
+    this.data[this.length++] = c;
+  }
+
+  slice(from: number, to: number): Float32Array {
+    return this.data.slice(from, to);
+  }
+}
+
+/**
+ * Reads a .cube file (Cube LUT Specification 1.0, and files that hold curves before a cube). `alive` is told now and then. Throws
+ * MediaError with the line.
+ */
+export function parseCube(text: string, file: string, alive: () => void = () => undefined): Cube {
   if (text.length > LIMIT) throw new MediaError(file, 'it is too large to be a table');
-  const lines = text.split(/\r?\n/);
   const wrong = (line: number, what: string): never => {
     throw new MediaError(file, `line ${line + 1}: ${what}`);
   };
   let title = '';
   let sizes = { curves: 0, cube: 0 };
   const ranges: Record<'curves' | 'cube' | 'both', { low?: Triple; high?: Triple }> = { curves: {}, cube: {}, both: {} };
-  const rows: number[] = [];
-  lines.forEach((raw, i) => {
-    const line = raw.trim();
-    if (line === '' || line.startsWith('#')) return;
-    const [word, ...rest] = line.split(/\s+/) as [string, ...string[]];
+  const rows = new Rows();
+  let i = -1;
+  for (const line of linesOf(text)) {
+    if (++i % LINES === 0) alive();
+    if (line === '' || line.startsWith('#')) continue;
+    const words = line.split(/\s+/);
+    const [word, ...rest] = words as [string, ...string[]];
     if (/^[-+.\d]/.test(word)) {
-      const values = line.split(/\s+/).map(Number);
-      if (values.length !== 3 || !values.every(Number.isFinite)) wrong(i, `three numbers are wanted, not "${line.slice(0, 60)}"`);
-      rows.push(...values);
-      return;
+      const [a, b, c] = [Number(word), Number(words[1]), Number(words[2])];
+      if (words.length !== 3 || !Number.isFinite(a + b + c)) wrong(i, `three numbers are wanted, not "${line.slice(0, 60)}"`);
+      rows.push(a, b, c);
+      continue;
     }
     const numbers = rest.map(Number);
     const size = (most: number): number => {
@@ -69,7 +107,7 @@ export function parseCube(text: string, file: string): Cube {
     else if (word === 'LUT_1D_INPUT_RANGE') range('curves');
     else if (word === 'LUT_3D_INPUT_RANGE') range('cube');
     // Other words are somebody's own and say nothing of the table.
-  });
+  }
   if (sizes.curves + sizes.cube === 0) throw new MediaError(file, 'it says neither LUT_1D_SIZE nor LUT_3D_SIZE: it is no .cube file');
   const wanted = sizes.curves + sizes.cube ** 3;
   if (rows.length !== 3 * wanted) {
@@ -78,7 +116,7 @@ export function parseCube(text: string, file: string): Cube {
   const table = (part: 'curves' | 'cube', from: number, count: number): Table => {
     const { low, high } = { low: [0, 0, 0] as const, high: [1, 1, 1] as const, ...ranges.both, ...ranges[part] };
     if (!low.every((v, c) => v < high[c]!)) throw new MediaError(file, 'its DOMAIN_MAX is not above its DOMAIN_MIN');
-    return { size: sizes[part], low, high, data: Float32Array.from(rows.slice(3 * from, 3 * (from + count))) };
+    return { size: sizes[part], low, high, data: rows.slice(3 * from, 3 * (from + count)) };
   };
   return {
     title,

@@ -1,10 +1,14 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
+import { describe, expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, within } from '@testing-library/react';
-import { changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/store/commands';
+import { addLane, changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/store/commands';
 import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
-import { view } from '../workbench/state';
+import { useView, view } from '../workbench/state';
+import { DeleteLaneDialog } from '../workbench/DeleteLaneDialog';
+import { deleteThing } from '../workbench/deleting';
+import { Guarded } from '../workbench/Guarded';
 import { Lanes } from './Lanes';
+import { ticksOf } from './TimeStrip';
 
 const rows = (): string[] => screen.getAllByTestId(/^lane /).map((r) => r.dataset.testid!.slice('lane '.length));
 const row = (name: string): HTMLElement => screen.getByTestId(`lane ${name}`);
@@ -124,6 +128,82 @@ describe('a lane', () => {
     expect(lastAlert().textContent).toMatch(/keeper tap|harbour/);
     expect(rows()).toContain('keeper');
   });
+});
+
+/** What asks before a lane is deleted. */
+const Asked = () => (useView((s) => s.dialog) === 'deleteLane' ? <DeleteLaneDialog onClose={() => view.set({ dialog: null })} /> : null);
+
+describe('deleting', () => {
+  test('of a lane that others use asks first, and says what goes', async () => {
+    const session = shotWith('blur');
+    const shown = showBench(
+      session,
+      <>
+        <Lanes />
+        <Asked />
+      </>,
+    );
+    await fromMenu(shown, 'keeper', 'Delete lane');
+    const dialog = await screen.findByRole('dialog', { name: 'Delete lane' });
+    expect(dialog.textContent).toContain('harbour ▸ Join goes with it');
+    await shown.user.click(within(dialog).getByRole('button', { name: 'Delete' }));
+    expect(rows()).toEqual(['harbour']);
+    expect(chips('harbour')).toEqual([]);
+  });
+
+  test('of the result asks which lane is the result then', async () => {
+    const session = shotWith();
+    act(() => session.run('lane', addLane('src-keeper')));
+    const shown = showBench(
+      session,
+      <>
+        <Lanes />
+        <Asked />
+      </>,
+    );
+    await fromMenu(shown, 'harbour', 'Delete lane');
+    const dialog = await screen.findByRole('dialog', { name: 'Delete lane' });
+    await shown.user.click(within(dialog).getByRole('combobox', { name: 'The result is then' }));
+    await shown.user.click(screen.getByRole('option', { name: 'keeper 2' }));
+    await shown.user.click(within(dialog).getByRole('button', { name: 'Delete' }));
+    const { lanes, result } = shotOf(session);
+    expect(lanes.find((l) => l.id === result)!.name).toBe('keeper 2');
+  });
+
+  test('of a step says whose place in the lane changes with it', async () => {
+    const session = shotWith('grade', 'blur');
+    const keeper = laneOf(session, 'keeper');
+    act(() => session.run('tap', tapLane({ lane: keeper.id, after: keeper.steps[1]!.id })));
+    showBench(session, <Lanes />);
+    act(() => deleteThing(session, { kind: 'step', id: keeper.steps[1]!.id }));
+    expect((await screen.findByRole('status')).textContent).toContain('Taken after Grade of keeper now: the start of keeper tap');
+  });
+});
+
+test('a part of the page that cannot be drawn says so, and is drawn again when it can', async () => {
+  let broken = true;
+  const Part = () => {
+    if (broken) throw new Error('out of order');
+    return <p>whole</p>;
+  };
+  const silent = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+  const { user } = showBench(
+    shotWith(),
+    <Guarded what="This dock">
+      <Part />
+    </Guarded>,
+  );
+  expect(screen.getByRole('alert').textContent).toContain('This dock could not be drawn (out of order). The shot is as it was.');
+  broken = false;
+  await user.click(screen.getByRole('button', { name: 'Draw it again' }));
+  expect(screen.getByText('whole')).toBeTruthy();
+  silent.mockRestore();
+});
+
+test('ticks of the ruler lie in what is seen, however far from 0 that is', () => {
+  expect(ticksOf(999_950, 1_000_000, 12)).toEqual([999_960, 999_972, 999_984, 999_996]);
+  expect(ticksOf(-20, 13, 10)).toEqual([-10, 0, 10]);
+  expect(ticksOf(5, 3, 10)).toEqual([]);
 });
 
 describe('a chip', () => {

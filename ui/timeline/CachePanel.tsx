@@ -25,12 +25,12 @@ export function CachePanel() {
     const timer = setInterval(() => setFigures(viewer.figures()), 1000);
     return () => clearInterval(timer);
   }, [viewer]);
-  const { frames, results } = figures;
+  const { frames, results, memory } = figures;
   return (
     <>
-      <Tooltip title="What the caches hold">
+      <Tooltip title="Memory that pictures take">
         <button className="pill mono" aria-haspopup="dialog" aria-label="Caches" onClick={(e) => setAnchor(e.currentTarget)}>
-          <MemoryIcon sx={{ fontSize: 13 }} /> {megabytes(frames.bytes + results.bytes)}
+          <MemoryIcon sx={{ fontSize: 13 }} /> {megabytes(memory)}
         </button>
       </Tooltip>
       <Popover
@@ -44,6 +44,12 @@ export function CachePanel() {
           <Line title="Frames for the screen" figures={frames} />
           <Line title={`Results of steps, in ${viewer.pool.size} workers`} figures={results} />
           <Budget />
+          <div style={{ display: 'flex', gap: 12 }}>
+            <span className="grow">In use, with what work takes</span>
+            <span className="mono" data-testid="memory">
+              {megabytes(memory)}
+            </span>
+          </div>
           <div style={{ display: 'flex', justifyContent: 'end' }}>
             <Button
               onClick={() => {

@@ -114,3 +114,114 @@ describe('damaged OpenEXR', () => {
     expect(exrChannels(inspectExr(bytes, 'a.exr', 64 * 48)).map((c) => c.name)).toEqual(['R']);
   });
 });
+
+describe('files that ask for more than they hold', () => {
+  const tiny = async (): Promise<Uint8Array> => (await write(rect(0, 0, 40, 40), ['half', 'half', 'half'], 'ZIP')).bytes;
+  /** Where the four numbers of a window stand in the header. */
+  const windowAt = (bytes: Uint8Array, name: string): number => Buffer.from(bytes).indexOf(`${name}\0box2i\0`) + name.length + 7 + 4;
+  /** Bytes that a reading took of the kernels, at the most. */
+  async function taken(bytes: Uint8Array): Promise<[number, unknown]> {
+    const k = await nodeKernels();
+    const { take } = k;
+    let most = 0;
+    const before = k.used;
+    k.take = (n) => {
+      const plane = take.call(k, n);
+      most = Math.max(most, k.used - before);
+      return plane;
+    };
+    let error: unknown = null;
+    try {
+      Object.values(readExr(bytes, 'bomb.exr', k).planes).forEach((p) => k.give(p));
+    } catch (e) {
+      error = e;
+    }
+    k.take = take;
+    expect(k.used).toBe(before);
+    return [most, error];
+  }
+
+  test('a window of many pixels with few blocks is refused before a plane is made', async () => {
+    const bytes = (await tiny()).slice();
+    const view = new DataView(bytes.buffer);
+    for (const name of ['dataWindow', 'displayWindow']) {
+      view.setInt32(windowAt(bytes, name) + 8, 16_383, true);
+      view.setInt32(windowAt(bytes, name) + 12, 16_383, true);
+    }
+    // DWAB has 256 lines a block: 64 of them would be the whole picture.
+    bytes[Buffer.from(bytes).indexOf('compression\0compression\0') + 'compression\0compression\0'.length + 4] = 9;
+    const [most, error] = await taken(bytes);
+    expect(error).toBeInstanceOf(MediaError);
+    expect(most).toBeLessThan(2 ** 20);
+  });
+
+  test('blocks that lie over each other are refused', async () => {
+    const bytes = (await tiny()).slice();
+    const view = new DataView(bytes.buffer);
+    const table = Buffer.from(bytes).indexOf(Buffer.from('screenWindowWidth')) + 'screenWindowWidth\0float\0'.length + 8 + 1;
+    view.setBigUint64(table + 8, view.getBigUint64(table, true), true);
+    const [most, error] = await taken(bytes);
+    expect(String(error)).toMatch(/damaged/);
+    expect(most).toBeLessThan(2 ** 20);
+  });
+});
+
+describe('what other writers do', () => {
+  test('names of layers are UTF-8, of any length that the file can hold', async () => {
+    const k = await nodeKernels();
+    const name = 'Glühwürmchen·ほたる.R';
+    const plane = k.copy([1, 2, 3, 4]);
+    const bytes = writeExr(
+      {
+        format: { width: 2, height: 2, pixelAspect: 1 },
+        bounds: rect(0, 0, 2, 2),
+        compression: 'NONE',
+        channels: [{ name, type: 'half', plane }],
+      },
+      k,
+    );
+    k.give(plane);
+    const back = readExr(bytes, 'a.exr', k);
+    expect(back.channels).toEqual([name]);
+    expect([...back.planes[name]!]).toEqual([1, 2, 3, 4]);
+    k.give(back.planes[name]!);
+  });
+
+  test('luminance alone is a grey picture', async () => {
+    const k = await nodeKernels();
+    const plane = k.copy([0.25, 0.5, 0.75, 1]);
+    const bytes = writeExr(
+      {
+        format: { width: 2, height: 2, pixelAspect: 1 },
+        bounds: rect(0, 0, 2, 2),
+        compression: 'ZIP',
+        channels: [{ name: 'Y', type: 'float', plane }],
+      },
+      k,
+    );
+    k.give(plane);
+    const before = k.used;
+    const back = readExr(bytes, 'grey.exr', k);
+    expect(exrChannels(inspectExr(bytes, 'grey.exr')).map((c) => c.name)).toEqual(['Y', 'R', 'G', 'B']);
+    for (const c of ['R', 'G', 'B']) expect([...back.planes[c]!]).toEqual([0.25, 0.5, 0.75, 1]);
+    // Each can be changed without the others.
+    back.planes.R![0] = 9;
+    expect(back.planes.G![0]).toBe(0.25);
+    Object.values(back.planes).forEach((p) => k.give(p));
+    expect(k.used).toBe(before);
+  });
+
+  test('an attribute that contradicts the version flags is not believed', async () => {
+    const { bytes, values } = await write(rect(0, 0, 8, 8), ['half'], 'ZIP');
+    // A type attribute that says tiles, put before the others of a file of scan lines.
+    const attribute = Buffer.from('type\0string\0\x0a\0\0\0tiledimage', 'latin1');
+    const odd = Buffer.concat([bytes.subarray(0, 8), attribute, bytes.subarray(8)]);
+    const view = new DataView(odd.buffer, odd.byteOffset);
+    const table = odd.indexOf('screenWindowWidth') + 'screenWindowWidth\0float\0'.length + 8 + 1;
+    view.setBigUint64(table, view.getBigUint64(table, true) + BigInt(attribute.length), true);
+    const k = await nodeKernels();
+    const back = readExr(new Uint8Array(odd), 'odd.exr', k);
+    expect([...back.planes.R!]).toEqual(values.R);
+    k.give(back.planes.R!);
+  });
+});
