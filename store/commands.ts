@@ -10,8 +10,11 @@ import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { laneOf, refuseRings, stepNames, stepOf } from './change';
 import { freeName, newId, newLane, newStep } from './make';
+import type { Place } from './stack';
+import { placeLane, stackOf } from './stack';
 
 export type { Change } from './change';
+export * from './stack';
 export * from './structure';
 
 export const renameShot =
@@ -109,9 +112,12 @@ export const removeSource =
     s.sources = s.sources.filter((x) => x.id !== id);
   };
 
-/** A lane from a source: the result where there is none, else joined over the result. Returns its id through `made`. */
+/**
+ * A lane from a source: the result where there is none, else joined into it: over everything, or at a place of the stack. Returns
+ * its id through `made`.
+ */
 export const addLane =
-  (sourceId: string, made: { lane?: string } = {}): Change =>
+  (sourceId: string, made: { lane?: string } = {}, place?: Place): Change =>
   (s) => {
     const source = s.sources.find((x) => x.id === sourceId);
     if (!source) throw new ShotError('that source is no longer there');
@@ -132,6 +138,7 @@ export const addLane =
     s.lanes.unshift(lane);
     const { width, height } = source.format;
     if (width !== s.format.width || height !== s.format.height) lane.steps.push(newStep('conform', []) as Draft<Step>);
+    if (place && stackOf(s as Shot).some((e) => e.lane === place.lane)) return placeLane(lane.id, place)(s);
     const join = newStep('join', stepNames(result)) as Draft<Step>;
     join.feeds.front = { lane: lane.id };
     result.steps.push(join);

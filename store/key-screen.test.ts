@@ -4,7 +4,7 @@ import { parseShot } from '@/core/document/schema';
 import { makePlan } from '@/core/evaluate/plan';
 import { RGBA } from '@/core/picture';
 import { STEPS } from '@/core/steps';
-import { addLane, addSource } from './commands';
+import { addLane, addSource, addStep } from './commands';
 import { keyScreen } from './key-screen';
 import { newShot } from './make';
 import { openShot } from './shot-store';
@@ -81,4 +81,38 @@ test('a result that is laid over another gives the result to it; over itself it 
   });
   session.run('Key', keyScreen({ lane: keeper, screenColour: GREEN, over: harbour }));
   expect(shot().result).toBe(harbour);
+});
+
+test('in either order of coming in the key stands before the join, and the subject in front of the background', () => {
+  const session = openShot(newShot('quay'));
+  // The plate came first: the background that was dropped after it lies over it.
+  for (const [id, name] of [
+    ['s2', 'keeper'],
+    ['s1', 'harbour'],
+  ] as const) {
+    session.run('Bring in', addSource(stillSource(id, name)));
+    session.run('Add lane', addLane(id));
+  }
+  const shot = () => session.store.getState().shot;
+  const [harbour, keeper] = ['harbour', 'keeper'].map((n) => shot().lanes.find((l) => l.name === n)!.id) as [string, string];
+  session.run('Key a screen', keyScreen({ lane: keeper, screenColour: GREEN, over: harbour }));
+  const lane = shot().lanes.find((l) => l.id === keeper)!;
+  expect(lane.steps.at(-1)).toMatchObject({ type: 'join', params: { operator: 'under' }, feeds: { front: { lane: harbour } } });
+  expect(lane.steps[0]!.type).toBe('screenKey');
+  // The screen is made of the plate alone.
+  expect(shot().lanes.find((l) => l.name === 'keeper screen')!.start).toEqual({ tap: { lane: keeper, after: '' } });
+  expect(findCycle(shot())).toBeNull();
+});
+
+test('of a chip that is chosen the plate is what it delivers', () => {
+  const { session, shot, idOf } = opened();
+  const keeper = idOf('keeper');
+  const made: { step?: string } = {};
+  session.run('step', addStep(keeper, 'exposure', undefined, made));
+  session.run('step', addStep(keeper, 'blur', undefined));
+  session.run('Key a screen', keyScreen({ lane: keeper, after: made.step!, screenColour: GREEN }));
+  const types = shot()
+    .lanes.find((l) => l.id === keeper)!
+    .steps.map((s) => s.type);
+  expect([types[0], types[1], types.at(-1)]).toEqual(['exposure', 'screenKey', 'blur']);
 });

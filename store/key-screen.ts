@@ -23,11 +23,12 @@ const stepOf = ({ type, name, params = {}, feeds = {} }: Part): Draft<Step> =>
   }) as Draft<Step>;
 
 export interface KeyScreenOptions {
-  /** The lane that is keyed, at its end as it is now. */
+  /** The lane that is keyed, and the step after which its plate is: '' is its start; before its first join unless said. */
   lane: string;
+  after?: string;
   /** Scene-linear. */
   screenColour: readonly [number, number, number];
-  /** The lane that it is laid over; without one it is joined to nothing. */
+  /** The lane that it is laid over, or that a join of it brings and that goes under it; without one it is joined to nothing. */
   over?: string;
 }
 
@@ -36,13 +37,14 @@ export interface KeyScreenOptions {
  * colour carried under the edge. Everything is steps and lanes like any others. Throws ShotError where a lane is gone.
  */
 export const keyScreen =
-  ({ lane: laneId, screenColour, over }: KeyScreenOptions): Change =>
+  ({ lane: laneId, screenColour, over, after }: KeyScreenOptions): Change =>
   (s) => {
     const lane = s.lanes.find((l) => l.id === laneId);
     const behind = over === undefined ? undefined : s.lanes.find((l) => l.id === over);
     if (!lane || (over !== undefined && !behind)) throw new ShotError('that lane is no longer there');
     if (behind === lane) throw new ShotError(`"${lane.name}" cannot be laid over itself; choose another lane`);
-    const plate: Tap = { lane: laneId, after: lane.steps[lane.steps.length - 1]?.id ?? '' };
+    const plate: Tap = { lane: laneId, after: after ?? plateBefore(lane as Lane) };
+    let at = lane.steps.findIndex((x) => x.id === plate.after) + 1;
     const colour = { screenColour: [...screenColour] };
     const names = s.lanes.map((l) => l.name);
     const branch = (name: string, parts: readonly Part[]): Draft<Lane> => {
@@ -71,7 +73,7 @@ export const keyScreen =
     ]);
     const add = (part: Part): void => {
       const taken = lane.steps.map((x) => x.name);
-      lane.steps.push(stepOf({ ...part, name: freeName(part.name, taken) }));
+      lane.steps.splice(at++, 0, stepOf({ ...part, name: freeName(part.name, taken) }));
     };
     add({
       type: 'screenKey',
@@ -95,8 +97,17 @@ export const keyScreen =
     add({ type: 'despill', name: 'Despill', params: { ...colour, share: 0.6 } });
     add({ type: 'extendColour', name: 'Extend colour', params: { distance: 2, keep: 1 } });
     s.lanes.splice(s.lanes.indexOf(lane) + 1, 0, core, garbage, screen);
-    if (behind) layOver(s, lane, behind);
+    const brings = lane.steps.find((x) => x.type === 'join' && x.feeds.front?.lane === over);
+    // A background that was laid over the plate goes under what is keyed of it.
+    if (brings) brings.params.operator = 'under';
+    else if (behind) layOver(s, lane, behind);
   };
+
+/** The step of a lane after which it is still one picture: the one before its first join; '' is its start. */
+export function plateBefore(lane: Lane): string {
+  const join = lane.steps.findIndex((x) => x.type === 'join');
+  return lane.steps[(join < 0 ? lane.steps.length : join) - 1]?.id ?? '';
+}
 
 /** Hard keys deliver a matte only. */
 const HARD = { balance: 1, output: 'matte' } as const;

@@ -13,7 +13,8 @@ import { lanesBehind } from '@/core/document/graph';
 import type { FoundScreen, ScreenSample } from '@/core/keying/find-screen';
 import { messageOf } from '@/core/errors';
 import { scopeWorker } from '@/engine/browser/scopes';
-import { keyScreen } from '@/store/key-screen';
+import type { Lane } from '@/core/document/types';
+import { keyScreen, plateBefore } from '@/store/key-screen';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -28,6 +29,13 @@ const css = (colour: readonly number[]): string =>
   `rgb(${colour.map((c) => Math.round(255 * SRGB.encode(Math.min(1, Math.max(0, c))))).join(' ')})`;
 
 /** One command from a plate to a key in layers: the screen is looked for, then lanes and steps are made like any others. */
+/** The step after which the plate is keyed: the chip that is selected, where no other picture has come in before it, else the last such one. */
+function plateOf(lane: Lane, selected: string | null): string {
+  const last = plateBefore(lane);
+  const [chosen, most] = [lane.steps.findIndex((x) => x.id === selected), lane.steps.findIndex((x) => x.id === last)];
+  return chosen >= 0 && chosen <= most ? lane.steps[chosen]!.id : last;
+}
+
 export function KeyScreenDialog({ onClose }: { onClose(): void }) {
   const shot = useShot();
   const run = useRun();
@@ -40,10 +48,16 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
         ? shot.lanes.find((l) => l.steps.some((s) => s.id === selection.id))?.id
         : undefined;
   const lane = shot.lanes.find((l) => l.id === (laneId ?? shot.result));
-  // A lane that this one is made from cannot have it laid over.
-  const behind = lane ? shot.lanes.filter((l) => l !== lane && !lanesBehind(shot, lane.id).has(l.id)) : [];
+  const after = lane && plateOf(lane, selection?.kind === 'step' ? selection.id : null);
+  // What was laid over the plate can go under it; whatever else it is made of cannot have it laid over.
+  const brought = lane ? lane.steps.flatMap((x) => (x.type === 'join' && x.feeds.front ? [x.feeds.front.lane] : [])) : [];
+  const behind = lane ? shot.lanes.filter((l) => l !== lane && (brought.includes(l.id) || !lanesBehind(shot, lane.id).has(l.id))) : [];
   const joined = lane && behind.find((l) => l.steps.some((s) => s.type === 'join' && s.feeds.front?.lane === lane.id));
-  const usual = joined ?? behind.find((l) => l.id === shot.result) ?? behind.find((l) => 'source' in l.start);
+  const usual =
+    joined ??
+    behind.find((l) => brought.includes(l.id)) ??
+    behind.find((l) => l.id === shot.result) ??
+    behind.find((l) => 'source' in l.start);
   const [over, setOver] = useState<string>(usual?.id ?? NOWHERE);
   const [found, setFound] = useState<FoundScreen | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -55,7 +69,7 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
     const { first, last } = shot.range;
     const frames = [...new Set(Array.from({ length: LOOKS }, (_, i) => Math.round(first + (i * (last - first)) / (LOOKS - 1))))];
     const look = async (frame: number): Promise<ScreenSample> => {
-      const r = await viewer.fetchToKeep(shot, requestFor({ lane: id }, frame, SCALE), 'view', controller.signal);
+      const r = await viewer.fetchToKeep(shot, requestFor({ lane: id, after: after! }, frame, SCALE), 'view', controller.signal);
       return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
     };
     Promise.allSettled(frames.map(look)).then(async (looks) => {
@@ -81,7 +95,7 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
   const key = (): void => {
     if (!found) return;
     const target = over === NOWHERE ? {} : { over };
-    if (!run('Key a screen', keyScreen({ lane: lane.id, screenColour: found.colour, ...target }))) return;
+    if (!run('Key a screen', keyScreen({ lane: lane.id, after: after!, screenColour: found.colour, ...target }))) return;
     view.set({ seen: over === NOWHERE ? { lane: lane.id } : null, selection: { kind: 'lane', id: lane.id } });
     toast(
       'info',

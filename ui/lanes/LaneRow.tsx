@@ -13,7 +13,7 @@ import type { Lane, Shot } from '@/core/document/types';
 import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
-import { useGap } from '../workbench/drag';
+import { useGap, useRowGap } from '../workbench/drag';
 import { tapName, useBench, useRun } from '../workbench/context';
 import { deleteThing } from '../workbench/deleting';
 import { RowMenu } from '../workbench/RowMenu';
@@ -28,6 +28,8 @@ export interface LaneAbout {
   use: string;
   matte: boolean;
   result: boolean;
+  /** It lies over or under the result. */
+  stacked: boolean;
   start: string;
   /** What each join brings, and what is remarked of each step. */
   fronts: Record<string, string>;
@@ -42,6 +44,7 @@ export function aboutLane(shot: Shot, lane: Lane, remarks: readonly Remark[]): L
     use: purposeOf(shot, lane),
     matte: isMatte(shot, lane),
     result: shot.result === lane.id,
+    stacked: shot.result !== lane.id && commands.stackOf(shot).some((e) => e.lane === lane.id),
     start: startName(shot, lane),
     fronts: Object.fromEntries(fronts),
     remarks: Object.fromEntries(remarks.filter((r) => r.step && lane.steps.some((s) => s.id === r.step)).map((r) => [r.step!, r.message])),
@@ -63,6 +66,7 @@ function Row({ lane, about }: Props) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const solo = useView((s) => s.solo.includes(lane.id));
+  const falls = useRowGap((s) => (s.place?.lane === lane.id ? s.place.side : null));
   const toggleSolo = (): void => {
     const { solo: had } = view.get();
     view.set({ solo: solo ? had.filter((id) => id !== lane.id) : [...had, lane.id] });
@@ -70,7 +74,7 @@ function Row({ lane, about }: Props) {
   const act = (label: string, change: commands.Change) => () => void run(label, change);
   return (
     <div
-      className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}`}
+      className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}${falls ? ` falls-${falls}` : ''}`}
       data-testid={`lane ${lane.name}`}
       data-lane={lane.id}
     >
@@ -123,6 +127,12 @@ function Row({ lane, about }: Props) {
               act(lane.locked ? 'Unlock lane' : 'Lock lane', commands.changeLane(lane.id, { locked: !lane.locked })),
             ],
             ['Key a screen (K)', () => view.set({ selection: { kind: 'lane', id: lane.id }, dialog: 'keyScreen' })],
+            ...(about.stacked
+              ? ([
+                  ['Move to the front by one (Alt+↑)', act('Move lane', commands.moveInStack(lane.id, -1))],
+                  ['Move to the back by one (Alt+↓)', act('Move lane', commands.moveInStack(lane.id, 1))],
+                ] as const)
+              : []),
             ['See this lane', () => view.set({ seen: { lane: lane.id } })],
             [
               lane.collapsed ? 'Expand' : 'Collapse to one line',

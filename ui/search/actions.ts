@@ -63,6 +63,12 @@ function removeSelected(session: ShotSession): void {
   if (selection) deleteThing(session, selection);
 }
 
+/** Asks how the screen is keyed; without a lane there is nothing to ask. */
+function keyScreenOf(session: ShotSession): void {
+  if (session.store.getState().shot.lanes.length > 0) view.set({ dialog: 'keyScreen' });
+  else toast('info', 'There is no lane to key yet: drag a plate from Sources to the lanes.');
+}
+
 export const ACTIONS: readonly Action[] = [
   { title: 'Search anything', keys: ['Ctrl+K'], run: () => view.set({ dialog: 'search' }) },
   { title: 'Add a step after the selected', keys: ['/'], run: () => view.set({ dialog: 'addStep' }) },
@@ -194,12 +200,20 @@ export const ACTIONS: readonly Action[] = [
   { title: 'Stage fills the window', keys: ['Tab'], run: () => view.set({ full: !view.get().full }) },
   { title: 'Undo', keys: ['Ctrl+Z'], run: (s) => void s.undo() },
   { title: 'Redo', keys: ['Ctrl+Shift+Z'], run: (s) => void s.redo() },
+  ...([-1, 1] as const).map((by): Action => ({
+    title: by < 0 ? 'Move the lane to the front by one' : 'Move the lane to the back by one',
+    keys: [by < 0 ? 'Alt+↑' : 'Alt+↓'],
+    run: (s) => {
+      const { selection } = view.get();
+      if (selection?.kind === 'lane') attempt(s, 'Move lane', commands.moveInStack(selection.id, by));
+    },
+  })),
   { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
   { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
   { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
   { title: 'Copy steps or lane', keys: ['Ctrl+C'], run: copySelected },
   { title: 'Paste steps or lanes', keys: ['Ctrl+V'], run: pasteCopied },
-  { title: 'Key a screen', keys: ['K'], run: () => view.set({ dialog: 'keyScreen' }) },
+  { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },
   { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
   { title: 'Settings', keys: [], run: () => view.set({ dialog: 'settings' }) },
   { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },
@@ -210,7 +224,7 @@ export const ACTIONS: readonly Action[] = [
 /** Held, not pressed: looked after by the workbench itself. */
 export const HELD: Readonly<Record<string, string>> = { B: 'hold to see before', Space: 'hold and drag to pan, press to play' };
 
-const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ' ': 'Space' };
+const NAMES: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', ' ': 'Space' };
 
 /** The way a key event is written on the shortcuts page. */
 export function keyName(e: KeyboardEvent): string {
@@ -220,5 +234,5 @@ export function keyName(e: KeyboardEvent): string {
   if (digit && e.shiftKey) return `Shift+${digit}`;
   // A shifted sign is the sign itself; letters and named keys keep the Shift.
   const shift = e.shiftKey && (/^[A-Z]$/.test(key) || key.length > 1 || key === '←' || key === '→');
-  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${shift ? 'Shift+' : ''}${key}`;
+  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${shift ? 'Shift+' : ''}${key}`;
 }

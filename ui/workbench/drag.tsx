@@ -7,6 +7,7 @@ import { create } from 'zustand';
 import { findStep } from '@/core/document/params';
 import type { Tap } from '@/core/document/types';
 import * as commands from '@/store/commands';
+import type { Place } from '@/store/stack';
 import { useBench, useRun } from './context';
 import { moveChip } from './deleting';
 import { view } from './state';
@@ -30,6 +31,18 @@ function gapAt(lane: string, x: number): number {
   return [...chips].filter((c) => c.getBoundingClientRect().left + c.offsetWidth / 2 < x).length;
 }
 
+/** Between which rows of the board a dragged source or lane would fall. */
+export const useRowGap = create<{ place: Place | null }>(() => ({ place: null }));
+
+/** The row at a height of the page, and the half of it; below all rows the last one's lower half. */
+function placeAt(y: number): Place | null {
+  const all = [...document.querySelectorAll<HTMLElement>('.board-row.lane[data-lane]')];
+  const row = all.find((r) => y < r.getBoundingClientRect().bottom) ?? all.at(-1);
+  if (!row) return null;
+  const { top, height } = row.getBoundingClientRect();
+  return { lane: row.dataset.lane!, side: y < top + height / 2 ? 'above' : 'below' };
+}
+
 /** What is dragged is shown at the pointer: it may stand for a part of what was pressed. */
 const atPointer: Modifier = ({ activatorEvent, draggingNodeRect, transform }) => {
   if (!draggingNodeRect || !(activatorEvent instanceof PointerEvent)) return transform;
@@ -48,12 +61,17 @@ export function DragArea({ children }: { children: ReactNode }) {
     setDragged(null);
     const gap = useGap.getState();
     useGap.setState({ lane: null });
+    const { place } = useRowGap.getState();
+    useRowGap.setState({ place: null });
     const what = e.active.data.current as Dragged | undefined;
     const target = e.over?.data.current as Target | undefined;
     if (!what || !target) return;
     if (what.kind === 'source' && target.kind !== 'feed') {
       const made: { lane?: string } = {};
-      if (run('Add lane', commands.addLane(what.id, made)) && made.lane) view.set({ selection: { kind: 'lane', id: made.lane } });
+      const at = place ?? undefined;
+      if (run('Add lane', commands.addLane(what.id, made, at)) && made.lane) view.set({ selection: { kind: 'lane', id: made.lane } });
+    } else if (what.kind === 'lane' && target.kind !== 'feed') {
+      if (place && place.lane !== what.id) run('Move lane', commands.placeLane(what.id, place));
     } else if (what.kind === 'chip' && target.kind === 'strip' && gap.lane === target.lane) {
       moveChip(session, what.id, target.lane, gap.index, (e.activatorEvent as PointerEvent).altKey);
     } else if (target.kind === 'feed') {
@@ -81,16 +99,22 @@ export function DragArea({ children }: { children: ReactNode }) {
       onDragStart={(e) => setDragged((e.active.data.current as Dragged | undefined) ?? null)}
       onDragMove={(e) => {
         const target = e.over?.data.current as Target | undefined;
+        const dragged = (e.active.data.current as Dragged | undefined)?.kind;
+        const y = (e.activatorEvent as PointerEvent).clientY + e.delta.y;
+        const place = dragged !== 'chip' && target && target.kind !== 'feed' ? placeAt(y) : null;
+        const had = useRowGap.getState().place;
+        if (had?.lane !== place?.lane || had?.side !== place?.side) useRowGap.setState({ place });
         const chip = (e.active.data.current as Dragged | undefined)?.kind === 'chip';
         const lane = chip && target?.kind === 'strip' ? target.lane : null;
         const index = lane === null ? 0 : gapAt(lane, (e.activatorEvent as PointerEvent).clientX + e.delta.x);
-        const had = useGap.getState();
-        if (had.lane !== lane || had.index !== index) useGap.setState({ lane, index });
+        const gap = useGap.getState();
+        if (gap.lane !== lane || gap.index !== index) useGap.setState({ lane, index });
       }}
       onDragEnd={drop}
       onDragCancel={() => {
         setDragged(null);
         useGap.setState({ lane: null });
+        useRowGap.setState({ place: null });
       }}
     >
       {children}
