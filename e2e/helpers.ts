@@ -105,12 +105,13 @@ export async function addStep(page: Page, title: string): Promise<void> {
   await expect(page.getByRole('region', { name: 'Controls' }).getByText(title, { exact: true }).first()).toBeVisible();
 }
 
-/** Types a number into a control. */
+/** Types a number into a control, and leaves it. */
 export async function setNumber(page: Page, label: string, value: number): Promise<void> {
   const field = page.getByRole('textbox', { name: label, exact: true });
   await field.click();
   await field.fill(String(value));
   await field.press('Enter');
+  await field.blur();
 }
 
 /** Exports the whole range, or a part of it, as numbered files of a kind, out.####, and opens the zip. */

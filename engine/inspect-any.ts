@@ -27,7 +27,9 @@ async function inspect(data: Blob | Uint8Array, file: string, alive: () => void)
   if (isMovie(head)) {
     const movie = await Movie.open(data, file, alive);
     try {
-      return await movie.info();
+      const info = await movie.info();
+      await movie.checkDecoder();
+      return info;
     } finally {
       movie.close();
     }

@@ -82,6 +82,16 @@ export class Movie {
     };
   }
 
+  /** Throws MediaError where this browser cannot decode it; a host without any decoder says so when a frame is asked for. */
+  async checkDecoder(): Promise<void> {
+    if (typeof VideoDecoder === 'undefined' || (await this.track.canDecode())) return;
+    const codec = (await this.track.getCodec()) ?? (await this.track.getCodecParameterString()) ?? 'unknown';
+    throw new MediaError(
+      this.file,
+      `this browser cannot decode its ${codec} video. Movies of H.264, VP9 and AV1 can be read; take this one out as a numbered sequence (EXR, DPX, TIFF, PNG) and bring that in`,
+    );
+  }
+
   /** Code values of frame n, counted from 1. Throws MediaError. */
   frame(n: number): Promise<CodePicture> {
     // One decoder stands behind all calls: they take turns.

@@ -4,7 +4,7 @@ import { fireEvent, screen, within } from '@testing-library/react';
 import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
-import { setKeys, setLink, setParams } from '@/store/commands';
+import { setFeed, setKeys, setLink, setParams } from '@/store/commands';
 import { laneOf, lastAlert, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Controls } from './Controls';
@@ -144,13 +144,18 @@ describe('a step', () => {
     expect(stepOf(session, 'screenKey').mask!.invert).toBe(true);
   });
 
-  test('a feed that would make a ring is refused with the ring named, and nothing changes', async () => {
+  test('a feed that would make a ring is not offered, and refused with the ring named where it is asked for', async () => {
     const session = shotWith('screenKey');
     const { user } = showBench(session, <Controls />);
     select(stepOf(session, 'screenKey').id);
     await user.click(screen.getByRole('button', { name: 'Inside: none' }));
-    await user.click(within(screen.getByRole('menu')).getByRole('menuitem', { name: 'harbour' }));
-    expect(lastAlert().textContent).toMatch(/keeper.*harbour|harbour.*keeper/);
+    const item = (name: string): string | null =>
+      within(screen.getByRole('menu')).getByRole('menuitem', { name }).getAttribute('aria-disabled');
+    expect(item('harbour')).toBe('true');
+    expect(within(screen.getByRole('menu')).getByRole('menuitem', { name: 'none' }).getAttribute('aria-disabled')).not.toBe('true');
+    const { lanes } = shotOf(session);
+    const ring = setFeed(stepOf(session, 'screenKey').id, 'inside', { lane: lanes.find((l) => l.name === 'harbour')!.id });
+    expect(session.refusal(ring)).toMatch(/ring.*(keeper.*harbour|harbour.*keeper)/);
     expect(stepOf(session, 'screenKey').feeds).toEqual({});
   });
 

@@ -5,7 +5,10 @@ import MenuItem from '@mui/material/MenuItem';
 import ListSubheader from '@mui/material/ListSubheader';
 import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
+import { lanesBehind } from '@/core/document/graph';
+import { findStep } from '@/core/document/params';
 import type { Tap } from '@/core/document/types';
+import * as commands from '@/store/commands';
 import type { Target } from '../workbench/drag';
 import { tapName, useBench, useShotState } from '../workbench/context';
 import { Thumbnail } from '../stage/Thumbnail';
@@ -28,9 +31,22 @@ export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props)
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const drop = useDroppable({
     id: `feed ${step} ${feed ?? 'mask'}`,
-    disabled: !feed,
-    data: { kind: 'feed', step, feed: feed ?? '' } satisfies Target,
+    data: { kind: 'feed', step, feed: feed ?? null } satisfies Target,
   });
+  /** What would feed the step with itself is not offered. */
+  const refused = (t: Tap): boolean => {
+    const { shot } = session.store.getState();
+    const own = findStep(shot, step)?.lane.id;
+    // Only a lane that this one is behind of can make a ring: the others need no closer look.
+    if (!own || !lanesBehind(shot, t.lane).has(own)) return false;
+    const change = feed ? commands.setFeed(step, feed, t) : commands.setMask(step, { ...t, channel: 'A', invert: false });
+    return session.refusal(change) !== null;
+  };
+  const item = (key: string, t: Tap, text: string, selected: boolean) => (
+    <MenuItem key={key} selected={selected} disabled={!selected && refused(t)} onClick={() => choose(t)}>
+      {text}
+    </MenuItem>
+  );
   const choose = (t: Tap | null): void => {
     setAnchor(null);
     onTap(t);
@@ -54,24 +70,14 @@ export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props)
           <MenuItem selected={!tap} onClick={() => choose(null)}>
             none
           </MenuItem>
-          {session.store.getState().shot.lanes.flatMap((l) => [
-            <ListSubheader key={`${l.id} head`}>{l.name}</ListSubheader>,
-            <MenuItem key={l.id} selected={tap?.lane === l.id && tap.after === undefined} onClick={() => choose({ lane: l.id })}>
-              {l.name}
-            </MenuItem>,
-            <MenuItem
-              key={`${l.id} start`}
-              selected={tap?.lane === l.id && tap.after === ''}
-              onClick={() => choose({ lane: l.id, after: '' })}
-            >
-              ▸ start
-            </MenuItem>,
-            ...l.steps.map((s) => (
-              <MenuItem key={s.id} selected={tap?.after === s.id} onClick={() => choose({ lane: l.id, after: s.id })}>
-                ▸ {s.name}
-              </MenuItem>
-            )),
-          ])}
+          {session.store
+            .getState()
+            .shot.lanes.flatMap((l) => [
+              <ListSubheader key={`${l.id} head`}>{l.name}</ListSubheader>,
+              item(l.id, { lane: l.id }, l.name, tap?.lane === l.id && tap.after === undefined),
+              item(`${l.id} start`, { lane: l.id, after: '' }, '▸ start', tap?.lane === l.id && tap.after === ''),
+              ...l.steps.map((s) => item(s.id, { lane: l.id, after: s.id }, `▸ ${s.name}`, tap?.after === s.id)),
+            ])}
         </Menu>
       )}
     </div>

@@ -42,6 +42,9 @@ describe('typed', () => {
     ['2,5', 2.5],
     ['−3', -3],
     [' 7 ', 7],
+    ['2*3', 6],
+    ['+=1', 2],
+    ['/2', 0.5],
   ])('%p is %d', async (text, wanted) => {
     const user = userEvent.setup();
     render(<Kept start={1} />);
@@ -50,12 +53,14 @@ describe('typed', () => {
     await user.type(field(), `${text}{Enter}`);
     expect(changed.mock.calls.map(([v]) => v)).toEqual([wanted]);
     expect(field().value).toBe(wanted.toFixed(2));
+    // Enter keeps the field in hand.
+    expect(document.activeElement).toBe(field());
   });
 
   test.each([
     ['600', 'Radius is at most 500'],
     ['-1', 'Radius is at least 0'],
-    ['two', 'Radius takes a number'],
+    ['two', 'Radius takes a number or a sum: 12, 2*3, +=1, /2'],
     ['1.5', 'Radius takes a whole number'],
   ])('%p is refused with the reason, stays to be mended, and Escape brings the old value back', async (text, reason) => {
     const user = userEvent.setup();

@@ -1,6 +1,8 @@
 'use client';
+import Tooltip from '@mui/material/Tooltip';
 import { useEffect, useRef, useState } from 'react';
 import * as yup from 'yup';
+import { readNumber } from '@/core/arithmetic';
 import { view } from '../workbench/state';
 
 interface Props {
@@ -60,13 +62,13 @@ export function NumberField({
   onProblem,
 }: Props) {
   const [text, setText] = useState<string | null>(null);
-  const [bad, setBad] = useState(false);
+  const [bad, setBad] = useState<string | null>(null);
   const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
   const gesture = useGesture();
   const dropped = useRef(false);
   const input = useRef<HTMLInputElement>(null);
   const problem = (p: string | null): void => {
-    setBad(p !== null);
+    setBad(p);
     onProblem?.(p);
   };
   useEffect(() => setText(null), [value]);
@@ -77,6 +79,11 @@ export function NumberField({
   };
   /** The number that was typed, or null where it is refused; the reason is shown. */
   const read = (typed: string): number | null => {
+    const number = readNumber(typed, value);
+    if (number === null) {
+      problem(`${label} takes a number or a sum: 12, 2*3, +=1, /2`);
+      return null;
+    }
     let schema = yup
       .number()
       .required()
@@ -86,13 +93,21 @@ export function NumberField({
     if (Number.isFinite(max)) schema = schema.max(max, `${label} is at most ${max}`);
     if (whole) schema = schema.integer(`${label} takes a whole number`);
     try {
-      const v = schema.validateSync(typed.trim().replace(',', '.').replace('−', '-')) as number;
+      const v = schema.validateSync(Number(number.toPrecision(12))) as number;
       problem(null);
       return v;
     } catch (e) {
       problem((e as yup.ValidationError).message);
       return null;
     }
+  };
+  /** What was typed is kept while the field stays in hand. */
+  const enter = (typed: string): void => {
+    const v = text === null ? value : read(typed);
+    if (v === null) return;
+    setText(null);
+    if (v !== value) onChange(v, newGesture());
+    requestAnimationFrame(() => input.current?.select());
   };
   const leave = (typed: string): void => {
     gesture.end();
@@ -103,12 +118,12 @@ export function NumberField({
     if (v !== null && v !== value) onChange(v, newGesture());
   };
 
-  return (
+  const field = (
     <input
       ref={input}
-      className={`num${bad ? ' bad' : ''}`}
+      className={`num${bad !== null ? ' bad' : ''}`}
       aria-label={label}
-      aria-invalid={bad}
+      aria-invalid={bad !== null}
       disabled={disabled}
       inputMode="decimal"
       value={text ?? (bare ? short(value, decimals).replace(/^(-?)0\./, '$1.') : short(value, whole ? 0 : decimals))}
@@ -118,8 +133,8 @@ export function NumberField({
       onKeyDown={(e) => {
         const factor = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
         if (e.key === 'Enter') {
-          // What is refused stays to be mended; what is good is kept as the field is left.
-          if (text === null || read(text) !== null) input.current?.blur();
+          // What is refused stays to be mended.
+          enter(e.currentTarget.value);
         } else if (e.key === 'Escape') {
           dropped.current = true;
           input.current?.blur();
@@ -153,5 +168,13 @@ export function NumberField({
         else if (d) input.current?.focus();
       }}
     />
+  );
+  // Where nothing beside the field says what is wrong, it does so itself.
+  return onProblem ? (
+    field
+  ) : (
+    <Tooltip open={bad !== null} title={bad ?? ''} placement="top" slotProps={{ tooltip: { role: 'alert' } }}>
+      {field}
+    </Tooltip>
   );
 }

@@ -1,11 +1,12 @@
 'use client';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { valueAt } from '@/core/document/curve';
 import { isKeyed } from '@/core/document/params';
 import { partsOf, repeatedKeys } from '@/core/document/keys';
 import type { Key, Step } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
-import { useSelectedStep, useShot } from '../workbench/context';
+import { setKeys } from '@/store/commands';
+import { useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CurveTools } from './CurveTools';
 import { KeyMarks } from './KeyMarks';
@@ -78,6 +79,11 @@ export function Curves() {
   useEffect(fit, [selected?.step.id, names, shot.range.first, shot.range.last]);
   useEffect(() => setChosen(new Set()), [selected?.step.id, track?.id]);
   const size = useSize();
+  const run = useRun();
+  useDeleteOfKeys(chosen.size > 0 && track !== null, () => {
+    const left = track!.keys.filter((k) => !chosen.has(k.frame));
+    if (run('Delete keys', setKeys(selected!.step.id, track!.param, left, view.get().frame))) setChosen(new Set());
+  });
 
   if (!selected) return <div className="board empty">Select a step: the parameters of it that have keys are curves here.</div>;
   if (tracks.length === 0)
@@ -144,6 +150,35 @@ export function Curves() {
   );
 }
 
+/** Delete takes what was chosen last: keys here, unless something of the board or a list was pressed since. */
+function useDeleteOfKeys(chosen: boolean, remove: () => void): void {
+  const act = useRef(remove);
+  useEffect(() => {
+    act.current = remove;
+  });
+  useEffect(() => {
+    if (!chosen) return undefined;
+    let last = true;
+    const pressed = (e: PointerEvent): void => {
+      const at = e.target instanceof Element ? e.target : null;
+      if (at?.closest('.chip, .lane-head, [data-testid^="source "], [data-testid^="reading "]')) last = false;
+    };
+    const key = (e: KeyboardEvent): void => {
+      const typing = e.target instanceof HTMLElement && e.target.matches('input:not([type="checkbox"]), textarea');
+      if (e.key !== 'Delete' || !last || typing) return;
+      e.preventDefault();
+      e.stopImmediatePropagation();
+      act.current();
+    };
+    window.addEventListener('pointerdown', pressed, true);
+    window.addEventListener('keydown', key, true);
+    return () => {
+      window.removeEventListener('pointerdown', pressed, true);
+      window.removeEventListener('keydown', key, true);
+    };
+  }, [chosen]);
+}
+
 /** The size of the element that takes the `ref`, whenever it comes and goes. */
 function useSize() {
   const [element, ref] = useState<HTMLDivElement | null>(null);
@@ -159,7 +194,8 @@ function useSize() {
 
 function zoomed(port: Viewport, e: React.WheelEvent, size: { width: number; height: number }): Viewport {
   const box = e.currentTarget.getBoundingClientRect();
-  const k = Math.exp(e.deltaY * 0.0015);
+  // With Shift some browsers turn the wheel sideways.
+  const k = Math.exp((e.deltaY || e.deltaX) * 0.0015);
   const about = (low: number, high: number, at: number): [number, number] => [at - (at - low) * k, at + (high - at) * k];
   if (e.shiftKey) {
     const [first, last] = about(port.first, port.last, port.first + ((e.clientX - box.left) / size.width) * (port.last - port.first));

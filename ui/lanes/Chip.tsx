@@ -119,7 +119,14 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
           ['Copy (Ctrl+C)', () => copySelected(session)],
           ['Keep as a recipe', () => view.set({ dialog: 'recipes' })],
           ['Duplicate', act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))],
-          ['New lane from here', act('New tap', commands.tapLane({ lane, after: step.id }))],
+          [
+            'New lane from here',
+            () => {
+              const made: { lane?: string } = {};
+              if (run('New lane', commands.tapLane({ lane, after: step.id }, made)) && made.lane)
+                view.set({ selection: { kind: 'lane', id: made.lane } });
+            },
+          ],
           ['Reset', act('Reset step', commands.resetStep(step.id))],
           ['Delete', () => deleteThing(session, { kind: 'step', id: step.id })],
         ]}

@@ -9,7 +9,7 @@ import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
 import { Fragment, memo, useRef, useState } from 'react';
 import { usersOf } from '@/core/document/graph';
-import type { Lane, Shot } from '@/core/document/types';
+import type { Lane, Shot, Tap } from '@/core/document/types';
 import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
@@ -72,6 +72,11 @@ function Row({ lane, about }: Props) {
     view.set({ solo: solo ? had.filter((id) => id !== lane.id) : [...had, lane.id] });
   };
   const act = (label: string, change: commands.Change) => () => void run(label, change);
+  /** A new lane is the one that is worked on next. */
+  const tap = (from: Tap) => () => {
+    const made: { lane?: string } = {};
+    if (run('New lane', commands.tapLane(from, made)) && made.lane) view.set({ selection: { kind: 'lane', id: made.lane } });
+  };
   return (
     <div
       className={`board-row lane${lane.collapsed ? ' collapsed' : ''}${selected ? ' selected' : ''}${falls ? ` falls-${falls}` : ''}`}
@@ -138,8 +143,8 @@ function Row({ lane, about }: Props) {
               lane.collapsed ? 'Expand' : 'Collapse to one line',
               act('Collapse lane', commands.changeLane(lane.id, { collapsed: !lane.collapsed })),
             ],
-            ['New lane from the end of this one', act('New tap', commands.tapLane({ lane: lane.id }))],
-            ['New lane from the start of this one', act('New tap', commands.tapLane({ lane: lane.id, after: '' }))],
+            ['New lane from the end of this one', tap({ lane: lane.id })],
+            ['New lane from the start of this one', tap({ lane: lane.id, after: '' })],
             ...(about.result ? [] : ([['Make this the result', act('Set result', commands.setResult(lane.id))]] as const)),
             ['Delete lane', () => deleteThing(session, { kind: 'lane', id: lane.id })],
           ]}
@@ -171,7 +176,22 @@ interface HeadProps {
 function Head({ lane, onClick, onContextMenu, children }: HeadProps) {
   const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
   return (
-    <div className="lane-head" ref={drag.setNodeRef} {...drag.listeners} onClick={onClick} onContextMenu={onContextMenu}>
+    <div
+      className="lane-head"
+      ref={drag.setNodeRef}
+      {...drag.listeners}
+      tabIndex={0}
+      role="group"
+      aria-label={`Lane ${lane.name}`}
+      onKeyDown={(e) => {
+        if (e.target !== e.currentTarget || (e.key !== 'Enter' && e.key !== ' ')) return;
+        e.preventDefault();
+        e.stopPropagation();
+        onClick();
+      }}
+      onClick={onClick}
+      onContextMenu={onContextMenu}
+    >
       {children}
     </div>
   );

@@ -12,7 +12,8 @@ import { messageOf } from '@/core/errors';
 import { RGBA } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import type { Target } from '../workbench/drag';
-import { useRun, useShot } from '../workbench/context';
+import { useBench, useRun, useShot } from '../workbench/context';
+import { walkBoard } from './walk';
 import { useView } from '../workbench/state';
 import { LaneRow, aboutLane } from './LaneRow';
 import { Overview } from './Overview';
@@ -91,6 +92,7 @@ function findRemarks(shot: Shot, frame: number): Remark[] {
 export function Lanes() {
   const shot = useShot();
   const remarks = useRemarks();
+  const { session } = useBench();
   const { setNodeRef, isOver } = useDroppable({ id: 'board', data: { kind: 'board' } satisfies Target });
   const board = useRef<HTMLDivElement>(null);
   const [filter, setFilter] = useState('');
@@ -104,6 +106,11 @@ export function Lanes() {
         board.current = e;
       }}
       className={`board${isOver ? ' over' : ''}`}
+      onKeyDown={(e) => {
+        if (!walkBoard(e, session)) return;
+        e.preventDefault();
+        e.stopPropagation();
+      }}
       data-testid="board"
     >
       <Ruler head={<LaneFilter text={filter} onText={setFilter} lanes={shot.lanes} overview={overview} onOverview={setOverview} />} />

@@ -22,11 +22,17 @@ export function Notes() {
   const frame = useView((s) => s.frame);
   const [open, setOpen] = useState(false);
   const shown = open ? shot.notes.filter((n) => !n.done) : shot.notes;
+  const [fresh, setFresh] = useState<string | null>(null);
+  const add = (): void => {
+    const made: { note?: string } = {};
+    // A new note is there to be written.
+    if (run('Add note', commands.addNote(frame, made)) && made.note) setFresh(made.note);
+  };
   const save = (text: string, ending: string): void => saveBlob(new Blob([text], { type: 'text/plain' }), `${shot.name} notes.${ending}`);
   return (
     <div className="board notes" role="region" aria-label="Notes">
       <div className="scope-bar">
-        <Button variant="outlined" onClick={() => run('Add note', commands.addNote(frame))}>
+        <Button variant="outlined" onClick={add}>
           Note at frame {frame}
         </Button>
         <button className={`pill${open ? ' on' : ''}`} aria-pressed={open} onClick={() => setOpen(!open)}>
@@ -41,7 +47,7 @@ export function Notes() {
         </Button>
       </div>
       {shown.map((n) => (
-        <NoteRow key={n.id} note={n} />
+        <NoteRow key={n.id} note={n} fresh={n.id === fresh} />
       ))}
       {shown.length === 0 && (
         <div className="empty">
@@ -54,7 +60,7 @@ export function Notes() {
   );
 }
 
-function NoteRow({ note }: { note: Note }) {
+function NoteRow({ note, fresh }: { note: Note; fresh: boolean }) {
   const run = useRun();
   const placing = useView((s) => s.placing === note.id);
   const here = useView((s) => s.frame >= note.frame && s.frame <= (note.last ?? note.frame));
@@ -89,6 +95,7 @@ function NoteRow({ note }: { note: Note }) {
       <OutlinedInput
         size="small"
         fullWidth
+        autoFocus={fresh}
         placeholder="What is to be done here"
         inputProps={{ 'aria-label': `Text of the note at ${note.frame}` }}
         value={note.text}

@@ -7,7 +7,7 @@ import type { ShotSession } from '@/store/shot-store';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
-import { copySelected, pasteCopied } from '../workbench/copying';
+import { chosenSteps, copySelected, pasteCopied } from '../workbench/copying';
 import { brushingOf, toggleBrush } from '../workbench/brush';
 import type { Bench } from '../workbench/context';
 import { deleteThing } from '../workbench/deleting';
@@ -60,6 +60,13 @@ function nearestKey(session: ShotSession, direction: 1 | -1): void {
 
 function removeSelected(session: ShotSession): void {
   const { selection } = view.get();
+  const chosen = chosenSteps(session.store.getState().shot);
+  if (chosen.length > 1) {
+    const change: commands.Change = (s) => chosen.forEach((x) => commands.removeStep(x.id)(s));
+    attempt(session, `Delete ${chosen.length} steps`, change);
+    view.set({ selection: null });
+    return toast('info', `${chosen.length} steps were deleted.`, { label: 'Undo', run: () => session.undo() });
+  }
   if (selection) deleteThing(session, selection);
 }
 
@@ -86,8 +93,10 @@ export const ACTIONS: readonly Action[] = [
     title: 'Step on or off',
     keys: ['Q'],
     run: (s) => {
-      const step = selected(s.store.getState().shot)?.step;
-      if (step) attempt(s, step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }));
+      const chosen = chosenSteps(s.store.getState().shot);
+      const on = !chosen[0]?.on;
+      const many = chosen.length > 1 ? `${chosen.length} steps` : 'Step';
+      if (chosen.length) attempt(s, `${many} ${on ? 'on' : 'off'}`, (d) => chosen.forEach((x) => commands.changeStep(x.id, { on })(d)));
     },
   },
   ...[0, 1, 2, 3].flatMap((slot): Action[] => [
@@ -197,7 +206,7 @@ export const ACTIONS: readonly Action[] = [
   { title: 'View half a stop darker', keys: ['['], run: () => view.set({ exposure: view.get().exposure - 0.5 }) },
   { title: 'View half a stop brighter', keys: [']'], run: () => view.set({ exposure: view.get().exposure + 0.5 }) },
   { title: 'Reset viewing exposure', keys: ['\\'], run: () => view.set({ exposure: 0 }) },
-  { title: 'Stage fills the window', keys: ['Tab'], run: () => view.set({ full: !view.get().full }) },
+  { title: 'Stage fills the window', keys: ['Shift+Z'], run: () => view.set({ full: !view.get().full }) },
   { title: 'Undo', keys: ['Ctrl+Z'], run: (s) => void s.undo() },
   { title: 'Redo', keys: ['Ctrl+Shift+Z'], run: (s) => void s.redo() },
   ...([-1, 1] as const).map((by): Action => ({

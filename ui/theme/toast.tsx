@@ -14,18 +14,35 @@ interface Toast {
   id: number;
   kind: 'info' | 'warning' | 'error';
   text: string;
+  /** The clock at which it was told. */
+  at: number;
   action?: { label: string; run(): void };
 }
 
-const useToasts = create<{ list: Toast[] }>(() => ({ list: [] }));
+/** What is told now, and what was told, the newest last. */
+export const useToasts = create<{ list: Toast[]; said: readonly Toast[]; unread: number }>(() => ({ list: [], said: [], unread: 0 }));
 let serial = 0;
 
-/** Tells something at the foot of the page. Errors stay until they are closed. */
+/** Messages that are kept to be read later, and that stand at a time. */
+const MOST_SAID = 200;
+const MOST = 3;
+/** Milliseconds for which a message stands: what went wrong is read longer. */
+const STANDS = { info: 6_000, warning: 12_000, error: 20_000 } as const;
+
+/** Tells something in a quiet place; it goes by itself, and stays in the list of messages. The same again stands once. */
 export function toast(kind: Toast['kind'], text: string, action?: Toast['action']): void {
-  useToasts.setState(({ list }) => ({ list: [...list.slice(-3), { id: ++serial, kind, text, ...(action ? { action } : {}) }] }));
+  const told: Toast = { id: ++serial, kind, text, at: Date.now(), ...(action ? { action } : {}) };
+  useToasts.setState(({ list, said, unread }) => ({
+    list: [...list.filter((t) => t.text !== text).slice(1 - MOST), told],
+    said: [...said, told].slice(-MOST_SAID),
+    unread: kind === 'info' ? unread : unread + 1,
+  }));
 }
 
 export const toastError = (e: unknown): void => toast('error', messageOf(e));
+
+/** What stands belongs to a place that is left: it goes from the screen, not from the list. */
+export const clearToasts = (): void => useToasts.setState({ list: [] });
 
 const close = (id: number): void => useToasts.setState(({ list }) => ({ list: list.filter((t) => t.id !== id) }));
 const ICONS = { info: InfoOutlinedIcon, warning: WarningAmberIcon, error: ErrorOutlineIcon };
@@ -55,8 +72,7 @@ export function ToastHost() {
 
 function ToastView({ toast: t }: { toast: Toast }) {
   useEffect(() => {
-    if (t.kind === 'error') return undefined;
-    const timer = setTimeout(() => close(t.id), 7000);
+    const timer = setTimeout(() => close(t.id), STANDS[t.kind]);
     return () => clearTimeout(timer);
   }, [t]);
   const Icon = ICONS[t.kind];

@@ -11,7 +11,7 @@ import { Unreadable, openForEditing } from '@/store/editing';
 import { loadSettings } from '@/store/settings';
 import { stopJobs } from '../jobs/jobs';
 import { useKeymap } from '../search/keymap';
-import { toast } from '../theme/toast';
+import { clearToasts, toast } from '../theme/toast';
 import type { Bench } from './context';
 import { BenchProvider } from './context';
 import { RepairView } from './RepairView';
@@ -49,6 +49,7 @@ export function ShotPage() {
     return () => {
       live = false;
       stopJobs();
+      clearToasts();
       void opened?.close();
       pool?.dispose();
       setBench(null);

@@ -28,6 +28,7 @@ import { useBench, useShot, useShotState } from './context';
 import { DragArea } from './drag';
 import { Guarded } from './Guarded';
 import { filesOfDrop, filesOfField } from './drop';
+import { Messages } from './Messages';
 import { useView, view } from './state';
 import { useLibraryThumbnail, useVersionsByItself } from './use-library-thumbnail';
 
@@ -174,6 +175,7 @@ function TopBar() {
         <kbd>Ctrl K</kbd>
       </button>
       <Jobs />
+      <Messages />
       <Button onClick={() => view.set({ dialog: 'versions' })}>Versions</Button>
       <Tooltip title={past.length ? `Undo: ${past[past.length - 1]!.label} (Ctrl+Z)` : 'Nothing to undo'}>
         <span>
@@ -205,6 +207,24 @@ function useFrameInRange(): void {
   }, [first, last, frame]);
 }
 
+/** The parts of the page that F6 goes through, each to the first thing in it that takes the focus. */
+const PARTS = [
+  '[aria-label="Sources"], [aria-label="Readings"]',
+  '[data-testid="stage"]',
+  '[aria-label="Controls"]',
+  '.transport',
+  '.board',
+];
+
+function nextPart(by: 1 | -1): void {
+  const parts = PARTS.map((p) => document.querySelector<HTMLElement>(p)).filter((p) => p !== null);
+  const now = parts.findIndex((p) => p.contains(document.activeElement));
+  const at = now < 0 ? (by > 0 ? 0 : parts.length - 1) : (now + by + parts.length) % parts.length;
+  const part = parts[at];
+  const first = part?.querySelector<HTMLElement>('.chip.selected, .chip, button:not(:disabled), input, [tabindex="0"]');
+  (first ?? part)?.focus({ preventScroll: false });
+}
+
 /** Keys work everywhere but in fields; Space pans while it is held and plays when it is only pressed. */
 function useKeys(): void {
   const bench = useBench();
@@ -215,6 +235,12 @@ function useKeys(): void {
       if (!(t instanceof HTMLElement)) return false;
       if (t.matches('input[type="range"]')) return /^(Arrow|Home|End|Page)/.test(e.key);
       if (t.matches('input[type="checkbox"]')) return e.key === ' ';
+      // What is reached by the keyboard is pressed by it.
+      if (
+        /^( |Enter)$/.test(e.key) &&
+        t.matches('button:focus-visible, a:focus-visible, [role="button"]:focus-visible, [role="tab"]:focus-visible')
+      )
+        return true;
       return t.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || t.isContentEditable;
     };
     const down = (e: KeyboardEvent): void => {
@@ -227,7 +253,13 @@ function useKeys(): void {
         else if (full && !dialog) view.set({ full: false });
         return;
       }
+      if (e.key === 'F6') {
+        e.preventDefault();
+        nextPart(e.shiftKey ? -1 : 1);
+        return;
+      }
       const name = keyName(e);
+      if (e.key === 'Tab') return;
       if (dialog || (taken(e) && name !== 'Ctrl+K')) return;
       if (name === 'Space') {
         e.preventDefault();

@@ -14,7 +14,8 @@ import { view } from './state';
 
 /** What is dragged, and where it may be dropped. */
 export type Dragged = { kind: 'source' | 'lane' | 'chip'; id: string; label: string };
-export type Target = { kind: 'board' } | { kind: 'strip'; lane: string } | { kind: 'feed'; step: string; feed: string };
+export type Target =
+  { kind: 'board' } | { kind: 'strip'; lane: string } | { kind: 'feed'; step: string; /** None is the mask. */ feed: string | null };
 
 /** How far in from its corner a dragged thing is held, in CSS pixels. */
 const GRIP = 12;
@@ -76,7 +77,10 @@ export function DragArea({ children }: { children: ReactNode }) {
       moveChip(session, what.id, target.lane, gap.index, (e.activatorEvent as PointerEvent).altKey);
     } else if (target.kind === 'feed') {
       const tap = tapFor(what);
-      if (tap) run('Connect feed', commands.setFeed(target.step, target.feed, tap));
+      if (!tap) return;
+      const mask = findStep(session.store.getState().shot, target.step)?.step.mask;
+      if (target.feed !== null) run('Connect feed', commands.setFeed(target.step, target.feed, tap));
+      else run('Set mask', commands.setMask(target.step, { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false }));
     }
   };
 
