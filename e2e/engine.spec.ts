@@ -60,7 +60,7 @@ test('playback reads ahead, says its rate, and leaves out frames or not as told'
   await openLibrary(page);
   await page.getByTestId('shot SG010 keeper').click();
   await settled(page, 24);
-  await page.getByRole('button', { name: 'keep time' }).click();
+  await page.getByRole('button', { name: 'real time' }).click();
   await expect(page.getByRole('button', { name: 'every frame' })).toBeVisible();
   await page.getByRole('button', { name: 'Play (Space)' }).click();
   await expect(page.getByTestId('ready')).toContainText(/\d+\.\d of 24 fps/, { timeout: 60_000 });

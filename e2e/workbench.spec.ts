@@ -34,7 +34,7 @@ test('views are compared: kept, wiped by a line that moves, flipped, before whil
   await expect(async () => expect((await shownAt(page, ...left))[2]).toBeGreaterThan(dark.left[2]! + 20)).toPass();
   const bright = { left: await shownAt(page, ...left), right: await shownAt(page, ...right) };
 
-  await page.keyboard.press('w');
+  await page.keyboard.press('Shift+C');
   await expect(async () => {
     near(await shownAt(page, ...left), bright.left);
     near(await shownAt(page, ...right), dark.right);
@@ -42,13 +42,13 @@ test('views are compared: kept, wiped by a line that moves, flipped, before whil
   const grip = page.getByRole('button', { name: 'Move the wipe' });
   await drag(page, grip, await stagePoint(page, 200, 270));
   await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
-  await page.keyboard.press('w');
+  await page.keyboard.press('Shift+C');
   await expect(async () => near(await shownAt(page, ...left), bright.left)).toPass();
 
   // A kept picture is shown by its number, and gone by it again.
-  await page.keyboard.press('1');
+  await page.keyboard.press('Alt+1');
   await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
-  await page.keyboard.press('1');
+  await page.keyboard.press('Alt+1');
   await page.keyboard.down('b');
   await expect(async () => near(await shownAt(page, ...left), dark.left)).toPass();
   await page.keyboard.up('b');

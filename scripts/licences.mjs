@@ -3,17 +3,17 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { root } from './stages.mjs';
 
-const read = (path) => JSON.parse(readFileSync(join(root, path), 'utf8'));
-const { dependencies, devDependencies } = read('package.json');
+const json = (path) => JSON.parse(readFileSync(join(root, path), 'utf8'));
+const { dependencies, devDependencies } = json('package.json');
 const rows = (list) =>
   Object.keys(list)
     .sort()
     .map((name) => {
-      const { version, license, licenses } = read(`node_modules/${name}/package.json`);
+      const { version, license, licenses } = json(`node_modules/${name}/package.json`);
       return `| ${name} | ${version} | ${license ?? licenses?.map((l) => l.type).join(', ') ?? 'see the package'} |`;
     })
     .join('\n');
-const all = Object.entries(read('package-lock.json').packages).filter(([path]) => path !== '');
+const all = Object.entries(json('package-lock.json').packages).filter(([path]) => path !== '');
 const counts = new Map();
 for (const [, { license = 'not said in the lock file' }] of all) counts.set(license, (counts.get(license) ?? 0) + 1);
 const summary = [...counts].sort((a, b) => b[1] - a[1]).map(([name, n]) => `| ${name} | ${n} |`);

@@ -89,7 +89,7 @@ export async function accessOfSource(source: Source): Promise<{ access: Access; 
 /** Milliseconds for which media stays that nothing names yet, and a deleted shot can be put back. */
 export const GRACE = 10 * 60_000;
 
-/** Runs what brings media in and names it: none is removed meanwhile. */
+/** Runs what brings files in and names them: none is removed meanwhile. */
 export const bringingMedia = <T>(run: () => Promise<T>): Promise<T> => withLock(MEDIA_LOCK, { mode: 'shared' }, run);
 
 /** Hashes of all media that a shot, a version, a shot that was just deleted or what can be undone names. */

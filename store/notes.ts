@@ -26,6 +26,10 @@ export function notesCsv({ notes, frameRate }: Shot): string {
   return `${['first,last,timecode,colour,state,text,place', ...lines].join('\r\n')}\r\n`;
 }
 
+/** Notes as plain lines: when, and what. */
+export const notesText = ({ frameRate }: Pick<Shot, 'frameRate'>, notes: readonly Note[]): string =>
+  notes.map((n) => `${timecode(n.frame, frameRate)}  ${n.text.replace(/\r?\n/g, ' ').trim()}\n`).join('');
+
 /** What edit lists call the colours. */
 const EDL: Record<NoteColour, string> = { clay: 'RED', ochre: 'YELLOW', glaze: 'CYAN', bone: 'WHITE' };
 

@@ -12,5 +12,5 @@ export async function withLock<T>(
 /** Held by whoever edits a shot. */
 export const shotLock = (id: string): string => `ostracon shot ${id}`;
 
-/** Shared by all who bring media in or name them anew, held alone by whoever removes some. */
+/** Shared by all who bring files in, held alone by whoever removes some. */
 export const MEDIA_LOCK = 'ostracon media';

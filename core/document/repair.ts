@@ -83,15 +83,15 @@ function mendAll(doc: Json, problems: readonly Problem[]): string[] {
 
 const comparePaths = (a: string, b: string): number => a.localeCompare(b, 'en', { numeric: true });
 
+/** Fields with a value that they have by themselves. */
+const PLAIN: Json = { muted: false, collapsed: false, on: true, mix: 1, params: {}, feeds: {}, text: '' };
+
 /** What stands for a field that is wrong, where something can. */
 function standIn(key: string, value: unknown, owner: Json): unknown {
   if (key === 'name' && typeof value === 'string' && value.length > 0)
     return fitName(value, 'hash' in owner ? LIMITS.fileName : LIMITS.name);
   if (key === 'name') return typeof owner.type === 'string' ? fitName(owner.type) : 'without a name';
-  if (['muted', 'collapsed'].includes(key)) return false;
-  if (key === 'on' || key === 'mix') return key === 'on' ? true : 1;
-  if (['params', 'feeds'].includes(key)) return {};
-  if (key === 'text') return '';
+  if (key in PLAIN) return structuredClone(PLAIN[key]);
   if (key === 'start' && 'kind' in owner) return 1;
   if (key === 'missing') return 'error';
   if (key === 'alpha') return 'ignore';

@@ -5,7 +5,7 @@ import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
 import { setFeed, setKeys, setLink, setParams } from '@/store/commands';
-import { laneOf, lastAlert, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
+import { laneOf, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Controls } from './Controls';
 import { act } from 'react';

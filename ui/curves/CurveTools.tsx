@@ -88,7 +88,7 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
       })}
       {button('Paste', 'Puts copied keys at the current frame', paste)}
       <span className="sep" />
-      {button('Smooth', 'Draws each chosen value towards its neighbours', () => set('Smooth keys', smoothKeys(keys, many)))}
+      {button('Even out', 'Draws each chosen value towards its neighbours', () => set('Smooth keys', smoothKeys(keys, many)))}
       {button('Thin out', 'Takes away keys that the curve does not need, to within 1 % of its height', thin)}
       {button('Fit', 'Shows all keys (double-click). The wheel zooms values, with Shift frames.', onFit)}
       <span className="grow" />

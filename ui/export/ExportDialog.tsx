@@ -102,7 +102,7 @@ export function ExportDialog({ onClose }: { onClose(): void }) {
           {select(
             'lane',
             'Lane',
-            shot.lanes.map((l) => [l.id, l.id === shot.result ? `${l.name} (result)` : l.name] as const),
+            shot.lanes.map((l) => [l.id, l.id === shot.result ? `${shot.name}: the finished shot` : l.name] as const),
           )}
           <label>Files</label>
           {select('kind', 'Files', KINDS)}

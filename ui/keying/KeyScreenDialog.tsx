@@ -122,8 +122,8 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
           ) : (
             <LinearProgress aria-label="Looking for the screen" />
           )}
-          <label>Lay over</label>
-          <Select size="small" value={over} inputProps={{ 'aria-label': 'Lay over' }} onChange={(e) => setOver(e.target.value)}>
+          <label>Background</label>
+          <Select size="small" value={over} inputProps={{ 'aria-label': 'Background' }} onChange={(e) => setOver(e.target.value)}>
             {behind.map((l) => (
               <MenuItem key={l.id} value={l.id}>
                 {l.name}

@@ -56,7 +56,8 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
       (s.selection?.kind === 'step' && s.selection.id === step.id) ||
       (s.run?.lane === lane && index >= Math.min(s.run.from, s.run.to) && index <= Math.max(s.run.from, s.run.to)),
   );
-  const [renaming, setRenaming] = useState(false);
+  const renaming = useView((s) => s.renaming === step.id);
+  const setRenaming = (on: boolean): void => view.set({ renaming: on ? step.id : null });
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const keyed = [...Object.values(step.params), step.mix].some(isKeyed);
   const act = (label: string, change: commands.Change) => () => void run(label, change);

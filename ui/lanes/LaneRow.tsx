@@ -64,7 +64,8 @@ function Row({ lane, about }: Props) {
   const { session } = useBench();
   const selected = useView((s) => s.selection?.kind === 'lane' && s.selection.id === lane.id);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const [renaming, setRenaming] = useState(false);
+  const renaming = useView((s) => s.renaming === lane.id);
+  const setRenaming = (on: boolean): void => view.set({ renaming: on ? lane.id : null });
   const solo = useView((s) => s.solo.includes(lane.id));
   const falls = useRowGap((s) => (s.place?.lane === lane.id ? s.place.side : null));
   const toggleSolo = (): void => {

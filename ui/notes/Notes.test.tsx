@@ -52,6 +52,6 @@ describe('notes', () => {
     expect(view.get().frame).toBe(40);
     await user.click(screen.getByRole('button', { name: 'Delete the note at 40' }));
     expect(notes(session).map((n) => n.frame)).toEqual([3]);
-    expect(screen.getByRole('region', { name: 'Notes' }).textContent).toContain('All notes are done');
+    expect(screen.getByRole('region', { name: 'Notes' }).textContent).toContain('No note is of this kind');
   });
 });

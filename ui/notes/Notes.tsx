@@ -9,7 +9,7 @@ import { useState } from 'react';
 import type { Note } from '@/core/document/types';
 import { NOTE_COLOURS } from '@/core/document/types';
 import * as commands from '@/store/commands';
-import { notesCsv, notesEdl } from '@/store/notes';
+import { notesCsv, notesEdl, notesText } from '@/store/notes';
 import { NumberField } from '../controls/NumberField';
 import { saveBlob } from '../theme/save-blob';
 import { useRun, useShot } from '../workbench/context';
@@ -21,7 +21,9 @@ export function Notes() {
   const run = useRun();
   const frame = useView((s) => s.frame);
   const [open, setOpen] = useState(false);
-  const shown = open ? shot.notes.filter((n) => !n.done) : shot.notes;
+  const [colour, setColour] = useState<Note['colour'] | null>(null);
+  const shown = shot.notes.filter((n) => (!open || !n.done) && (!colour || (n.colour ?? 'clay') === colour));
+  const listed = { ...shot, notes: shown };
   const [fresh, setFresh] = useState<string | null>(null);
   const add = (): void => {
     const made: { note?: string } = {};
@@ -38,11 +40,23 @@ export function Notes() {
         <button className={`pill${open ? ' on' : ''}`} aria-pressed={open} onClick={() => setOpen(!open)}>
           Open ones only
         </button>
+        {NOTE_COLOURS.map((c) => (
+          <button
+            key={c}
+            className={`dot ${c}${colour === c ? ' on' : ''}`}
+            aria-label={`Only notes of ${c}`}
+            aria-pressed={colour === c}
+            onClick={() => setColour(colour === c ? null : c)}
+          />
+        ))}
         <span className="grow" />
-        <Button disabled={shot.notes.length === 0} onClick={() => save(notesCsv(shot), 'csv')}>
+        <Button disabled={shown.length === 0} onClick={() => save(notesCsv(listed), 'csv')}>
           Export CSV
         </Button>
-        <Button disabled={shot.notes.length === 0} onClick={() => save(notesEdl(shot), 'edl')}>
+        <Button disabled={shown.length === 0} onClick={() => save(notesText(shot, shown), 'txt')}>
+          Export text
+        </Button>
+        <Button disabled={shown.length === 0} onClick={() => save(notesEdl(listed), 'edl')}>
           Export EDL
         </Button>
       </div>
@@ -52,7 +66,7 @@ export function Notes() {
       {shown.length === 0 && (
         <div className="empty">
           {shot.notes.length
-            ? 'All notes are done.'
+            ? 'No note is of this kind.'
             : 'Notes hold what is to be done or looked at, frame by frame. Add one at the frame you see.'}
         </div>
       )}

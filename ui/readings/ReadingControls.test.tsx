@@ -142,7 +142,7 @@ describe('how it is measured', () => {
     await pick('Channel', 'saturation');
     await pick('Motion model', 'Affine');
     await pick('Renew pattern', 'Guarded: held to the first');
-    await pick('Where lost', 'Stop there');
+    await pick('When lost', 'Stop there');
     const threshold = screen.getByRole('textbox', { name: 'Confidence under which it is lost' });
     await retype(user, threshold, '0.6');
     expect(point(session)).toMatchObject({

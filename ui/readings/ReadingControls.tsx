@@ -297,8 +297,8 @@ function PointSettingsRows({ reading: { id, settings } }: { reading: PointReadin
           set={(renew) => set({ renew })}
         />
       </Row>
-      <Row title="Where lost">
-        <Choice label="Where lost" value={settings.lost} options={['predict', 'stop'] as const} set={(lost) => set({ lost })} />
+      <Row title="When lost">
+        <Choice label="When lost" value={settings.lost} options={['predict', 'stop'] as const} set={(lost) => set({ lost })} />
       </Row>
       <Threshold value={settings.threshold} set={(threshold) => set({ threshold })} />
     </>
@@ -314,8 +314,8 @@ function PlaneSettingsRows({ reading: { id, settings, region, matte } }: { readi
       <Row title="Motion">
         <Choice label="Motion model" value={settings.model} options={PLANE_MODELS} set={(model) => set({ model })} />
       </Row>
-      <Row title="Where lost">
-        <Choice label="Where lost" value={settings.lost} options={['predict', 'stop'] as const} set={(lost) => set({ lost })} />
+      <Row title="When lost">
+        <Choice label="When lost" value={settings.lost} options={['predict', 'stop'] as const} set={(lost) => set({ lost })} />
       </Row>
       <Threshold value={settings.threshold} set={(threshold) => set({ threshold })} />
       <Row title="Region">

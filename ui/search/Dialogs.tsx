@@ -104,6 +104,22 @@ function Search() {
         run: () => view.set({ selection: { kind: 'step', id: s.id } }),
       })),
     ),
+    ...shot.lanes.flatMap((l) =>
+      l.steps.flatMap((s) =>
+        Object.entries(STEPS.get(s.type)?.params ?? {}).map(([name, d]) => ({
+          key: `${s.id} ${name}`,
+          title: d.title,
+          detail: `parameter of ${l.name} ▸ ${s.name}`,
+          run: () => view.set({ selection: { kind: 'step', id: s.id } }),
+        })),
+      ),
+    ),
+    ...shot.notes.map((n) => ({
+      key: n.id,
+      title: n.text || 'A note without a text',
+      detail: `note at ${n.frame}`,
+      run: () => view.set({ frame: n.frame, tab: 'notes', playing: false }),
+    })),
     ...steps.map((s) => ({ ...s, title: `Add ${s.title}` })),
   ];
   return <Palette label="Search steps, lanes, frames, actions" entries={entries} onClose={close} />;

@@ -100,13 +100,13 @@ export const ACTIONS: readonly Action[] = [
     },
   },
   ...[0, 1, 2, 3].flatMap((slot): Action[] => [
-    { title: `Show pinned view ${slot + 1}`, keys: [String(slot + 1)], run: () => recallPin(slot) },
+    { title: `Show pinned view ${slot + 1}`, keys: [`Alt+${slot + 1}`], run: () => recallPin(slot) },
     {
       title: `Pin what is seen as view ${slot + 1}`,
-      keys: [`Shift+${slot + 1}`],
+      keys: [`Alt+Shift+${slot + 1}`],
       run: (_, bench) => {
         pinSeen(bench, slot, false);
-        toast('info', `Pinned as view ${slot + 1}; ${slot + 1} shows it, Compare sets it against what is seen.`);
+        toast('info', `Pinned as view ${slot + 1}; Alt+${slot + 1} shows it, Compare sets it against what is seen.`);
       },
     },
   ]),
@@ -169,7 +169,7 @@ export const ACTIONS: readonly Action[] = [
     run: () => view.set({ areaing: !view.get().area, area: null, probing: false }),
   },
   { title: 'Filmstrip', keys: ['Shift+F'], run: () => view.set({ filmstrip: !view.get().filmstrip }) },
-  { title: 'Compare by wipe, or not', keys: ['W'], run: (_, bench) => toggleWipe(bench) },
+  { title: 'Compare by wipe, or not', keys: ['Shift+C'], run: (_, bench) => toggleWipe(bench) },
   { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
   { title: 'Frame back', keys: ['←'], run: (s) => go(s, view.get().frame - 1) },
   { title: 'Frame on', keys: ['→'], run: (s) => go(s, view.get().frame + 1) },
@@ -217,6 +217,14 @@ export const ACTIONS: readonly Action[] = [
       if (selection?.kind === 'lane') attempt(s, 'Move lane', commands.moveInStack(selection.id, by));
     },
   })),
+  {
+    title: 'Rename the selected lane or step',
+    keys: ['F2'],
+    run: () => {
+      const { selection } = view.get();
+      if (selection?.kind === 'lane' || selection?.kind === 'step') view.set({ renaming: selection.id });
+    },
+  },
   { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
   { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
   { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
@@ -240,7 +248,7 @@ export function keyName(e: KeyboardEvent): string {
   const key = NAMES[e.key] ?? (e.key.length === 1 ? e.key.toUpperCase() : e.key);
   // Digits of the upper row keep their name under Shift, on every layout.
   const digit = /^Digit(\d)$/.exec(e.code)?.[1];
-  if (digit && e.shiftKey) return `Shift+${digit}`;
+  if (digit && (e.shiftKey || e.altKey)) return `${e.altKey ? 'Alt+' : ''}${e.shiftKey ? 'Shift+' : ''}${digit}`;
   // A shifted sign is the sign itself; letters and named keys keep the Shift.
   const shift = e.shiftKey && (/^[A-Z]$/.test(key) || key.length > 1 || key === '←' || key === '→');
   return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${shift ? 'Shift+' : ''}${key}`;

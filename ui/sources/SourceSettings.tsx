@@ -152,7 +152,7 @@ function Timing({ source, set }: { source: Source; set(c: Change): void }) {
           label="Missing"
           value={source.missing}
           options={[
-            ['error', 'Say so'],
+            ['error', 'Report as missing'],
             ['hold', 'Hold the one before'],
             ['black', 'Black'],
           ]}

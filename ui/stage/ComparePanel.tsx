@@ -26,7 +26,7 @@ export function ComparePanel() {
   };
   return (
     <>
-      <Tooltip title="Compare what is seen with a pinned view: Shift+1…4 pins, 1…4 shows">
+      <Tooltip title="Compare what is seen with a pinned view: Alt+Shift+1…4 pins, Alt+1…4 shows">
         <button
           className={`pill${compare.mode === 'off' ? '' : ' mod'}`}
           aria-haspopup="dialog"

@@ -57,7 +57,7 @@ describe('what is seen', () => {
     ['A', 'A'],
     ['L', 'luma'],
     ['Audit', 'audit'],
-    ['Cover', 'overlay'],
+    ['Overlay', 'overlay'],
     ['Colour', 'colour'],
   ])('the button %s shows %s and says that it does', async (label, channel) => {
     const { user } = open();

@@ -25,7 +25,7 @@ const CHANNELS: readonly { value: ChannelView; label: string; tip: string }[] = 
     label: 'Audit',
     tip: 'Matte audit: empty is black, solid is bone, partial is green-grey; striped where alpha is under 0 or over 1',
   },
-  { value: 'overlay', label: 'Cover', tip: 'Matte overlay: clay lies where the picture is not covered' },
+  { value: 'overlay', label: 'Overlay', tip: 'Matte overlay: clay lies where the picture is not covered' },
 ];
 const SAMPLES = [1, 3, 5, 11, 25] as const;
 
@@ -230,7 +230,7 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
       <Choice
         title="Computed size"
         prefix=""
-        label={scale === 1 ? 'full' : scale === 0.5 ? '½' : '¼'}
+        label={scale === 1 ? 'full size' : scale === 0.5 ? '½' : '¼'}
         value={String(scale)}
         options={[
           { value: '1', label: 'Full size' },

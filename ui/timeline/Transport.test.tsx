@@ -58,7 +58,7 @@ describe('the transport', () => {
       await user.click(screen.getByText(view.get().loop));
       expect(view.get().loop).toBe(next);
     }
-    await user.click(screen.getByText('keep time'));
+    await user.click(screen.getByText('real time'));
     expect(view.get().pace).toBe('every');
     expect(screen.getByText('every frame')).toBeTruthy();
   });

@@ -57,9 +57,9 @@ export function Transport() {
           <LoopIcon sx={{ fontSize: 13 }} /> {loop}
         </button>
       </Tooltip>
-      <Tooltip title="Keep time leaves out frames that come too late and counts them; every frame waits for each. Click to change.">
+      <Tooltip title="Real time leaves out frames that come too late and counts them; every frame waits for each. Click to change.">
         <button className="pill mono" onClick={() => view.set({ pace: pace === 'time' ? 'every' : 'time' })}>
-          {pace === 'time' ? 'keep time' : 'every frame'}
+          {pace === 'time' ? 'real time' : 'every frame'}
         </button>
       </Tooltip>
       <span className="mono" style={{ color: 'var(--glaze)' }} data-testid="ready">

@@ -63,6 +63,8 @@ export interface Compare {
 /** How the shot is looked at: nothing here changes the picture, and nothing here is undone. */
 export interface ViewState {
   selection: Selection;
+  /** The lane or step whose name is being written. */
+  renaming: string | null;
   /** Steps of a lane that are chosen together, from the one index to the other. */
   run: { lane: string; from: number; to: number } | null;
   /** Lanes that alone are joined into what is seen, where there are any. */
@@ -140,6 +142,7 @@ export interface ViewState {
 
 const fresh: ViewState = {
   selection: null,
+  renaming: null,
   run: null,
   solo: [],
   seen: null,
