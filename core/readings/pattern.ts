@@ -32,6 +32,10 @@ export interface Fit {
 }
 
 const MOST_ITERATIONS = 20;
+const NOISE_SLOPE = 5 / 12;
+/** Share of the detail across that there must be along, and pixels by which it may slide. */
+const APERTURE = 0.01;
+const SLIDES = 0.3;
 const STILL = 0.004;
 
 /** Multiplies a square matrix, row by row, with a vector. */
@@ -85,6 +89,8 @@ export class Pattern {
   private readonly inverse: Float64Array | null;
   private readonly mean: number;
   private readonly power: number;
+  /** Mean products of its slopes: the smaller and the greater of their eigenvalues (the structure tensor). */
+  private readonly hold: readonly [weak: number, strong: number];
 
   /** `patch` holds the box around x, y with at least two pixels to spare. */
   constructor(
@@ -123,10 +129,29 @@ export class Pattern {
         normal[a * m + b] = normal[b * m + a] = dot(p, this.columns[b]!);
       }
     }
+    const [xx, xy, yy] = [dot(gx, gx) / n, dot(gx, gy) / n, dot(gy, gy) / n];
+    const spread = Math.sqrt((xx - yy) ** 2 + 4 * xy * xy);
+    this.hold = [(xx + yy - spread) / 2, (xx + yy + spread) / 2];
     this.inverse = inverseOf(normal, m);
     // Sums of the values and of their squares are there already.
     this.mean = normal[1]! / n;
     this.power = Math.max(0, normal[0]! - n * this.mean * this.mean);
+  }
+
+  /**
+   * Whether it holds one way only (the aperture problem): across an edge it is found exactly, along it noise decides. `match` is the
+   * correlation with what was found, which tells the noise; by it the slopes of noise alone are taken off the structure tensor, and
+   * what is left bounds the error of the fit along its weak direction.
+   */
+  slides(match: number): boolean {
+    const n = this.values.length;
+    // Half of what the fit leaves over is the noise of either picture, after the 1 2 1 smoothing.
+    const noise = (Math.max(0, 1 - match * match) * this.power) / (2 * n);
+    // Of such noise a slope's mean square is (1 − 1/6)/2 of its variance, and about four pixels count as one.
+    const weak = this.hold[0] - NOISE_SLOPE * noise;
+    const strong = this.hold[1] - NOISE_SLOPE * noise;
+    if (!(weak > APERTURE * strong)) return true;
+    return Math.sqrt((2 * noise * 4) / (n * weak)) > SLIDES;
   }
 
   /** The pattern as it would look turned and scaled by a linear map, over the bounding box that its own size has. */

@@ -8,8 +8,8 @@ import type { GrayFrame } from './gray';
 import { calmed, frameOf, grayFrame, halved, sampleAt } from './gray';
 import { followPoint, measurePoint } from './measure';
 import type { PointFrame, PointSettings } from './point';
-import { POINT_SETTINGS, reviewPath } from './point';
-import { seenThrough } from './testing';
+import { POINT_SETTINGS, PointTracker, reviewPath } from './point';
+import { HARD_CLIPS, seenThrough } from './testing';
 import type { PointReading } from './types';
 
 const kernels = await nodeKernels();
@@ -210,5 +210,25 @@ describe('a channel of a frame', () => {
     expect(of('saturation')[1]).toBeCloseTo(1, 6);
     expect(of('luma')[0]).toBeCloseTo(0.5838, 3);
     expect(of('red')[1]).toBeCloseTo(0.8543, 3);
+  });
+});
+
+describe('clips on which a track goes wrong', () => {
+  test.each(HARD_CLIPS.map((c) => [c.name, c] as const))('%s: no frame is over a pixel off without a flag', (_, clip) => {
+    const tracker = new PointTracker(kernels, { ...POINT_SETTINGS, pattern: clip.pattern }, clip.frame(1), ...clip.truth(1));
+    const off: number[] = [];
+    const silent: number[] = [];
+    for (let f = 2; f <= clip.frames; f++) {
+      const got = tracker.next(clip.frame(f), f);
+      const [x, y] = clip.truth(f);
+      const away = Math.hypot(got.x - x, got.y - y);
+      off.push(away);
+      if (away > 1 && !got.flag) silent.push(f);
+      // A prediction stays within the search around where it was last seen for sure.
+      expect(Math.hypot(got.x - clip.truth(1)[0], got.y - clip.truth(1)[1])).toBeLessThan(200);
+      if (clip.name === 'good detail') expect([f, got.flag]).toEqual([f, undefined]);
+    }
+    expect(silent).toEqual([]);
+    if (clip.name === 'good detail') expect(Math.max(...off)).toBeLessThan(0.3);
   });
 });

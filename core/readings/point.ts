@@ -30,7 +30,7 @@ export const POINT_SETTINGS: PointSettings = {
 };
 
 /** Why a frame should be looked at. */
-export const FLAGS = ['predicted', 'low', 'jump', 'repeat', 'left', 'degenerate', 'changed'] as const;
+export const FLAGS = ['predicted', 'low', 'jump', 'repeat', 'left', 'degenerate', 'changed', 'edge', 'alike', 'astray'] as const;
 export type Flag = (typeof FLAGS)[number];
 
 export interface PointFrame {
@@ -54,10 +54,20 @@ const GUARD = 0.75;
 const FOUND = 0.6;
 /** Frames without a sight of it after which the search grows no more. */
 const GROWTH = 8;
+/** Share of its speed that a prediction keeps at each frame without a sight of it. */
+const DAMPING = 0.6;
+/** Correlations that are told apart by less look the same; and how good the second must be at all, and how far away in pattern widths. */
+const ALIKE = { margin: 0.05, least: 0.75, apart: 0.6 };
+/** Times the pattern's size by which a step may differ from what was expected before it is a jump. */
+const JUMP = 0.5;
 
 interface Found {
   fit: Fit;
   sharpness: number;
+  /** Something else within the search looks nearly the same. */
+  alike: boolean;
+  /** It holds one way only: along an edge it slides. */
+  edge: boolean;
   /** The first pattern no longer fits, so that nothing holds the track against drifting. */
   changed: boolean;
 }
@@ -71,6 +81,10 @@ export class PointTracker {
   private base: Affine = IDENTITY;
   private path: [number, number][] = [];
   private lost = 0;
+  /** Where it was last seen without doubt. */
+  private sure: readonly [number, number];
+  /** It jumped, and the first pattern has not agreed since. */
+  private jumped = false;
   private before: { frame: GrayFrame; x: number; y: number };
 
   constructor(
@@ -83,6 +97,7 @@ export class PointTracker {
     this.first = new Pattern(this.roomy(frame, x, y), x, y, settings.pattern, settings.model);
     this.current = this.first;
     this.path = [[x, y]];
+    this.sure = [x, y];
     this.before = { frame, x, y };
   }
 
@@ -90,10 +105,19 @@ export class PointTracker {
   private expected(): [number, number] {
     const n = this.path.length;
     const [x, y] = this.path[n - 1]!;
-    if (n < 2) return [x, y];
+    // Nothing is known of its speed at first, nor after a jump.
+    if (n < 2 || this.jumped) return [x, y];
     const back = Math.min(n - 1, this.lost > 0 ? 3 : 1);
     const [u, v] = this.path[n - 1 - back]!;
-    return [x + (x - u) / back, y + (y - v) / back];
+    const speed = DAMPING ** this.lost / back;
+    const { search } = this.settings;
+    const within = (p: number, at: number, low: number, high: number): number => Math.min(at + high, Math.max(at + low, p));
+    // It is never looked for beyond the search around where it was last seen for sure.
+    if (this.lost === 0) return [x + (x - u) * speed, y + (y - v) * speed];
+    return [
+      within(x + (x - u) * speed, this.sure[0], search[0], search[2]),
+      within(y + (y - v) * speed, this.sure[1], search[1], search[3]),
+    ];
   }
 
   /** Measures the next frame. */
@@ -105,14 +129,21 @@ export class PointTracker {
     const patch = cutPatch(image, ex, ey, wide, 4);
     const found = this.find(patch, ex, ey);
     if (found) {
-      const { fit, sharpness, changed } = found;
+      const { fit, sharpness, changed, edge, alike } = found;
       const [x, y] = [fit.at[2], fit.at[5]];
       const error = this.lost === 0 ? this.missBack(image, x, y) : 0;
       const confidence = confidenceOf(fit.match, sharpness, error);
       const inside = x >= 0 && y >= 0 && x <= image.width && y <= image.height;
       if (inside && confidence >= threshold && (this.lost === 0 || fit.match >= FOUND)) {
+        const step = Math.hypot(x - ex, y - ey);
+        const size = Math.max(this.current.width, this.current.height);
+        const agrees = this.first.match(patch, fit.at) >= GUARD;
+        // A jump stays one until the first pattern agrees again; what agrees from the start may be as quick as it is.
+        this.jumped = !agrees && (this.jumped || (this.path.length > 1 && step > Math.max(6, JUMP * size)));
         this.accept(patch, fit, image);
-        return { ...this.result(frame, x, y, confidence, error), ...(changed && { flag: 'changed' as const }) };
+        const flag: Flag | null = this.jumped ? 'astray' : edge ? 'edge' : alike ? 'alike' : changed ? 'changed' : null;
+        if (!flag) this.sure = [x, y];
+        return { ...this.result(frame, x, y, confidence, error), ...(flag && { flag }) };
       }
       if (!inside) return this.miss(frame, ex, ey, confidence, 'left');
       return this.miss(frame, ex, ey, confidence, this.settings.lost === 'predict' ? 'predicted' : 'low');
@@ -158,15 +189,21 @@ export class PointTracker {
       (c) => Math.hypot(patch.x + c.x - cx - best.at[2], patch.y + c.y - cy - best.at[5]) > this.current.width / 3,
     );
     const sharpness = Math.min(1, Math.max(0, (best.match - (second?.score ?? 0)) / 0.15));
-    if (this.current === this.first) return { fit: best, sharpness, changed: this.settings.renew === 'guarded' && best.match < GUARD };
+    const distance = (c: { x: number; y: number }): number => Math.hypot(patch.x + c.x - cx - best.at[2], patch.y + c.y - cy - best.at[5]);
+    const own = candidates.reduce((a, b) => (distance(b) < distance(a) ? b : a));
+    const size = Math.max(this.current.width, this.current.height);
+    const alike = candidates.some((c) => c.score > ALIKE.least && c.score > own.score - ALIKE.margin && distance(c) > ALIKE.apart * size);
+    const edge = this.current.slides(best.match);
+    if (this.current === this.first)
+      return { fit: best, sharpness, alike, edge, changed: this.settings.renew === 'guarded' && best.match < GUARD };
     // What has changed since the first, as found through the present pattern, is where the first is looked for.
     const whole = compose(best.at, linearOf(this.base));
     if (this.settings.renew === 'guarded') {
       const held = this.first.fit(patch, whole);
       if (held && held.match >= GUARD && Math.hypot(held.at[2] - whole[2], held.at[5] - whole[5]) < 2)
-        return { fit: held, sharpness, changed: false };
+        return { fit: held, sharpness, alike, edge, changed: false };
     }
-    return { fit: { at: whole, match: best.match }, sharpness, changed: this.settings.renew === 'guarded' };
+    return { fit: { at: whole, match: best.match }, sharpness, alike, edge, changed: this.settings.renew === 'guarded' };
   }
 
   private accept(patch: Patch, fit: Fit, image: GrayFrame): void {
@@ -201,6 +238,8 @@ export class PointTracker {
     const [c, s] = [scale * Math.cos((turn * Math.PI) / 180), scale * Math.sin((turn * Math.PI) / 180)];
     this.linear = [c, -s, x, s, c, y];
     this.path = known.map((f) => [f.x, f.y]);
+    this.sure = [x, y];
+    this.jumped = false;
     this.before = { frame: image, x, y };
     this.lost = 0;
     if (this.settings.renew !== 'never') this.renew(image, x, y);

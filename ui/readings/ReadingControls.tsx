@@ -28,6 +28,9 @@ const WHY: Record<Flag, string> = {
   left: 'left the frame',
   degenerate: 'the surface folds or vanishes',
   changed: 'the first pattern no longer fits: may drift',
+  edge: 'slides along an edge: there is nothing to hold it that way',
+  astray: 'jumped, and the first pattern has not agreed since',
+  alike: 'looks like its neighbour: it may have changed places',
 };
 
 const TITLES: Record<string, string> = {

@@ -35,10 +35,10 @@ function gapAt(lane: string, x: number): number {
 /** Between which rows of the board a dragged source or lane would fall. */
 export const useRowGap = create<{ place: Place | null }>(() => ({ place: null }));
 
-/** The row at a height of the page, and the half of it; below all rows the last one's lower half. */
+/** The row at a height of the page, and the half of it; none on the empty board, where what is dropped comes to the front. */
 function placeAt(y: number): Place | null {
   const all = [...document.querySelectorAll<HTMLElement>('.board-row.lane[data-lane]')];
-  const row = all.find((r) => y < r.getBoundingClientRect().bottom) ?? all.at(-1);
+  const row = all.find((r) => y < r.getBoundingClientRect().bottom && y >= r.getBoundingClientRect().top);
   if (!row) return null;
   const { top, height } = row.getBoundingClientRect();
   return { lane: row.dataset.lane!, side: y < top + height / 2 ? 'above' : 'below' };
