@@ -10,8 +10,10 @@ import { frameOf, grayFrame } from '@/core/readings/gray';
 import { newPlane, newPoint } from '@/core/readings/make';
 import { measurePlane, measurePoint } from '@/core/readings/measure';
 import type { PointSettings } from '@/core/readings/point';
+import { POINT_SETTINGS, PointTracker } from '@/core/readings/point';
 import { steadied } from '@/core/readings/steady';
 import type { PointReading } from '@/core/readings/types';
+import { HARD_CLIPS } from '@/core/readings/testing';
 import { ALL_PARTS, dataOf } from '@/core/readings/use';
 import { filmed, handheld } from '@/demo/plate-scene';
 import type { InFront } from '@/demo/plate-scene';
@@ -301,6 +303,30 @@ async function lockResidual(): Promise<string> {
   return `SG060 locked on its mark: the mark moves by ${px(rms(at.map((p) => Math.hypot(p[0] - mean[0]!, p[1] - mean[1]!))))} px RMS (asked: 0.1), filled at ×${scale.toFixed(4)}.`;
 }
 
+/** Clips on which a track goes wrong: how often it is off, and whether it says so. */
+async function hardTable(): Promise<string> {
+  const rows: string[][] = [];
+  for (const c of HARD_CLIPS) {
+    const tracker = new PointTracker(await nodeKernels(), { ...POINT_SETTINGS, pattern: c.pattern }, c.frame(1), ...c.truth(1));
+    const frames = Array.from({ length: c.frames - 1 }, (_, i) => {
+      const got = tracker.next(c.frame(i + 2), i + 2);
+      const [x, y] = c.truth(i + 2);
+      return { off: Math.hypot(got.x - x, got.y - y), flag: got.flag };
+    });
+    const over = frames.filter((f) => f.off > 1);
+    const flags = [...new Set(frames.flatMap((f) => f.flag ?? []))].join(', ');
+    rows.push([
+      c.name,
+      String(over.filter((f) => f.flag).length),
+      String(over.filter((f) => !f.flag).length),
+      String(frames.filter((f) => f.flag && f.off <= 1).length),
+      px(Math.max(...frames.map((f) => f.off))),
+      flags || 'none',
+    ]);
+  }
+  return table(['clip', 'over 1 px, flagged', 'over 1 px, not flagged', 'flagged, within 1 px', 'largest, px', 'flags'], rows);
+}
+
 /** Points, planes and what is built on them. */
 export async function readingAccuracy(): Promise<string> {
   await openCv();
@@ -313,6 +339,10 @@ mean of its path while the shutter is open: "RMSE in the picture" is against tha
 shutter, which no picture shows where the path is bent.
 
 ${table(['clip', 'RMSE in the picture, px', 'RMSE to mid-shutter, px', 'largest', 'flagged', 'slips', 'OpenCV in the picture', 'OpenCV to mid-shutter', 'its largest'], points)}
+
+Points that are hard to follow, 19 frames each, moved by a hand and with noise (see core/readings/testing.ts):
+
+${await hardTable()}
 
 Plane tracks on SG020, 48 frames; the arm covers up to a third of the region for 22 of them (asked: 0.3 px).
 

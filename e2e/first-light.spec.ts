@@ -6,7 +6,20 @@ import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import { decode } from 'fast-png';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, expectShown, exportZip, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+import {
+  addStep,
+  bringIn,
+  drag,
+  expectShown,
+  exportZip,
+  menusGone,
+  newShot,
+  openLibrary,
+  setNumber,
+  settled,
+  shownAt,
+  stagePoint,
+} from './helpers';
 
 const MEDIA = 'demo/media/sg010';
 const PLATE = readdirSync(MEDIA)

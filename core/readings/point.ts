@@ -1,6 +1,7 @@
 import type { Kernels } from '@/kernels';
 import type { Affine } from '../geometry/affine';
 import { IDENTITY, compose, invertAffine } from '../geometry/affine';
+import type { Peak } from './correlate';
 import { correlation, peaks } from './correlate';
 import type { Gray, GrayFrame } from './gray';
 import { halved } from './gray';
@@ -83,6 +84,8 @@ export class PointTracker {
   private lost = 0;
   /** Where it was last seen without doubt. */
   private sure: readonly [number, number];
+  /** The last sight of it is flagged: its step says nothing of its speed. */
+  private doubted = false;
   /** It jumped, and the first pattern has not agreed since. */
   private jumped = false;
   private before: { frame: GrayFrame; x: number; y: number };
@@ -105,8 +108,8 @@ export class PointTracker {
   private expected(): [number, number] {
     const n = this.path.length;
     const [x, y] = this.path[n - 1]!;
-    // Nothing is known of its speed at first, nor after a jump.
-    if (n < 2 || this.jumped) return [x, y];
+    // Nothing is known of its speed at first, nor where it was last found in doubt.
+    if (n < 2 || this.doubted) return [x, y];
     const back = Math.min(n - 1, this.lost > 0 ? 3 : 1);
     const [u, v] = this.path[n - 1 - back]!;
     const speed = DAMPING ** this.lost / back;
@@ -142,6 +145,7 @@ export class PointTracker {
         this.jumped = !agrees && (this.jumped || (this.path.length > 1 && step > Math.max(6, JUMP * size)));
         this.accept(patch, fit, image);
         const flag: Flag | null = this.jumped ? 'astray' : edge ? 'edge' : alike ? 'alike' : changed ? 'changed' : null;
+        this.doubted = flag !== null && flag !== 'changed';
         if (!flag) this.sure = [x, y];
         return { ...this.result(frame, x, y, confidence, error), ...(flag && { flag }) };
       }
@@ -170,9 +174,10 @@ export class PointTracker {
 
   /** Coarse by correlation, fine by fitting; held to the first pattern where that still fits. */
   private find(patch: Patch, ex: number, ey: number): Found | null {
-    const candidates = coarse(this.kernels, this.current.warped(relative(this.linear, this.base)), patch);
-    if (candidates.length === 0) return null;
     const [cx, cy] = this.current.corner;
+    const home = [ex + cx - patch.x, ey + cy - patch.y] as const;
+    const candidates = coarse(this.kernels, this.current.warped(relative(this.linear, this.base)), patch, home);
+    if (candidates.length === 0) return null;
     const fits: Fit[] = [];
     const now = relative(this.linear, this.base);
     for (const c of candidates.slice(0, 3)) {
@@ -182,8 +187,8 @@ export class PointTracker {
     }
     // Of equal ones the nearer to where it is expected.
     const away = (f: Fit): number => Math.hypot(f.at[2] - ex, f.at[5] - ey);
-    fits.sort((a, b) => b.match - a.match || away(a) - away(b));
-    const best = fits[0];
+    const most = Math.max(...fits.map((f) => f.match));
+    const best = fits.filter((f) => f.match > most - NEARNESS / 2).sort((a, b) => away(a) - away(b))[0];
     if (!best) return null;
     const second = candidates.find(
       (c) => Math.hypot(patch.x + c.x - cx - best.at[2], patch.y + c.y - cy - best.at[5]) > this.current.width / 3,
@@ -240,6 +245,7 @@ export class PointTracker {
     this.path = known.map((f) => [f.x, f.y]);
     this.sure = [x, y];
     this.jumped = false;
+    this.doubted = false;
     this.before = { frame: image, x, y };
     this.lost = 0;
     if (this.settings.renew !== 'never') this.renew(image, x, y);
@@ -263,21 +269,40 @@ function relative(a: Affine, b: Affine): Affine {
   return back ? compose(linearOf(a), back) : IDENTITY;
 }
 
-/** Places where the pattern may be, best first, in pixels of the patch: looked for at half size, then again at full. */
-function coarse(kernels: Kernels, template: Gray, { gray }: Patch): { x: number; y: number; score: number }[] {
-  if (template.width < 12 || template.height < 12) return peaks(correlation(kernels, template, gray), 4, Math.max(3, template.width / 3));
-  const small = peaks(correlation(kernels, halved(template), halved(gray)), 4, Math.max(2, template.width / 6));
+/** What of a correlation is taken off at the edge of the search: of places that look the same the nearest is the likeliest. */
+const NEARNESS = 0.04;
+
+/** A map of scores with what is far from a place lowered a little. */
+function nearFirst(scores: Gray, hx: number, hy: number): Gray {
+  const { width, height, data } = scores;
+  const reach = Math.max(1, Math.hypot(width, height) / 2);
+  const to = new Float32Array(data.length);
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, i++) to[i] = data[i]! - NEARNESS * Math.min(1, Math.hypot(x - hx, y - hy) / reach);
+  }
+  return { width, height, data: to };
+}
+
+/** Peaks of a correlation, those near a place first among equals, with the correlation itself. */
+function likely(scores: Gray, count: number, apart: number, [hx, hy]: readonly [number, number]): Peak[] {
+  return peaks(nearFirst(scores, hx, hy), count, apart).map((p) => ({ ...p, score: scores.data[p.y * scores.width + p.x]! }));
+}
+
+/** Places where the pattern may be, likeliest first, in pixels of the patch: looked for at half size, then again at full. `home` is where it is expected. */
+function coarse(kernels: Kernels, template: Gray, { gray }: Patch, home: readonly [number, number]): Peak[] {
+  if (template.width < 12 || template.height < 12)
+    return likely(correlation(kernels, template, gray), 4, Math.max(3, template.width / 3), home);
+  const half = correlation(kernels, halved(template), halved(gray));
+  const small = likely(half, 4, Math.max(2, template.width / 6), [home[0] / 2, home[1] / 2]);
   const [w, h] = [template.width, template.height];
-  return small
-    .map((p) => {
-      const [x0, y0] = [Math.max(0, 2 * p.x - 2), Math.max(0, 2 * p.y - 2)];
-      const [cw, ch] = [Math.min(gray.width - x0, w + 4), Math.min(gray.height - y0, h + 4)];
-      const cut = new Float32Array(cw * ch);
-      for (let y = 0; y < ch; y++) cut.set(gray.data.subarray((y0 + y) * gray.width + x0, (y0 + y) * gray.width + x0 + cw), y * cw);
-      const [best] = peaks(correlation(kernels, template, { width: cw, height: ch, data: cut }), 1, 1);
-      return best ? { x: x0 + best.x, y: y0 + best.y, score: best.score } : { x: 2 * p.x, y: 2 * p.y, score: p.score };
-    })
-    .sort((a, b) => b.score - a.score);
+  return small.map((p) => {
+    const [x0, y0] = [Math.max(0, 2 * p.x - 2), Math.max(0, 2 * p.y - 2)];
+    const [cw, ch] = [Math.min(gray.width - x0, w + 4), Math.min(gray.height - y0, h + 4)];
+    const cut = new Float32Array(cw * ch);
+    for (let y = 0; y < ch; y++) cut.set(gray.data.subarray((y0 + y) * gray.width + x0, (y0 + y) * gray.width + x0 + cw), y * cw);
+    const [best] = peaks(correlation(kernels, template, { width: cw, height: ch, data: cut }), 1, 1);
+    return best ? { x: x0 + best.x, y: y0 + best.y, score: best.score } : { x: 2 * p.x, y: 2 * p.y, score: p.score };
+  });
 }
 
 /** 1 for a perfect and only match that leads back to where it came from. */
