@@ -2,7 +2,8 @@ import { afterEach, describe, expect, test } from '@jest/globals';
 import { expose } from 'comlink';
 import { MessageChannel } from 'node:worker_threads';
 import { flat, testShot } from '@/core/testing/evaluate';
-import { WorkerPool, cut } from './pool';
+import { WorkerPool } from './pool';
+import { cut } from './pool-task';
 import type { PoolSettings } from './pool';
 import { STATUS } from './protocol';
 

@@ -6,51 +6,16 @@ import { Cancelled, ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { makePlan } from '@/core/evaluate/plan';
 import type { OutputSettings } from '@/core/formats/output';
-import type { Rect } from '@/core/geometry/rect';
-import { area, rect } from '@/core/geometry/rect';
+import { area } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
 import type { PictureHost, Rendered } from '../host';
 import { FrameBuffers } from './frame-buffers';
 import type { Inspected, PictureWorker } from './picture.worker';
-import type { Answered, Outcome, Phase, WorkerFigures } from './protocol';
+import type { Priority, Seat, Task } from './pool-task';
+import { ORDER, cut, emptySeat, placeOf } from './pool-task';
+import type { Answered, Outcome, WorkerFigures } from './protocol';
 import { STATUS, newStatus, phaseOf, valueOf } from './protocol';
 import { Starts, cannotStart } from './starts';
-
-/** What is wanted sooner goes first. */
-export type Priority = 'view' | 'export' | 'ahead' | 'thumbnail';
-const ORDER: Record<Priority, number> = { view: 0, export: 1, ahead: 2, thumbnail: 3 };
-
-interface Task {
-  priority: Priority;
-  serial: number;
-  /** The worker that has seen this part of the frame before, if it is free. */
-  seat?: number;
-  /** Can be stopped half-way to make room for the screen, and begun again. */
-  stoppable?: boolean;
-  status: Int32Array;
-  /** Given up by whoever asked for it; a task that merely makes room comes back into the queue. */
-  aborted: boolean;
-  run(worker: Remote<PictureWorker>, status: Int32Array): Promise<unknown>;
-  /** What it was at, for a message. */
-  place(node: number, phase: Phase): string;
-  resolve(value: unknown): void;
-  reject(e: unknown): void;
-  /** No worker is at it any more; `clean` where none may still write. */
-  ended(clean: boolean): void;
-}
-
-interface Seat {
-  worker: Worker | null;
-  remote: Remote<PictureWorker> | null;
-  task: Task | null;
-  beat: number;
-  beatAt: number;
-  /** It has answered at least once. */
-  started: boolean;
-  /** When its last task ended. */
-  idleSince: number;
-  figures: WorkerFigures | null;
-}
 
 export interface PoolSettings {
   size: number;
@@ -400,33 +365,3 @@ export class WorkerPool implements PictureHost {
 
 /** What does not start, at the beginning of a sentence. */
 const WHAT = 'The computation';
-
-const emptySeat = (): Seat => ({
-  worker: null,
-  remote: null,
-  task: null,
-  beat: 0,
-  beatAt: 0,
-  started: false,
-  idleSince: 0,
-  figures: null,
-});
-
-/** A region in bands of about equal height, one a worker. */
-export function cut(region: Rect, count: number): Rect[] {
-  const height = region.y1 - region.y0;
-  const n = Math.min(count, height);
-  const at = (i: number): number => region.y0 + Math.round((i * height) / n);
-  return Array.from({ length: n }, (_, i) => rect(region.x0, at(i), region.x1, at(i + 1)));
-}
-
-/** "keeper ▸ Blur" for the number of a plan's node, as workers tell it (0 where none was begun), or what else it was at. */
-function placeOf(shot: Shot, request: Request): Task['place'] {
-  return (node, phase) => {
-    if (phase === 'writing') return `Writing the file of frame ${request.frame}`;
-    if (phase === 'reading') return `Reading the files of frame ${request.frame}`;
-    const at = node > 0 ? makePlan(shot, request, STEPS).nodes[node - 1] : undefined;
-    if (at?.kind === 'step') return `${at.lane.name} ▸ ${at.step.name}`;
-    return at ? `Reading "${at.source.name}"` : `Frame ${request.frame}`;
-  };
-}

@@ -7,7 +7,8 @@ import type { Rect } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
 import type { Rendered } from '../host';
 import { FrameCache } from './frame-cache';
-import type { Priority, WorkerPool } from './pool';
+import type { WorkerPool } from './pool';
+import type { Priority } from './pool-task';
 import type { WorkerFigures } from './protocol';
 import { ScaleGovernor } from './scale-governor';
 
