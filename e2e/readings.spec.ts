@@ -63,7 +63,7 @@ test('a plate is steadied: a point is clicked and measured, the frame is filled,
   await expect(page.getByTestId('pattern-view')).toBeVisible();
   await page.getByRole('button', { name: 'Measure', exact: true }).click();
   await expect(page.getByTestId('reading Point 1')).toContainText('20–28 of 20–28', { timeout: 60_000 });
-  await expect(page.getByTestId('reading Point 1')).toContainText(/9\d|100 % sure/);
+  await expect(page.getByTestId('reading Point 1')).toContainText(/confidence (9\d|100) %/);
 
   // The charts, and a click on one goes to its frame.
   await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();

@@ -57,9 +57,9 @@ try {
   await settled();
   await take('audit');
   await page.locator('.picturebar .pill', { hasText: /^Colour$/ }).click();
-  await page.keyboard.press('Shift+1');
+  await page.keyboard.press('Alt+Shift+1');
   await page.keyboard.press('v');
-  await page.keyboard.press('w');
+  await page.keyboard.press('Shift+C');
   const grip = await page.getByRole('button', { name: 'Turn the wipe' }).boundingBox();
   await page.mouse.move(grip.x + 5, grip.y + 5);
   await page.mouse.down();
@@ -68,7 +68,7 @@ try {
   await page.keyboard.press('Shift+F');
   await settled();
   await take('wipe-and-filmstrip');
-  await page.keyboard.press('w');
+  await page.keyboard.press('Shift+C');
   await page.keyboard.press('Shift+F');
   await page.getByRole('tab', { name: 'Scopes' }).click();
   await settled();

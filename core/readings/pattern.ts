@@ -144,9 +144,13 @@ export class Pattern {
    * what is left bounds the error of the fit along its weak direction.
    */
   slides(match: number): boolean {
-    const n = this.values.length;
     // Half of what the fit leaves over is the noise of either picture, after the 1 2 1 smoothing.
-    const noise = (Math.max(0, 1 - match * match) * this.power) / (2 * n);
+    return this.slidesIn((Math.max(0, 1 - match * match) * this.power) / (2 * this.values.length));
+  }
+
+  /** The same for noise of a known variance, after the smoothing. */
+  slidesIn(noise: number): boolean {
+    const n = this.values.length;
     // Of such noise a slope's mean square is (1 − 1/6)/2 of its variance, and about four pixels count as one.
     const weak = this.hold[0] - NOISE_SLOPE * noise;
     const strong = this.hold[1] - NOISE_SLOPE * noise;

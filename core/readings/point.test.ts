@@ -6,6 +6,7 @@ import { applyHomography } from '../geometry/homography';
 import { correlation, peaks } from './correlate';
 import type { GrayFrame } from './gray';
 import { calmed, frameOf, grayFrame, halved, sampleAt } from './gray';
+import { judgePlace, tellDoubt } from './judge';
 import { followPoint, measurePoint } from './measure';
 import type { PointFrame, PointSettings } from './point';
 import { POINT_SETTINGS, PointTracker, reviewPath } from './point';
@@ -230,5 +231,35 @@ describe('clips on which a track goes wrong', () => {
     }
     expect(silent).toEqual([]);
     if (clip.name === 'good detail') expect(Math.max(...off)).toBeLessThan(0.3);
+  });
+});
+
+describe('a place before it is followed', () => {
+  const judged = (name: string) => {
+    const clip = HARD_CLIPS.find((c) => c.name === name)!;
+    return judgePlace(kernels, clip.frame(1), ...clip.truth(1), { ...POINT_SETTINGS, pattern: clip.pattern });
+  };
+
+  test('good detail is left alone', () => expect(judged('good detail')).toEqual({ edge: false, alike: null, better: null }));
+
+  test('an edge and bare sky hold nothing, a rope and a board look like their neighbours', () => {
+    expect(judged('straight edge')).toMatchObject({ edge: true, better: null });
+    expect(judged('bare sky').edge).toBe(true);
+    expect(judged('rope of equal strands').alike ?? judged('rope of equal strands').edge).toBeTruthy();
+    const { alike } = judged('checkerboard');
+    expect(alike!.score).toBeGreaterThan(0.9);
+    expect(tellDoubt(judged('checkerboard'))).toMatch(/px away looks the same/);
+  });
+
+  test('beside an edge that ends, its end is offered', () => {
+    // A bright box: the middle of its side slides, its corner holds.
+    const data = new Float32Array(200 * 200);
+    for (let y = 0; y < 200; y++) for (let x = 0; x < 200; x++) data[y * 200 + x] = x > 60 && y > 60 ? 0.8 : 0.2;
+    const { edge, better } = judgePlace(kernels, frameOf({ width: 200, height: 200, data }), 61, 90, {
+      ...POINT_SETTINGS,
+      pattern: [-12, -12, 13, 13],
+    });
+    expect(edge).toBe(true);
+    expect(Math.hypot(better![0] - 61, better![1] - 61)).toBeLessThan(4);
   });
 });

@@ -7,7 +7,9 @@ import type { Gray } from '@/core/readings/gray';
 import type { Anchor, Pictures } from '@/core/readings/measure';
 import { followPlane, followPoint } from '@/core/readings/measure';
 import type { PlaneFrame } from '@/core/readings/plane';
-import type { PointFrame } from '@/core/readings/point';
+import type { PlaceDoubt } from '@/core/readings/judge';
+import { judgePlace } from '@/core/readings/judge';
+import type { PointFrame, PointSettings } from '@/core/readings/point';
 import type { Reading } from '@/core/readings/types';
 import { workerKernels } from './kernels';
 
@@ -56,6 +58,16 @@ const api = {
         ? followPoint(await workerKernels(), reading, anchor, pictures)
         : followPlane(await workerKernels(), reading, anchor, pictures);
     for await (const result of results) if (!(await page.told(result))) return;
+  },
+
+  /** What speaks against following a place of a frame. */
+  async judge(
+    { pixels, region, format }: Seen,
+    channel: Reading['channel'],
+    at: readonly [number, number],
+    settings: PointSettings,
+  ): Promise<PlaceDoubt> {
+    return judgePlace(await workerKernels(), grayFrame(pixels, region, format, channel), at[0], at[1], settings);
   },
 
   /** The best details in a box, each with its reason. */

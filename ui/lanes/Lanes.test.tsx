@@ -133,6 +133,39 @@ describe('a lane', () => {
 /** What asks before a lane is deleted. */
 const Asked = () => (useView((s) => s.dialog) === 'deleteLane' ? <DeleteLaneDialog onClose={() => view.set({ dialog: null })} /> : null);
 
+describe('by the keyboard', () => {
+  const focused = (): string | undefined =>
+    (document.activeElement as HTMLElement).dataset.label ?? document.activeElement?.textContent ?? undefined;
+
+  test('arrows walk along a lane and between lanes, Enter selects, Alt moves a chip', async () => {
+    const session = shotWith('grade', 'blur', 'invert');
+    const { user } = showBench(session, <Lanes />);
+    act(() => screen.getByTestId('chip Grade').focus());
+    await user.keyboard('{ArrowRight}');
+    expect(focused()).toBe('Blur');
+    await user.keyboard('{Enter}');
+    expect(view.get().selection).toEqual({ kind: 'step', id: stepOf(session, 'blur').id });
+    await user.keyboard('{Alt>}{ArrowRight}{/Alt}');
+    expect(chips('keeper')).toEqual(['Grade', 'Invert', 'Blur']);
+    act(() => screen.getByTestId('chip Invert').focus());
+    await user.keyboard('{ArrowDown}');
+    expect(row('harbour').contains(document.activeElement)).toBe(true);
+    await user.keyboard('{ArrowUp}');
+    expect(row('keeper').contains(document.activeElement)).toBe(true);
+  });
+
+  test('a lane is selected from its head, and moved in the stack from its menu', async () => {
+    const session = shotWith();
+    const shown = showBench(session, <Lanes />);
+    act(() => screen.getByRole('group', { name: 'Lane keeper' }).focus());
+    await shown.user.keyboard('{Enter}');
+    expect(view.get().selection).toMatchObject({ kind: 'lane' });
+    await fromMenu(shown, 'keeper', /^Move to the back/);
+    expect(rows()).toEqual(['harbour', 'keeper']);
+    expect(row('keeper').textContent).toContain('under ▸ harbour');
+  });
+});
+
 describe('deleting', () => {
   test('of a lane that others use asks first, and says what goes', async () => {
     const session = shotWith('blur');

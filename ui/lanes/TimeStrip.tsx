@@ -183,7 +183,7 @@ function ConfidenceMarks({ lane }: { lane: string }) {
           key={f.frame}
           className={`sure${f.flag ? ' flag' : ''}`}
           style={{ left: left(shot, f.frame - 0.5), width, height: 2 + 8 * f.confidence }}
-          title={`${reading.name}, frame ${f.frame}: ${Math.round(100 * f.confidence)} % sure`}
+          title={`${reading.name}, frame ${f.frame}: confidence ${Math.round(100 * f.confidence)} %`}
         />
       ))}
     </>

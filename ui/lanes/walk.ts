@@ -31,6 +31,6 @@ function shift(chip: HTMLElement, by: number, session: ShotSession): boolean {
   const to = at + by;
   if (!id || !lane || at < 0 || to < 0 || to >= steps.length) return false;
   moveChip(session, id, lane, by > 0 ? to + 1 : to, false);
-  requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`)?.focus());
+  requestAnimationFrame(() => [...document.querySelectorAll<HTMLElement>('[data-step]')].find((c) => c.dataset.step === id)?.focus());
   return true;
 }

@@ -15,7 +15,9 @@ describe('notes', () => {
     expect(screen.getByRole('region', { name: 'Notes' }).textContent).toContain('frame by frame');
     act(() => view.set({ frame: 12 }));
     await user.click(screen.getByRole('button', { name: 'Note at frame 12' }));
-    await user.type(screen.getByRole('textbox', { name: 'Text of the note at 12' }), 'rope');
+    // A new note is there to be written.
+    expect(document.activeElement).toBe(screen.getByRole('textbox', { name: 'Text of the note at 12' }));
+    await user.keyboard('rope');
     expect(notes(session)).toMatchObject([{ frame: 12, text: 'rope' }]);
     act(() => void session.undo());
     expect(notes(session)[0]!.text).toBe('');

@@ -51,7 +51,9 @@ export function PatternView({ reading: id }: { reading: string }) {
         </figure>
         <figure>
           <canvas ref={now} width={SIDE} height={SIDE} />
-          <figcaption>{at ? `${Math.round(100 * at.confidence)} % sure${at.flag ? ` · ${at.flag}` : ''}` : 'not measured'}</figcaption>
+          <figcaption>
+            {at ? `confidence ${Math.round(100 * at.confidence)} %${at.flag ? ` · ${at.flag}` : ''}` : 'not measured'}
+          </figcaption>
         </figure>
       </div>
     </div>

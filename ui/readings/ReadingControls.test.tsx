@@ -44,7 +44,7 @@ describe('the list', () => {
     const row = screen.getByTestId('reading Point 1');
     expect(row.textContent).toContain('point · keeper');
     expect(row.textContent).toContain('1–6 of 1–6');
-    expect(row.textContent).toMatch(/\d+ % sure · 1 flagged/);
+    expect(row.textContent).toMatch(/confidence \d+ % · 1 flagged/);
   });
 
   test('a reading that is chosen shows the picture that it was measured in', async () => {

@@ -18,6 +18,7 @@ import { useView, view } from '../workbench/state';
 import { fourPointTrouble } from '@/core/readings/guide';
 import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
 import { useThreeOthers } from './AreaGuide';
+import { PlaceDoubtLine } from './PlaceDoubtLine';
 import { ReadingUses } from './ReadingUses';
 
 const WHY: Record<Flag, string> = {
@@ -100,6 +101,7 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
             </>
           )}
         </div>
+        {reading.kind === 'point' && <PlaceDoubtLine reading={reading} />}
         {open.length > 0 && !job && (
           <Row title="Not whole yet">
             <button className="pill" onClick={measure(open)} title="Measures the frames beyond those that are measured">

@@ -120,7 +120,7 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
         </small>
         {sure !== null && (
           <small className={`ellipsis${sure < 0.6 || flagged ? ' warn-text' : ''}`} style={{ display: 'block' }}>
-            {Math.round(100 * sure)} % sure{flagged > 0 && ` · ${flagged} flagged`}
+            confidence {Math.round(100 * sure)} %{flagged > 0 && ` · ${flagged} flagged`}
           </small>
         )}
       </div>
