@@ -140,6 +140,7 @@ describe('by the keyboard', () => {
   test('arrows walk along a lane and between lanes, Enter selects, Alt moves a chip', async () => {
     const session = shotWith('grade', 'blur', 'invert');
     const { user } = showBench(session, <Lanes />);
+    await user.keyboard('{Tab}');
     act(() => screen.getByTestId('chip Grade').focus());
     await user.keyboard('{ArrowRight}');
     expect(focused()).toBe('Blur');

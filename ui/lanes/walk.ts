@@ -1,14 +1,15 @@
 import type { ShotSession } from '@/store/shot-store';
 import { moveChip } from '../workbench/deleting';
+import { heldByPointer } from '../workbench/in-hand';
 
 /** What of a row takes the focus: its head, then its chips. */
 const thingsOf = (row: Element): HTMLElement[] => [...row.querySelectorAll<HTMLElement>('.lane-head, .chip')];
 
-/** Arrows walk the board: along a lane, and to the lanes above and below; with Alt they move the chip. Returns whether the key was one. */
+/** Arrows walk the board when the keyboard has it in hand: along a lane, and to the lanes above and below; with Alt they move the chip. Returns whether the key was one. */
 export function walkBoard(e: React.KeyboardEvent, session: ShotSession): boolean {
   const at = e.target instanceof HTMLElement ? e.target : null;
   const row = at?.closest('.board-row.lane');
-  if (!at || !row || !at.matches('.lane-head, .chip') || !/^Arrow/.test(e.key)) return false;
+  if (heldByPointer() || !at || !row || !at.matches('.lane-head, .chip') || !/^Arrow/.test(e.key)) return false;
   const rows = [...document.querySelectorAll('.board-row.lane')];
   const own = thingsOf(row);
   const along = own.indexOf(at);

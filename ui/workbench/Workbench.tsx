@@ -27,6 +27,7 @@ import { bringInFiles } from './bring-in';
 import { useBench, useShot, useShotState } from './context';
 import { DragArea } from './drag';
 import { Guarded } from './Guarded';
+import { heldByPointer } from './in-hand';
 import { filesOfDrop, filesOfField } from './drop';
 import { Messages } from './Messages';
 import { useView, view } from './state';
@@ -235,12 +236,8 @@ function useKeys(): void {
       if (!(t instanceof HTMLElement)) return false;
       if (t.matches('input[type="range"]')) return /^(Arrow|Home|End|Page)/.test(e.key);
       if (t.matches('input[type="checkbox"]')) return e.key === ' ';
-      // What is reached by the keyboard is pressed by it.
-      if (
-        /^( |Enter)$/.test(e.key) &&
-        t.matches('button:focus-visible, a:focus-visible, [role="button"]:focus-visible, [role="tab"]:focus-visible')
-      )
-        return true;
+      // What is reached by the keyboard is pressed by it; what the pointer pressed leaves Space to playing.
+      if (/^( |Enter)$/.test(e.key) && !heldByPointer() && t.matches('button, a, [role="button"], [role="tab"]')) return true;
       return t.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || t.isContentEditable;
     };
     const down = (e: KeyboardEvent): void => {
