@@ -1,6 +1,17 @@
 import * as yup from 'yup';
 import { LIMITS } from './limits';
 
+// Plain words for what a person may read; forms say theirs at each field.
+yup.setLocale({
+  mixed: {
+    notType: '${path} is not what it should be (${type})',
+    required: '${path} is missing',
+    defined: '${path} is missing',
+    notNull: '${path} is missing',
+    oneOf: '${path} is none of ${values}',
+  },
+});
+
 /** Fields that the schemas of a document share. */
 export const finite = () =>
   yup

@@ -230,7 +230,7 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
       <Choice
         title="Computed size"
         prefix=""
-        label={scale === 1 ? 'full size' : scale === 0.5 ? '½' : '¼'}
+        label={scale === 1 ? '×1' : scale === 0.5 ? '×½' : '×¼'}
         value={String(scale)}
         options={[
           { value: '1', label: 'Full size' },
