@@ -91,7 +91,7 @@ function standIn(key: string, value: unknown, owner: Json): unknown {
   if (key === 'name' && typeof value === 'string' && value.length > 0)
     return fitName(value, 'hash' in owner ? LIMITS.fileName : LIMITS.name);
   if (key === 'name') return typeof owner.type === 'string' ? fitName(owner.type) : 'without a name';
-  if (key in PLAIN) return structuredClone(PLAIN[key]);
+  if (key in PLAIN) return JSON.parse(JSON.stringify(PLAIN[key])) as unknown;
   if (key === 'start' && 'kind' in owner) return 1;
   if (key === 'missing') return 'error';
   if (key === 'alpha') return 'ignore';
