@@ -62,9 +62,13 @@ function draw(message: DrawMessage): void {
 self.onmessage = ({ data }: MessageEvent<DrawMessage>): void => {
   try {
     draw(data);
-    // The next drawing may begin when this one is on its way to the screen.
-    requestAnimationFrame(() => reply({ error: null }));
+    const { serial } = data;
+    // The canvas is handed to the page at the end of a frame: the next drawing may begin in this one, and it is seen after it.
+    requestAnimationFrame(() => {
+      reply({ serial, error: null, seen: false });
+      requestAnimationFrame(() => reply({ serial, error: null, seen: true }));
+    });
   } catch (e) {
-    reply({ error: e instanceof Error ? e.message : String(e) });
+    reply({ serial: data.serial, error: e instanceof Error ? e.message : String(e), seen: true });
   }
 };

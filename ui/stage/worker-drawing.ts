@@ -6,6 +6,8 @@ type Sent<T> = T | null | 'same';
 /** What the drawing worker is sent: pictures and tables only where they are others than before. */
 export interface DrawMessage {
   canvas?: OffscreenCanvas;
+  /** Which drawing this is; the replies name it. */
+  serial: number;
   width: number;
   height: number;
   scale: number;
@@ -19,7 +21,10 @@ export interface DrawMessage {
 }
 
 export interface DrawReply {
+  serial: number;
   error: string | null;
+  /** Whether it is with the page; before, the next drawing may begin already. */
+  seen: boolean;
 }
 
 export interface StageDrawing {
@@ -46,6 +51,8 @@ export class WorkerDrawing {
     lut: null,
   };
   private running: StageDrawing | null = null;
+  private latest: StageDrawing | null = null;
+  private serial = 0;
   private next: StageDrawing | null = null;
 
   /** Throws where the browser cannot draw in a worker. */
@@ -53,14 +60,14 @@ export class WorkerDrawing {
     if (!('transferControlToOffscreen' in canvas))
       throw new Error('This browser cannot draw in a worker, which the stage needs. Update it.');
     this.offscreen = canvas.transferControlToOffscreen();
-    const done = (error: string | null): void => {
-      const was = this.running;
+    const done = ({ serial, error, seen }: DrawReply): void => {
+      if (serial !== this.serial) return;
       this.running = null;
       if (this.next) this.start(this.next);
-      else was?.onDone(error);
+      else if (seen) this.latest?.onDone(error);
     };
-    this.worker.onerror = () => done('The stage could not be started; load the page again.');
-    this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => done(data.error);
+    this.worker.onerror = () => done({ serial: this.serial, error: 'The stage could not be started; load the page again.', seen: true });
+    this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => done(data);
   }
 
   draw(wish: StageDrawing): void {
@@ -73,13 +80,15 @@ export class WorkerDrawing {
   }
 
   private start(wish: StageDrawing): void {
-    this.running = wish;
+    this.running = this.latest = wish;
     this.next = null;
+    this.serial++;
     const { width, height, scale, rendered, look } = wish;
     const { lut, other, behind, ...rest } = look;
     const under = behind?.rendered ?? null;
     const { sent } = this;
     const message: DrawMessage = {
+      serial: this.serial,
       width,
       height,
       scale,
