@@ -44,7 +44,12 @@ async function read(id: string): Promise<{ shot: Shot; history: History }> {
  * Opens a shot for editing; where another tab has it, only for looking, until that one is closed. The lock is taken before the
  * shot is read, so that what is read is what the last editor saved.
  */
-export async function openForEditing(id: string, onTakenOver: () => void): Promise<Opened> {
+export async function openForEditing(
+  id: string,
+  onTakenOver: () => void,
+  /** The shot cannot be read any more once it could be taken over; its lock is free again. */
+  onLost: (why: unknown) => void = () => undefined,
+): Promise<Opened> {
   await closing.get(id);
   const leaving = new AbortController();
   const lock = await hold(id, { ifAvailable: true });
@@ -62,8 +67,13 @@ export async function openForEditing(id: string, onTakenOver: () => void): Promi
       async (later) => {
         release = later!;
         if (leaving.signal.aborted) return release();
-        const { shot, history } = await read(id);
-        session.store.setState({ shot, ...history, saved: 'saved', readOnly: false });
+        try {
+          const { shot, history } = await read(id);
+          session.store.setState({ shot, ...history, saved: 'saved', readOnly: false });
+        } catch (e) {
+          release();
+          return onLost(e);
+        }
         onTakenOver();
       },
       () => undefined,

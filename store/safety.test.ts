@@ -76,6 +76,20 @@ describe('a shot that is open', () => {
     expect(second.session.undo()).toBe('rename');
   });
 
+  test('that is damaged when a second place could take it over is told of there, and can be repaired', async () => {
+    const shot = await kept();
+    const first = await open(shot.id);
+    let tell = (_: unknown): void => undefined;
+    const lost = new Promise<unknown>((done) => (tell = done));
+    opens.push(await openForEditing(shot.id, () => undefined, tell));
+    await db.shots.update(shot.id, { shot: { ...shot, lanes: 'none' } as unknown as Shot });
+    await first.close();
+    const why = await lost;
+    expect(why).toBeInstanceOf(Unreadable);
+    await keepRepaired((why as Unreadable).row, shot);
+    expect((await db.shots.get(shot.id))!.shot.lanes).toEqual([]);
+  });
+
   test('is not renamed or deleted from the library, which would be undone by its next save', async () => {
     const shot = await kept();
     const row = (await db.shots.get(shot.id))!;

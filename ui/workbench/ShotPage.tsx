@@ -31,7 +31,11 @@ export function ShotPage() {
     let opened: Opened | null = null;
     let live = true;
     const open = async (): Promise<void> => {
-      const made = await openForEditing(id, () => toast('info', 'The other tab was closed: the shot can be edited here now.'));
+      const made = await openForEditing(
+        id,
+        () => toast('info', 'The other tab was closed: the shot can be edited here now.'),
+        (e) => live && setProblem(e),
+      );
       if (!live) return made.close();
       opened = made;
       const settings = await loadSettings();
