@@ -72,6 +72,12 @@ export const changeSource =
     refuseRings(s);
   };
 
+/** A source's first frame comes to stand at the shot's first. */
+export const alignSource =
+  (id: string): Change =>
+  (s) =>
+    changeSource(id, { start: s.range.first })(s);
+
 /** Another file or sequence takes a source's place: what was chosen for it stays, what its header says is new. */
 export const replaceSource =
   (id: string, by: Source): Change =>
@@ -137,7 +143,8 @@ export const addLane =
     }
     s.lanes.unshift(lane);
     const { width, height } = source.format;
-    if (width !== s.format.width || height !== s.format.height) lane.steps.push(newStep('conform', []) as Draft<Step>);
+    if (width !== s.format.width || height !== s.format.height)
+      lane.steps.push({ ...newStep('conform', []), params: { positive: true } } as Draft<Step>);
     if (place && stackOf(s as Shot).some((e) => e.lane === place.lane)) return placeLane(lane.id, place)(s);
     const join = newStep('join', stepNames(result)) as Draft<Step>;
     join.feeds.front = { lane: lane.id };

@@ -50,6 +50,26 @@ describe('readings in a shot', () => {
     expect((after(shot, c.pinPoint(id, 1, 30, 31)).readings[0] as PointReading).at).toEqual([30, 31]);
   });
 
+  test('what it is measured by has changed: it says so until every frame is measured again', () => {
+    const { shot, id } = measured();
+    const stale = (s: Shot): boolean => s.readings[0]!.stale === true;
+    expect(stale(shot)).toBe(false);
+    const changes = [c.pinPoint(id, 1, 30, 31), c.changePoint(id, { settings: { threshold: 0.9 } }), c.changeReading(id, { channel: 'red' })];
+    for (const change of changes) expect(stale(after(shot, change))).toBe(true);
+    const changed = valid(after(shot, changes[0]!));
+    expect(stale(changed)).toBe(true);
+    expect(stale(after(changed, path(id)))).toBe(false);
+    const some = changed.readings[0]!.frames.slice(0, 4) as never;
+    expect(stale(after(changed, c.setFrames(id, some)))).toBe(true);
+    // A name, a range, a frame that is put right leave what was measured as true as it was.
+    for (const change of [
+      c.changeReading(id, { name: 'rope' }),
+      c.changeReading(id, { range: { first: 1, last: 8 } }),
+      c.pinPoint(id, 4, 9, 9),
+    ])
+      expect(stale(after(shot, change))).toBe(false);
+  });
+
   test('another reference frame carries what was drawn there, and nothing moves', () => {
     const { shot, id } = measured();
     const point = after(shot, c.setReference(id, 5)).readings[0] as PointReading;

@@ -94,6 +94,11 @@ export const removeReading =
     s.readings = s.readings.filter((r) => r.id !== id);
   };
 
+/** What was measured no longer is what measuring would find. */
+function outdate(r: Draft<Reading>): void {
+  if (r.frames.length > 1) r.stale = true;
+}
+
 /** Changes what does not depend on its kind. */
 export const changeReading =
   (id: string, change: Partial<Pick<Reading, 'name' | 'from' | 'channel' | 'range'>>): Change =>
@@ -110,6 +115,7 @@ export const changeReading =
             ),
           };
     Object.assign(r, change, named);
+    if (change.from || change.channel) outdate(r);
   };
 
 /**
@@ -146,6 +152,7 @@ export const changePoint =
   (s) => {
     const r = readingOf(s, id) as Draft<PointReading>;
     Object.assign(r, change, { settings: { ...r.settings, ...change.settings } });
+    if (change.at || change.settings) outdate(r);
   };
 
 export const changePlane =
@@ -157,6 +164,7 @@ export const changePlane =
     const r = readingOf(s, id) as Draft<PlaneReading>;
     Object.assign(r, change, { settings: { ...r.settings, ...change.settings } });
     if ('matte' in change && !change.matte) delete r.matte;
+    if (change.region || change.settings || 'matte' in change) outdate(r);
   };
 
 /** Features are for looking: a tenth of a pixel is enough of them. */
@@ -178,6 +186,8 @@ export const setFrames =
     const r = readingOf(s, id);
     const kept = (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => f.pinned || !gone.includes(f.frame));
     put(r, withFrames(kept, frames.map(lean)));
+    const measured = new Set(frames.map((f) => f.frame));
+    if (r.frames.every((f) => f.pinned || f.frame === r.reference || measured.has(f.frame))) delete r.stale;
   };
 
 export const removeFrames =
@@ -195,7 +205,10 @@ export const pinPoint =
   (id: string, frame: number, x: number, y: number): Change =>
   (s) => {
     const r = readingOf(s, id) as Draft<PointReading>;
-    if (frame === r.reference) r.at = [x, y];
+    if (frame === r.reference) {
+      r.at = [x, y];
+      outdate(r);
+    }
     const here: PointFrame = { frame, x, y, confidence: 1, error: 0, ...(frame !== r.reference && { pinned: true }) };
     put(r, withFrames(r.frames as PointFrame[], [here]));
   };

@@ -87,6 +87,20 @@ export const usersAfter = (shot: Shot, id: string): string[] => {
   return found ? tapsAfter(shot, found.lane.id, id).map(tellPlace) : [];
 };
 
+/** Moves steps, or copies of them, to a place in a lane, one after the other. */
+export const moveSteps =
+  (ids: readonly string[], toLane: string, toIndex: number, copy = false, made: { steps?: string[] } = {}, follow = false): Change =>
+  (s) => {
+    made.steps = [];
+    let at = toIndex;
+    for (const id of ids) {
+      const one: { step?: string } = {};
+      moveStep(id, toLane, at, copy, one, follow)(s);
+      made.steps.push(one.step!);
+      at = laneOf(s, toLane).steps.findIndex((x) => x.id === one.step) + 1;
+    }
+  };
+
 /** Moves a step, or a copy of it, to a place in a lane. What was tapped after it stays in its lane, or, with `follow`, goes along. */
 export const moveStep =
   (id: string, toLane: string, toIndex: number, copy = false, made: { step?: string } = {}, follow = false): Change =>

@@ -12,15 +12,15 @@ export function valueAt(keys: readonly Key[], time: number): Value {
   const b = keys[next]!;
   if (a.ease === 'hold') return a.value;
   if (typeof a.value === 'number' && typeof b.value === 'number') {
-    return segment(keys, next, time, (k) => k.value as number);
+    return segment(keys, next, time, 0, (k) => k.value as number);
   }
   if (Array.isArray(a.value) && Array.isArray(b.value)) {
-    return a.value.map((_, i) => segment(keys, next, time, (k) => (k.value as readonly number[])[i] ?? 0));
+    return a.value.map((_, i) => segment(keys, next, time, i, (k) => (k.value as readonly number[])[i] ?? 0));
   }
   return a.value;
 }
 
-function segment(keys: readonly Key[], next: number, time: number, component: (k: Key) => number): number {
+function segment(keys: readonly Key[], next: number, time: number, part: number, component: (k: Key) => number): number {
   const a = keys[next - 1]!;
   const b = keys[next]!;
   const va = component(a);
@@ -30,14 +30,29 @@ function segment(keys: readonly Key[], next: number, time: number, component: (k
   if (t === 0) return va;
   if (a.ease === 'linear') return va + (vb - va) * t;
   const third = span / 3;
-  const [ax, ay] = a.after ?? [third, slopeAt(keys, next - 1, component) * third];
-  const [bx, by] = b.before ?? [-third, -slopeAt(keys, next, component) * third];
+  const [ax, ay] = handleOf(a.after, part) ?? [third, slopeAt(keys, next - 1, component) * third];
+  const [bx, by] = handleOf(b.before, part) ?? [-third, -slopeAt(keys, next, component) * third];
   // Handles may not fold time back: the curve stays a function of the frame.
   const x1 = Math.min(Math.max(ax / span, 0), 1);
   const x2 = Math.min(Math.max(1 + bx / span, 0), 1);
   const s = solveBezier(x1, x2, t);
   const r = 1 - s;
   return r * r * r * va + 3 * r * r * s * (va + ay) + 3 * r * s * s * (vb + by) + s * s * s * vb;
+}
+
+/** Frames and value from a key to one of its handles; of a list, for one of its numbers. */
+export const handleOf = (handle: readonly number[] | undefined, part: number): [number, number] | undefined =>
+  handle && [handle[0]!, handle[part + 1] ?? 0];
+
+/** A handle as it is given, or worked out: a third of the way to the neighbour, along the curve. Null at an end. */
+export function handleAt(keys: readonly Key[], i: number, side: 'before' | 'after'): number[] | null {
+  const key = keys[i]!;
+  const other = keys[side === 'after' ? i + 1 : i - 1];
+  if (!other) return null;
+  if (key[side]) return [...key[side]];
+  const third = (other.frame - key.frame) / 3;
+  const numbers = (k: Key): readonly number[] => (Array.isArray(k.value) ? (k.value as readonly number[]) : [Number(k.value)]);
+  return [third, ...numbers(key).map((_, part) => slopeAt(keys, i, (k) => numbers(k)[part] ?? 0) * third)];
 }
 
 /** Slope of a smooth key without handles: monotone (Fritsch & Butland 1984), flat at the ends and at extremes. */

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { lanesBehind, soloShot } from './graph';
+import { lanesBehind, soloShot, sourceShot } from './graph';
 import type { Lane, Shot, Step } from './types';
 
 const step = (id: string, type: string, feeds: Step['feeds'] = {}): Step => ({ id, type, name: id, on: true, params: {}, feeds, mix: 1 });
@@ -41,4 +41,21 @@ test('alone with what makes it, a lane passes the others by; what brings it to t
 test('a lane that is gone, or none, leaves the shot as it is', () => {
   expect(soloShot(shot, [])).toBe(shot);
   expect(soloShot(shot, ['gone'])).toBe(shot);
+});
+
+test('the result alone is what it is before anything is joined to it', () => {
+  expect(muted(soloShot(shot, ['harbour']))).toEqual(['spray', 'fog', 'keeper']);
+  expect(muted(soloShot(shot, ['harbour', 'keeper']))).toEqual(['spray', 'fog']);
+});
+
+test('alone, a lane that is joined nowhere is the result', () => {
+  expect(soloShot(shot, ['core']).result).toBe('core');
+  expect(soloShot(shot, ['keeper']).result).toBe('harbour');
+});
+
+test('a source is looked at through a lane of its own, the lanes stay', () => {
+  const looked = sourceShot({ ...shot, sources: [{ id: 'f', name: 'fog bank' }] } as unknown as Shot, 'f');
+  expect(looked.lanes.slice(0, -1)).toEqual(shot.lanes);
+  expect(looked.lanes.at(-1)).toMatchObject({ id: looked.result, start: { source: 'f' }, steps: [] });
+  expect(sourceShot({ ...shot, sources: [] } as unknown as Shot, 'f').result).toBe('harbour');
 });

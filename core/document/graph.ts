@@ -66,17 +66,31 @@ export function lanesBehind(shot: Shot, laneId: string, reached = new Set<string
   return reached;
 }
 
-/** The shot as it would be if of all lanes that joins bring only these, and what brings or makes them, were there. */
+const isBringing = (s: Step): boolean => s.type === 'join' && s.feeds.front !== undefined;
+
+/**
+ * The shot as it would be if of all lanes that joins bring only these, and what brings or makes them, were there. The result alone
+ * is what it is before anything is joined to it; a lane that is joined nowhere, a feed for instance, is then the result.
+ */
 export function soloShot(shot: Shot, ids: readonly string[]): Shot {
   const kept = ids.map((id) => laneOf(shot, id)).filter((l) => l !== undefined);
   if (kept.length === 0) return shot;
-  const needed = new Set(kept.flatMap((l) => [...lanesBehind(shot, l.id)]));
+  const alone = (l: Lane): Lane => (l.id === shot.result ? { ...l, steps: l.steps.filter((s) => !isBringing(s)) } : l);
+  const base = { ...shot, lanes: shot.lanes.map(alone) };
+  const needed = new Set(kept.flatMap((l) => [...lanesBehind(base, l.id)]));
   const brings = (lane: Lane): boolean => ids.some((id) => lanesBehind(shot, lane.id).has(id));
-  const brought = new Set(
-    shot.lanes.flatMap((l) => l.steps.flatMap((s) => (s.type === 'join' && s.feeds.front ? [s.feeds.front.lane] : []))),
-  );
+  const brought = new Set(shot.lanes.flatMap((l) => l.steps.filter(isBringing).map((s) => s.feeds.front!.lane)));
   const lanes = shot.lanes.map((l) => (brought.has(l.id) && !needed.has(l.id) && !brings(l) ? { ...l, muted: true } : l));
-  return { ...shot, lanes };
+  const joined = kept.some((l) => l.id === shot.result || brought.has(l.id));
+  return { ...shot, lanes, result: joined ? shot.result : kept[kept.length - 1]!.id };
+}
+
+/** The shot with a lane of its own for a source, which is the result: for looking at a source that no lane starts from. */
+export function sourceShot(shot: Shot, source: string): Shot {
+  const { id, name } = shot.sources.find((s) => s.id === source) ?? {};
+  if (!id) return shot;
+  const lane: Lane = { id: `source ${id}`, name: name!, start: { source: id }, steps: [], muted: false, collapsed: false };
+  return { ...shot, lanes: [...shot.lanes, lane], result: lane.id };
 }
 
 /** Lanes that refer to this one, by their start, feeds or masks, with the words for it. */

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import { valueAt } from './curve';
-import { easeKeys, moveKeys, repeatedKeys, smoothKeys, thinKeys } from './keys';
+import { handleAt, valueAt } from './curve';
+import { easeKeys, moveKeys, repeatedKeys, replacedBy, smoothKeys, thinKeys } from './keys';
+import { paramProblem } from './schema';
 import type { Key } from './types';
 
 const line = (...values: number[]): Key[] => values.map((value, i) => ({ frame: i + 1, value, ease: 'linear' }));
@@ -62,5 +63,48 @@ describe('work on keys', () => {
         { frame: 9, value: 5, ease: 'linear' },
       ]),
     ).toEqual([]);
+  });
+
+  test('what moved keys would take the place of is known beforehand; among themselves they take none', () => {
+    expect(replacedBy(line(0, 1, 2, 3), new Set([1, 2]), 1)).toEqual([3]);
+    expect(replacedBy(line(0, 1, 2, 3), new Set([1, 2, 3, 4]), 1)).toEqual([]);
+    expect(replacedBy(line(0, 1, 2, 3), new Set([1]), 0)).toEqual([]);
+  });
+});
+
+describe('handles', () => {
+  const pair: Key[] = [
+    { frame: 1, value: [0, 10], ease: 'smooth' },
+    { frame: 10, value: [9, 10], ease: 'smooth' },
+    { frame: 19, value: [9, 40], ease: 'smooth' },
+  ];
+
+  test('of a pair each number has its own height; a curve with its handles written down is the same curve', () => {
+    const written = pair.map((k, i): Key => {
+      const [before, after] = [handleAt(pair, i, 'before'), handleAt(pair, i, 'after')];
+      return { ...k, ...(before && { before }), ...(after && { after }) };
+    });
+    for (let t = 1; t <= 19; t += 0.5) {
+      const [was, is] = [valueAt(pair, t), valueAt(written, t)] as [number[], number[]];
+      expect(is[0]).toBeCloseTo(was[0]!, 9);
+      expect(is[1]).toBeCloseTo(was[1]!, 9);
+    }
+    expect(written.every((k) => paramProblem({ keys: [k] }) === null)).toBe(true);
+  });
+
+  test('a handle of the one number leaves the other level', () => {
+    const lifted: Key[] = [
+      { ...pair[1]!, frame: 1, after: [3, 5, 0] },
+      { ...pair[1]!, frame: 10 },
+    ];
+    const at = valueAt(lifted, 3) as number[];
+    expect(at[0]).toBeGreaterThan(10);
+    expect(at[1]).toBeCloseTo(10, 9);
+  });
+
+  test('there is none beyond the ends, and one with too few numbers is told', () => {
+    expect([handleAt(pair, 0, 'before'), handleAt(pair, 2, 'after')]).toEqual([null, null]);
+    expect(paramProblem({ keys: [{ ...pair[0]!, after: [3, 5] }] })).toMatch(/wrong tangent/);
+    expect(paramProblem({ keys: [{ frame: 1, value: 2, ease: 'smooth', after: [3, 5] }] })).toBeNull();
   });
 });

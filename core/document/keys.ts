@@ -33,6 +33,11 @@ export function moveKeys(
   return [...keys.filter((k) => !chosen.has(k.frame) && !taken.has(k.frame)), ...apart].sort((a, b) => a.frame - b.frame);
 }
 
+/** Frames of the keys whose places others would take that are moved by so many frames. */
+export function replacedBy(keys: readonly Key[], chosen: ReadonlySet<number>, frames: number): number[] {
+  return keys.filter((k) => !chosen.has(k.frame) && chosen.has(k.frame - frames)).map((k) => k.frame);
+}
+
 /** How keys leave and reach their values. `flat` is smooth with handles of no slope, a third of the way to the neighbours. */
 export function easeKeys(keys: readonly Key[], chosen: ReadonlySet<number>, ease: Key['ease'] | 'flat'): Key[] {
   return keys.map((k, i) => {
@@ -40,7 +45,8 @@ export function easeKeys(keys: readonly Key[], chosen: ReadonlySet<number>, ease
     const { frame, value } = k;
     if (ease !== 'flat') return { frame, value, ease };
     const [before, after] = [frame - (keys[i - 1]?.frame ?? frame - 3), (keys[i + 1]?.frame ?? frame + 3) - frame];
-    return { frame, value, ease: 'smooth', before: [-before / 3, 0], after: [after / 3, 0] };
+    const level = partsOf(value).map(() => 0);
+    return { frame, value, ease: 'smooth', before: [-before / 3, ...level], after: [after / 3, ...level] };
   });
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { testShot, flat } from '../testing/evaluate';
 import { parseShot } from './schema';
-import { attributeOf, gapsIn, mediaFrameAt, ownRateOf, spanOf, usedFrames, wholeFrames } from './media';
+import { attributeOf, gapsIn, mediaFrameAt, outsideShot, ownRateOf, spanOf, usedFrames, wholeFrames } from './media';
 import type { Source } from './types';
 
 const base = testShot({ main: flat(4, 4, 0) }, []).sources[0]!;
@@ -17,6 +17,15 @@ describe('frames of media on the shot’s time', () => {
   test('a movie counts its frames from 1 and holds its ends', () => {
     expect([90, 101, 120, 150, 151].map((f) => mediaFrameAt(movie, f, 24))).toEqual([1, 1, 20, 50, 50]);
     expect(spanOf(movie, 24)).toEqual({ first: 101, last: 150 });
+  });
+
+  test('a source that stands before or after the shot is told, one frame within is enough', () => {
+    const at = (start: number, kind: Partial<Source> = {}) =>
+      outsideShot({ ...movie, start, ...kind }, { range: { first: 1, last: 48 }, frameRate: 24 });
+    expect([at(49), at(48), at(-48), at(-49), at(-50)]).toEqual(['after', null, null, 'before', 'before']);
+    // A still without a length is there at any time, one with a length is not.
+    expect(outsideShot({ ...base, start: 99 }, { range: { first: 1, last: 48 }, frameRate: 24 })).toBeNull();
+    expect(outsideShot({ ...base, start: 99, duration: 3 }, { range: { first: 1, last: 48 }, frameRate: 24 })).toBe('after');
   });
 
   test('what is left out at the front moves the rest to the start', () => {

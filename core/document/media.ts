@@ -1,5 +1,5 @@
 import { ShotError } from '../errors';
-import type { MediaFile, MediaFrame, Source } from './types';
+import type { MediaFile, MediaFrame, Shot, Source } from './types';
 
 /** The numbers of a source's first and last media frame. Throws ShotError where it has none. */
 export function wholeFrames(source: Source): { first: number; last: number } {
@@ -58,6 +58,13 @@ export function spanOf(source: Source, shotRate: number): { first: number; last:
   const { first, last } = usedFrames(source);
   const count = Math.ceil(((last - first + 1) * shotRate) / (source.rate ?? shotRate));
   return { first: source.start, last: source.start + count - 1 };
+}
+
+/** Whether all frames of a source stand before or after the shot's, so that only its end frame is seen; null where some are within. */
+export function outsideShot(source: Source, shot: Pick<Shot, 'range' | 'frameRate'>): 'before' | 'after' | null {
+  if (source.kind === 'lut' || (source.kind === 'still' && source.duration === undefined)) return null;
+  const { first, last } = spanOf(source, shot.frameRate);
+  return last < shot.range.first ? 'before' : first > shot.range.last ? 'after' : null;
 }
 
 /**

@@ -35,6 +35,7 @@ const common = {
   channel: text().oneOf(READING_CHANNELS),
   reference: frame(),
   range: yup.object({ first: frame(), last: frame() }).required(),
+  stale: bool().optional(),
 };
 
 const point = yup.object({

@@ -14,7 +14,9 @@ const isValue = (v: unknown): boolean =>
   (typeof v === 'number' && Number.isFinite(v)) ||
   (Array.isArray(v) && v.length <= 64 && v.every((x) => typeof x === 'number' && Number.isFinite(x)));
 
-const isPair = (v: unknown): boolean => v === undefined || (isValue(v) && Array.isArray(v) && v.length === 2);
+/** Frames, and a value for each number of the key's. */
+const isHandle = (v: unknown, of: unknown): boolean =>
+  v === undefined || (isValue(v) && Array.isArray(v) && v.length === 1 + (Array.isArray(of) ? of.length : 1));
 
 /** What is wrong with a parameter as a document keeps it, or null. */
 export function paramProblem(v: unknown): string | null {
@@ -30,7 +32,7 @@ export function paramProblem(v: unknown): string | null {
       last = k.frame as number;
       if (!isValue(k.value)) return `has a key at frame ${last} without a value`;
       if (!['hold', 'linear', 'smooth'].includes(k.ease as string)) return `has a key at frame ${last} with an unknown ease`;
-      if (!isPair(k.before) || !isPair(k.after)) return `has a key at frame ${last} with a wrong tangent`;
+      if (!isHandle(k.before, k.value) || !isHandle(k.after, k.value)) return `has a key at frame ${last} with a wrong tangent`;
     }
     return null;
   }

@@ -7,13 +7,16 @@ export type Value = number | boolean | string | readonly number[];
 
 export type Ease = 'hold' | 'linear' | 'smooth';
 
-/** A parameter's value set at a frame. Tangents are (frames, value) offsets of Bézier handles; absent means worked out. */
+/**
+ * A parameter's value set at a frame. `before` and `after` are offsets of
+ * its Bézier handles: frames, then the value, of a list one a number. Worked out where they are absent.
+ */
 export interface Key {
   frame: number;
   value: Value;
   ease: Ease;
-  before?: [number, number];
-  after?: [number, number];
+  before?: number[];
+  after?: number[];
 }
 
 /** The parameter of another step that one follows. `was` is what that one last was, kept when it is deleted. */

@@ -10,10 +10,12 @@ interface Common {
   /** The point of a lane whose picture it is measured in, and what of it. */
   from: Tap;
   channel: ReadingChannel;
-  /** The frame at which it changes nothing. */
+  /** The reference frame: positions and maps are counted from it. */
   reference: number;
   /** Frames that are measured. */
   range: { first: number; last: number };
+  /** What it is measured by has been changed since. */
+  stale?: boolean;
 }
 
 /** A point track: where a detail is, frame by frame, in full-size pixels. */

@@ -98,6 +98,8 @@ export interface Evaluated {
 }
 
 export interface EvaluateOptions extends Partial<Request> {
+  /** The shot's, where that is not the size of `main`. */
+  format?: { width: number; height: number };
   /** Pixels a tile, and whether runs of steps share them; see ComputeHost. */
   tile?: number;
   fuse?: boolean;
@@ -112,13 +114,14 @@ export interface EvaluateOptions extends Partial<Request> {
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  { tile: pixels, fuse, tables = {}, readings = [], cancelled, ...request }: EvaluateOptions = {},
+  { tile: pixels, fuse, tables = {}, readings = [], cancelled, format, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   const before = kernels.used;
   const bare = testShot(pictures, steps);
   const shot = {
     ...bare,
+    ...(format && { format: { ...format, pixelAspect: 1 } }),
     readings: [...readings],
     sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))],
   };

@@ -2,16 +2,18 @@
 import CheckIcon from '@mui/icons-material/Check';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import { useEffect, useState } from 'react';
-import { gapsIn, usedFrames } from '@/core/document/media';
-import type { Shot } from '@/core/document/types';
+import { gapsIn, outsideShot, spanOf, usedFrames } from '@/core/document/media';
+import type { Shot, Source } from '@/core/document/types';
 import type { FindingKind } from '@/core/scopes';
 import { rangesText } from '@/engine/sequences';
+import { alignSource } from '@/store/commands';
 import { accessOfSource } from '@/store/media';
 import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
-import { useShot } from '../workbench/context';
+import { useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { MatteReport } from './MatteReport';
+import { ReadThrough } from './ReadThrough';
 
 interface Item {
   key: string;
@@ -20,6 +22,8 @@ interface Item {
   /** Worth knowing, but as somebody may have meant it. */
   mild?: boolean;
   show?: () => void;
+  /** What would put it right. */
+  mend?: { label: string; act(): void };
 }
 
 const FOUND: Record<FindingKind, { title: string; text: string; channel: 'colour' | 'audit'; mild?: true }> = {
@@ -50,12 +54,18 @@ export function Checks() {
           {items.length > grave && `, ${items.length - grave} worth knowing`}.
         </span>
       </div>
+      <ReadThrough />
       <MatteReport />
       {items.map((i) => (
         <div key={i.key} className={`check${i.mild ? ' mild' : ''}`}>
           <span className="grow">
             <b>{i.title}</b> {i.text}
           </span>
+          {i.mend && (
+            <button className="pill" onClick={i.mend.act}>
+              {i.mend.label}
+            </button>
+          )}
           {i.show && (
             <button className="pill" onClick={i.show}>
               Show me
@@ -91,9 +101,17 @@ function usePictureItems(): Item[] | null {
 const select = (id: string) => (): void => view.set({ selection: { kind: 'step', id }, tab: 'lanes' });
 const selectSource = (id: string) => (): void => view.set({ selection: { kind: 'source', id } });
 
+/** Goes to the frame of the shot at which one of a source's own stands. */
+const showFrame = (source: Source, own: number, shot: Shot) => (): void => {
+  const passed = ((own - usedFrames(source).first) * shot.frameRate) / (source.rate ?? shot.frameRate);
+  const frame = Math.min(shot.range.last, Math.max(shot.range.first, source.start + Math.ceil(passed)));
+  view.set({ selection: { kind: 'source', id: source.id }, frame, playing: false });
+};
+
 /** The shot's structure and its media. */
 function useShotItems(): Item[] {
   const shot = useShot();
+  const run = useRun();
   const remarks = useRemarks();
   const media = useMissing(shot);
   const items: Item[] = remarks.map((r, i) => {
@@ -115,6 +133,24 @@ function useShotItems(): Item[] {
           text: `has no frame ${rangesText(gaps)}`,
           show: selectSource(source.id),
         });
+    }
+    const odd = (source.frames ?? []).filter((f) => f.size);
+    if (odd.length) {
+      const some = odd.slice(0, 3).map((f) => `${f.frame} (${f.size!.join('×')})`);
+      const more = odd.length > 3 ? ` and ${odd.length - 3} more` : '';
+      const text = `has frames of another size than its ${source.format.width}×${source.format.height}: ${some.join(', ')}${more}`;
+      items.push({ key: `odd ${source.id}`, title: source.name, text, show: showFrame(source, odd[0]!.frame, shot) });
+    }
+    const outside = used ? outsideShot(source, shot) : null;
+    if (outside) {
+      const { first, last } = spanOf(source, shot.frameRate);
+      items.push({
+        key: `outside ${source.id}`,
+        title: source.name,
+        text: `stands at ${first}–${last}, ${outside} the shot: only its end frame is seen`,
+        mend: { label: `Start at ${shot.range.first}`, act: () => void run(`Align ${source.name}`, alignSource(source.id)) },
+        show: selectSource(source.id),
+      });
     }
     if (source.alphaDoubt)
       items.push({ key: `alpha ${source.id}`, title: source.name, text: source.alphaDoubt, show: selectSource(source.id) });

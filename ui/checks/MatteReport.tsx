@@ -1,4 +1,6 @@
 'use client';
+import CheckIcon from '@mui/icons-material/Check';
+import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
@@ -19,12 +21,16 @@ import { requestFor } from '../workbench/use-picture';
 
 type Row = MatteFigures & { frame: number };
 
-const CHARTS: readonly { key: keyof MatteFigures; title: string; help: string; digits: number }[] = [
-  { key: 'holes', title: 'Holes, px', help: 'Pixels inside the subject that are not solid', digits: 0 },
-  { key: 'specks', title: 'Specks, px', help: 'Coverage apart from the subject', digits: 0 },
-  { key: 'chatter', title: 'Chatter', help: 'Change of partial coverage that no motion explains', digits: 3 },
-  { key: 'spill', title: 'Spill, ΔE', help: 'Screen colour left at the edge', digits: 1 },
-  { key: 'fringe', title: 'Fringe, ΔE', help: 'Edge colour against the solid colour beside it', digits: 1 },
+/**
+ * What is measured, and below what it is good. A hole or speck of a few pixels goes unseen for a frame; a ΔE2000 of about 2.3 is just
+ * seen (Mahy et al. 1994), and an edge may differ from what lies beside it by more than that before it reads as a line.
+ */
+const CHARTS: readonly { key: keyof MatteFigures; title: string; help: string; digits: number; good: number }[] = [
+  { key: 'holes', title: 'Holes, px', help: 'Pixels inside the subject that are not solid', digits: 0, good: 12 },
+  { key: 'specks', title: 'Specks, px', help: 'Coverage apart from the subject', digits: 0, good: 12 },
+  { key: 'chatter', title: 'Chatter', help: 'Change of partial coverage that no motion explains', digits: 3, good: 0.03 },
+  { key: 'spill', title: 'Spill, ΔE', help: 'Screen colour left at the edge', digits: 1, good: 2.3 },
+  { key: 'fringe', title: 'Fringe, ΔE', help: 'Edge colour against the solid colour beside it', digits: 1, good: 7 },
 ];
 
 /** Figures are of the picture at half its size: a matte's trouble is larger than a pixel, and it takes a quarter of the time. */
@@ -129,11 +135,19 @@ function Chart({ chart, rows }: { chart: (typeof CHARTS)[number]; rows: readonly
   const frame = useView((s) => s.frame);
   const worst = rows.reduce((a, b) => ((b[chart.key] ?? 0) > (a[chart.key] ?? 0) ? b : a));
   const go = (to: number): void => view.set({ frame: to, playing: false });
+  const over = rows.filter((r) => (r[chart.key] ?? 0) > chart.good).length;
+  const limit = `${chart.help}. Good below ${chart.good}.`;
   return (
     <figure>
-      <figcaption title={chart.help}>
+      <figcaption title={limit}>
+        {over === 0 ? (
+          <CheckIcon className="good" titleAccess="Good" sx={{ fontSize: 13 }} />
+        ) : (
+          <WarningAmberIcon className="doubt" titleAccess="Look" sx={{ fontSize: 13 }} />
+        )}
         {chart.title}
-        <button className="pill" onClick={() => go(worst.frame)} title={`${chart.help}. Go to the worst frame.`}>
+        <span className="dust">{over === 0 ? `all below ${chart.good}` : `${over} of ${rows.length} over ${chart.good}`}</span>
+        <button className="pill" onClick={() => go(worst.frame)} title={`${limit} Go to the worst frame.`}>
           worst {(worst[chart.key] ?? 0).toFixed(chart.digits)} at {worst.frame}
         </button>
       </figcaption>
@@ -159,6 +173,7 @@ function Chart({ chart, rows }: { chart: (typeof CHARTS)[number]; rows: readonly
             itemStyle={{ color: 'var(--bone)' }}
           />
           <ReferenceLine x={frame} stroke="var(--clay)" />
+          <ReferenceLine y={chart.good} stroke="var(--dust)" strokeDasharray="3 3" />
           <Line dataKey={chart.key} name={chart.title} stroke="var(--glaze)" strokeWidth={1.3} dot={false} isAnimationActive={false} />
         </LineChart>
       </ResponsiveContainer>

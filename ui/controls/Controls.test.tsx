@@ -4,13 +4,25 @@ import { fireEvent, screen, within } from '@testing-library/react';
 import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
-import { setFeed, setKeys, setLink, setParams } from '@/store/commands';
+import { changeLane, setFeed, setKeys, setLink, setParams } from '@/store/commands';
 import { laneOf, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Controls } from './Controls';
 import { act } from 'react';
 
 const select = (id: string): void => act(() => view.set({ selection: { kind: 'step', id } }));
+
+describe('the controls of a locked lane', () => {
+  test('take nothing until it is unlocked', async () => {
+    const session = shotWith('blur');
+    session.run('lock', changeLane(laneOf(session, 'keeper').id, { locked: true }));
+    const { user } = showBench(session, <Controls />, { selection: { kind: 'step', id: stepOf(session, 'blur').id } });
+    const inert = (): boolean => screen.getByLabelText('Size (px)').closest('[inert]') !== null;
+    expect([inert(), screen.getByLabelText<HTMLInputElement>('Step on').disabled]).toEqual([true, true]);
+    await user.click(screen.getByRole('button', { name: 'Unlock' }));
+    expect([laneOf(session, 'keeper').locked, inert()]).toEqual([false, false]);
+  });
+});
 
 describe('every step', () => {
   test.each([...STEPS.keys()])('%s shows each of its parameters and feeds by name, and what it is for', (type) => {

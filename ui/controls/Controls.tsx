@@ -1,4 +1,5 @@
 'use client';
+import LockIcon from '@mui/icons-material/LockOutlined';
 import RestartAltIcon from '@mui/icons-material/RestartAlt';
 import IconButton from '@mui/material/IconButton';
 import MenuItem from '@mui/material/MenuItem';
@@ -97,12 +98,17 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
             <Switch
               size="small"
               checked={step.on}
+              disabled={lane.locked === true}
               slotProps={{ input: { 'aria-label': 'Step on' } }}
               onChange={() => run(step.on ? 'Step off' : 'Step on', commands.changeStep(step.id, { on: !step.on }))}
             />
           </Tooltip>
           <Tooltip title="Reset every parameter">
-            <IconButton aria-label="Reset step" onClick={() => run('Reset step', commands.resetStep(step.id))}>
+            <IconButton
+              aria-label="Reset step"
+              disabled={lane.locked === true}
+              onClick={() => run('Reset step', commands.resetStep(step.id))}
+            >
               <RestartAltIcon sx={{ fontSize: 16 }} />
             </IconButton>
           </Tooltip>
@@ -111,7 +117,13 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
           {definition.summary} <span className="ash">{lane.name}</span>
         </p>
       </div>
-      <div className="scroll" style={{ paddingBottom: 14 }}>
+      {lane.locked && (
+        <p className="locked" role="status">
+          <LockIcon sx={{ fontSize: 14 }} /> {lane.name} is locked.
+          <Button onClick={() => run('Unlock lane', commands.changeLane(lane.id, { locked: false }))}>Unlock</Button>
+        </p>
+      )}
+      <div className="scroll" style={{ paddingBottom: 14 }} inert={lane.locked === true}>
         {step.type === 'grade' && <CdlFiles step={step} />}
         {canFreeze(step) && <FreezeLine step={step} />}
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}

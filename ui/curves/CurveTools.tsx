@@ -2,16 +2,17 @@
 import { useRef } from 'react';
 import Button from '@mui/material/Button';
 import Tooltip from '@mui/material/Tooltip';
-import { easeKeys, moveKeys, partsOf, smoothKeys, thinKeys } from '@/core/document/keys';
+import { easeKeys, moveKeys, partsOf, replacedBy, smoothKeys, thinKeys } from '@/core/document/keys';
 import { withKey } from '@/core/document/params';
 import { valueAt } from '@/core/document/curve';
 import type { Key, Step } from '@/core/document/types';
 import { setKeys } from '@/store/commands';
 import { NumberField } from '../controls/NumberField';
 import { toast } from '../theme/toast';
-import { useRun } from '../workbench/context';
+import { useBench, useRun } from '../workbench/context';
 import { useView } from '../workbench/state';
 import type { Track } from './Curves';
+import { tellReplaced } from './KeyMarks';
 
 /** Keys that were copied, their frames counted from the first. */
 let clipboard: readonly Key[] = [];
@@ -27,6 +28,7 @@ interface Props {
 /** What can be done with the chosen keys of the active curve; with all of them where none is chosen. */
 export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
   const run = useRun();
+  const { session } = useBench();
   const frame = useView((s) => s.frame);
   const { keys, part, param } = track;
   const many = chosen.size ? chosen : new Set(keys.map((k) => k.frame));
@@ -110,7 +112,10 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
             whole
             step={1}
             onChange={(f, gesture) => {
-              if (set('Move key', moveKeys(keys, chosen, { frames: f - lone.frame }), gesture)) onChosen(new Set([f]));
+              const replaced = replacedBy(keys, chosen, f - lone.frame);
+              if (!set('Move key', moveKeys(keys, chosen, { frames: f - lone.frame }), gesture)) return;
+              onChosen(new Set([f]));
+              tellReplaced(session, replaced);
             }}
           />
           <span className="dust">value</span>

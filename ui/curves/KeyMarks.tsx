@@ -1,10 +1,13 @@
 'use client';
 import { useRef } from 'react';
-import { moveKeys, partsOf, repeatedKeys } from '@/core/document/keys';
+import { handleAt } from '@/core/document/curve';
+import { moveKeys, partsOf, repeatedKeys, replacedBy } from '@/core/document/keys';
 import type { Key, Step } from '@/core/document/types';
 import { setKeys } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
-import { useRun } from '../workbench/context';
+import type { ShotSession } from '@/store/shot-store';
+import { toast } from '../theme/toast';
+import { useBench, useRun } from '../workbench/context';
 import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
 import type { Track, Viewport } from './Curves';
@@ -21,19 +24,30 @@ interface Props {
 }
 
 /** Follows a drag of keys: the picture keeps up at a smaller size, and the whole of it is one step of undo. */
-function dragKeys(e: React.PointerEvent, move: (dx: number, dy: number, gesture: string) => void): void {
+function dragKeys(e: React.PointerEvent, move: (dx: number, dy: number, gesture: string) => void, ended?: () => void): void {
   const gesture = newGesture();
   view.set({ dragging: true });
   follow(
     e,
     (dx, dy) => move(dx, dy, gesture),
-    () => view.set({ dragging: false }),
+    () => {
+      view.set({ dragging: false });
+      ended?.();
+    },
   );
 }
 
-/** The keys of the active curve: chosen by a click, moved by dragging, with handles where a lone number is smooth. */
+/** A key that takes another's place is told of: on a crowded curve it is not seen to go. */
+export function tellReplaced(session: ShotSession, frames: readonly number[]): void {
+  if (frames.length === 0) return;
+  const what = frames.length === 1 ? `The key at frame ${frames[0]} was` : `The keys at frames ${frames.join(', ')} were`;
+  toast('info', `${what} replaced by what was moved there.`, { label: 'Undo', run: () => session.undo() });
+}
+
+/** The keys of the active curve: chosen by a click, moved by dragging, with handles where they are smooth. */
 export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Props) {
   const run = useRun();
+  const { session } = useBench();
   const frame = useView((s) => s.frame);
   const { keys, part, param } = track;
   const repeats = new Set(repeatedKeys(keys));
@@ -51,24 +65,31 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
     onChosen(mine);
     if (mine.size === 0) return;
     const start = keys;
-    dragKeys(e, (dx, dy, gesture) => {
-      const frames = Math.round(dx / perFrame);
-      if (set(moveKeys(start, mine, { frames, part, lift: -dy / perValue }), gesture)) onChosen(new Set([...mine].map((f) => f + frames)));
-    });
+    let by = 0;
+    dragKeys(
+      e,
+      (dx, dy, gesture) => {
+        const frames = Math.round(dx / perFrame);
+        if (!set(moveKeys(start, mine, { frames, part, lift: -dy / perValue }), gesture)) return;
+        by = frames;
+        onChosen(new Set([...mine].map((f) => f + frames)));
+      },
+      () => tellReplaced(session, replacedBy(start, mine, by)),
+    );
   };
 
   const handle = (k: Key, side: 'before' | 'after') => {
-    const own = k[side];
-    const i = keys.indexOf(k);
-    const next = keys[side === 'after' ? i + 1 : i - 1];
-    if (typeof k.value !== 'number' || k.ease !== 'smooth' || !next || !chosen.has(k.frame)) return null;
-    const [df, dv] = own ?? [(next.frame - k.frame) / 3, 0];
+    const own = k.ease === 'smooth' && chosen.has(k.frame) ? handleAt(keys, keys.indexOf(k), side) : null;
+    if (!own) return null;
+    const [df, dv] = [own[0]!, own[part + 1] ?? 0];
     const [hx, hy] = [x(k.frame + df), y(valueOf(k) + dv)];
     const drag = (e: React.PointerEvent): void =>
       dragKeys(e, (dx, dy, gesture) => {
-        const to: [number, number] = [df + dx / perFrame, dv - dy / perValue];
-        // A handle stays on its own side of the key.
-        to[0] = side === 'after' ? Math.max(0.05, to[0]) : Math.min(-0.05, to[0]);
+        // A handle stays on its own side of the key; of a pair both numbers share its frames.
+        const at = df + dx / perFrame;
+        const to = own.map((v, i) =>
+          i === 0 ? (side === 'after' ? Math.max(0.05, at) : Math.min(-0.05, at)) : i === part + 1 ? dv - dy / perValue : v,
+        );
         set(
           keys.map((o) => (o.frame === k.frame ? { ...o, [side]: to } : o)),
           gesture,

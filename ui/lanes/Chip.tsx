@@ -1,7 +1,7 @@
 'use client';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Tooltip from '@mui/material/Tooltip';
-import { memo, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { isKeyed } from '@/core/document/params';
 import type { Lane, Step } from '@/core/document/types';
 import * as commands from '@/store/commands';
@@ -62,6 +62,12 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
   const keyed = [...Object.values(step.params), step.mix].some(isKeyed);
   const act = (label: string, change: commands.Change) => () => void run(label, change);
   /** With Shift, all steps from the one that is selected to this one. */
+  const chip = useRef<HTMLButtonElement>(null);
+  const alone = useView((s) => s.selection?.kind === 'step' && s.selection.id === step.id);
+  // A new step, and one that is come to by keyboard or search, is brought into view.
+  useEffect(() => {
+    if (alone) chip.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [alone]);
   const choose = (more: boolean): void => {
     const { selection, run: had } = view.get();
     if (!more || selection?.kind !== 'step') return view.set({ selection: { kind: 'step', id: step.id } });
@@ -72,6 +78,7 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
   return (
     <>
       <button
+        ref={chip}
         data-step={step.id}
         data-label={step.name}
         className={`chip${selected ? ' selected' : ''}${step.on ? '' : ' off'}${front ? ' join' : ''}`}

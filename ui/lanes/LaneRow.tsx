@@ -7,7 +7,7 @@ import VisibilityIcon from '@mui/icons-material/Visibility';
 import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
 import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
-import { Fragment, memo, useRef, useState } from 'react';
+import { Fragment, memo, useEffect, useRef, useState } from 'react';
 import { usersOf } from '@/core/document/graph';
 import type { Lane, Shot, Tap } from '@/core/document/types';
 import type { Remark } from '@/core/evaluate/plan';
@@ -15,6 +15,7 @@ import * as commands from '@/store/commands';
 import type { Dragged, Target } from '../workbench/drag';
 import { useGap, useRowGap } from '../workbench/drag';
 import { tapName, useBench, useRun } from '../workbench/context';
+import { chosenSteps } from '../workbench/copying';
 import { deleteThing } from '../workbench/deleting';
 import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
@@ -203,13 +204,22 @@ function Head({ lane, onClick, onContextMenu, children }: HeadProps) {
  * chip that was pressed: a board of hundreds would otherwise be drawn anew whenever a drag begins.
  */
 function Strip({ lane, children }: { lane: string; children: ReactNode }) {
+  const { session } = useBench();
   const pressed = useRef<Dragged>({ kind: 'chip', id: '', label: '' });
   const drag = useDraggable({ id: `chips of ${lane}`, data: pressed.current });
   const drop = useDroppable({ id: `strip ${lane}`, data: { kind: 'strip', lane } satisfies Target });
+  const [element, setElement] = useState<HTMLDivElement | null>(null);
+  const more = useMore(element, children);
   return (
     <div
-      className="strip"
+      className={`strip${more.left ? ' more-left' : ''}${more.right ? ' more-right' : ''}`}
+      onWheel={(e) => {
+        // A long lane goes sideways by whichever wheel there is; the board keeps Ctrl and what is short.
+        if (!(more.left || more.right) || !e.shiftKey || e.deltaX !== 0) return;
+        e.currentTarget.scrollLeft += e.deltaY;
+      }}
       ref={(e) => {
+        setElement(e);
         drag.setNodeRef(e);
         drop.setNodeRef(e);
       }}
@@ -217,13 +227,37 @@ function Strip({ lane, children }: { lane: string; children: ReactNode }) {
         const at = e.target as HTMLElement;
         const chip = at.closest<HTMLElement>('[data-step]');
         if (!chip || at.closest('input')) return;
-        Object.assign(pressed.current, { id: chip.dataset.step, label: chip.dataset.label });
+        const run = chosenSteps(session.store.getState().shot);
+        const many = run.length > 1 && run.some((s) => s.id === chip.dataset.step);
+        Object.assign(pressed.current, { id: chip.dataset.step, label: many ? `${run.length} steps` : chip.dataset.label });
         drag.listeners?.onPointerDown?.(e);
       }}
     >
       {children}
     </div>
   );
+}
+
+/** Whether a strip goes on beyond its edges. */
+function useMore(element: HTMLDivElement | null, children: ReactNode): { left: boolean; right: boolean } {
+  const [more, setMore] = useState({ left: false, right: false });
+  useEffect(() => {
+    if (!element) return undefined;
+    const look = (): void => {
+      const left = element.scrollLeft > 2;
+      const right = element.scrollLeft + element.clientWidth < element.scrollWidth - 2;
+      setMore((had) => (had.left === left && had.right === right ? had : { left, right }));
+    };
+    look();
+    const observer = new ResizeObserver(look);
+    observer.observe(element);
+    element.addEventListener('scroll', look, { passive: true });
+    return () => {
+      observer.disconnect();
+      element.removeEventListener('scroll', look);
+    };
+  }, [element, children]);
+  return more;
 }
 
 /** The wire between two chips, marked where a dragged chip would fall. */

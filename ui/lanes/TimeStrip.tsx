@@ -1,9 +1,9 @@
 'use client';
 import { useRef } from 'react';
 import { isKeyed } from '@/core/document/params';
-import type { Lane, Note } from '@/core/document/types';
-import { spanOf } from '@/core/document/media';
-import { changeNote } from '@/store/commands';
+import type { Lane, Note, Source } from '@/core/document/types';
+import { outsideShot, spanOf } from '@/core/document/media';
+import { alignSource, changeNote } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
 import { useMeasuring, withLive } from '../readings/measuring';
 import { useRun, useShotPart } from '../workbench/context';
@@ -152,6 +152,7 @@ export function TimeStrip({ lane }: { lane: Lane }) {
     ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))
     : [];
   const top = lane.collapsed ? 8 : 19;
+  const outside = source && outsideShot(source, shot);
   return (
     <div className="time" {...scrub}>
       {moves ? (
@@ -159,11 +160,29 @@ export function TimeStrip({ lane }: { lane: Lane }) {
       ) : (
         <span className="span" style={{ left: left(shot, first - 0.5), right: `calc(100% - ${left(shot, last + 0.5)})`, top }} />
       )}
+      {outside && <Outside source={source} side={outside} />}
       <ConfidenceMarks lane={lane.id} />
       {[...keys].map((k) => (
         <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
       ))}
     </div>
+  );
+}
+
+/** Says that a source's frames stand nowhere in the shot, and brings them in. */
+function Outside({ source, side }: { source: Source; side: 'before' | 'after' }) {
+  const run = useRun();
+  const { first, last } = spanOf(source, useShotPart('frameRate'));
+  return (
+    <button
+      className={`pill outside ${side}`}
+      title={`${source.name} stands at ${first}–${last}, ${side} the shot: only its end frame is seen. A click lets it start with the shot.`}
+      onPointerDown={(e) => e.stopPropagation()}
+      onClick={() => run(`Align ${source.name}`, alignSource(source.id))}
+    >
+      {side === 'before' ? '◂ ' : ''}
+      {first}–{last}, {side} the shot: align{side === 'after' ? ' ▸' : ''}
+    </button>
   );
 }
 

@@ -11,6 +11,7 @@ import type { Change } from '@/store/commands';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
 import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { DragBox } from '../stage/DragBox';
+import { ToolHint } from '../stage/ToolHint';
 import type { StagePlace } from '../stage/Stage';
 import { toast, toastError } from '../theme/toast';
 import { tokens } from '../theme/tokens';
@@ -115,23 +116,16 @@ function Draw({ place, drawing, toPicture }: Props) {
         {points.length > 0 && (
           <circle cx={place.x + points[0]! * place.zoom} cy={place.y + points[1]! * place.zoom} r={5} fill={tokens.bone} />
         )}
-        <text
-          x={place.width / 2}
-          y={22}
-          textAnchor="middle"
-          fill={tokens.bone}
-          fontSize={12}
-          style={{ paintOrder: 'stroke' }}
-          stroke={tokens.pit}
-          strokeWidth={3}
-        >
-          {drawing.kind !== 'point'
+      </svg>
+      <ToolHint
+        text={
+          drawing.kind !== 'point'
             ? 'Click the corners; Enter, or the first corner, closes · Esc ends'
             : others
               ? 'Click the detail; hatched: no good fourth corner for a pin · Esc ends'
-              : 'Click the detail · Esc ends'}
-        </text>
-      </svg>
+              : 'Click the detail · Esc ends'
+        }
+      />
     </>
   );
 }

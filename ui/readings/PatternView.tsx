@@ -10,6 +10,8 @@ import { useMeasuring, withLive } from './measuring';
 import { requestFor } from '../workbench/use-picture';
 
 const SIDE = 92;
+/** Of the perceptual grey that is measured, 0..1. */
+const LEAST_SPREAD = 0.12;
 /** Milliseconds. */
 const REST = 90;
 
@@ -65,11 +67,13 @@ function drawPattern(canvas: HTMLCanvasElement, r: Rendered, reading: PointReadi
   const [l, t, right, b] = reading.settings.pattern;
   const [w, h] = [Math.max(3, Math.round(right - l)), Math.max(3, Math.round(b - t))];
   const { data } = grayFrame(r.pixels, r.region, r.format, reading.channel).read(Math.round(x + l), Math.round(y + t), w, h);
-  const low = data.reduce((a, v) => Math.min(a, v), Infinity);
-  const high = data.reduce((a, v) => Math.max(a, v), -Infinity);
+  const [least, most] = data.reduce(([a, b], v) => [Math.min(a, v), Math.max(b, v)], [Infinity, -Infinity]);
+  // Bare sky stays bare: what differs by less than this is not spread into detail.
+  const spread = Math.max(most - least, LEAST_SPREAD);
+  const low = (least + most - spread) / 2;
   const image = new ImageData(w, h);
   for (let i = 0; i < w * h; i++) {
-    const v = (255 * (data[i]! - low)) / Math.max(1e-6, high - low);
+    const v = (255 * (data[i]! - low)) / spread;
     image.data.set([v, v, v, 255], 4 * i);
   }
   const small = new OffscreenCanvas(w, h);

@@ -1,4 +1,5 @@
 'use client';
+import { Fragment } from 'react';
 import { Circle, Layer, Line, Stage as KonvaStage } from 'react-konva';
 import type { Homography, Quad } from '@/core/geometry/homography';
 import { applyHomography, homographyBetween, mapPoint } from '@/core/geometry/homography';
@@ -20,6 +21,9 @@ const UNIT: Quad = [
   [0, 1],
 ];
 const GRID = 6;
+/** CSS pixels within which a corner and a point are one to the hand, and by which they are then drawn apart. */
+const CROWD = 14;
+const APART = 22;
 
 /** The region, the features used (round) and rejected (crosses), and the surface with a grid and a grip at each corner. */
 export function PlaneOverlay({ place, reading, frame }: { place: StagePlace; reading: PlaneReading; frame: number }) {
@@ -52,6 +56,9 @@ export function PlaneOverlay({ place, reading, frame }: { place: StagePlace; rea
     const put = homographyBetween(from.surface, there);
     return put ? pinPlane(reading.id, frame, put) : () => undefined;
   };
+  const points = region.shapes.flatMap((p) => Array.from({ length: p.length / 2 }, (_, i) => at(p[2 * i]!, p[2 * i + 1]!)));
+  const corners = surface.map(([x, y]) => at(x, y));
+  const middle = [0, 1].map((k) => corners.reduce((sum, c) => sum + c[k]! / 4, 0)) as [number, number];
   const dots = (list: readonly number[] | undefined): [number, number][] =>
     Array.from({ length: (list?.length ?? 0) / 2 }, (_, i) => [
       place.x + list![2 * i]! * place.zoom,
@@ -92,16 +99,23 @@ export function PlaneOverlay({ place, reading, frame }: { place: StagePlace; rea
           />
           {surface.map(([x, y], i) => {
             const [u, v] = at(x, y);
+            // Beside a point of the region the corner's grip stands further out, so that both can be had.
+            const crowded = home && points.some(([a, b]) => Math.hypot(a - u, b - v) < CROWD);
+            const away = Math.hypot(u - middle[0], v - middle[1]) || 1;
+            const out = crowded ? APART / away : 0;
+            const [gu, gv] = [u + out * (u - middle[0]), v + out * (v - middle[1])];
             return (
-              <Grip
-                key={i}
-                x={u}
-                y={v}
-                {...drag(
-                  () => ({ surface, map }),
-                  ({ dx, dy, from, gesture }) => void run(home ? 'Move surface' : 'Put right', cornerMoved(i, dx, dy, from), gesture),
-                )}
-              />
+              <Fragment key={i}>
+                {crowded && <Line points={[u, v, gu, gv]} stroke={tokens.glaze} strokeWidth={1} listening={false} />}
+                <Grip
+                  x={gu}
+                  y={gv}
+                  {...drag(
+                    () => ({ surface, map }),
+                    ({ dx, dy, from, gesture }) => void run(home ? 'Move surface' : 'Put right', cornerMoved(i, dx, dy, from), gesture),
+                  )}
+                />
+              </Fragment>
             );
           })}
           {home &&

@@ -11,6 +11,8 @@ import { tokens } from '../theme/tokens';
 import { useRun } from '../workbench/context';
 
 const LEAST = 3;
+/** CSS pixels that grips may stand outside of their box. */
+const ASIDE = 11;
 
 /** Pattern and search boxes with grips, and the path: round where it is sure, square where it is flagged, a diamond where put by hand. */
 export function PointOverlay({ place, reading, frame }: { place: StagePlace; reading: PointReading; frame: number }) {
@@ -33,6 +35,11 @@ export function PointOverlay({ place, reading, frame }: { place: StagePlace; rea
       top ? b[3] : Math.max(LEAST, round(b[3] + dy)),
     ];
   };
+  /** Around a box that is small on the stage the grips stand outside, so that what is in it is seen. */
+  const aside = (b: Box, v: number): number => {
+    const across = Math.min(b[2] - b[0], b[3] - b[1]) * place.zoom;
+    return Math.sign(v) * Math.max(0, Math.min(ASIDE, (4 * ASIDE - across) / 2));
+  };
   const grips = (b: Box, change: (b: Box) => { pattern?: Box; search?: Box }, label: string) =>
     (
       [
@@ -44,8 +51,8 @@ export function PointOverlay({ place, reading, frame }: { place: StagePlace; rea
     ).map(([u, v], i) => (
       <Grip
         key={`${label} ${i}`}
-        x={sx(x + u)}
-        y={sy(y + v)}
+        x={sx(x + u) + aside(b, u)}
+        y={sy(y + v) + aside(b, v)}
         {...drag(
           () => b,
           ({ dx, dy, from, gesture }) =>

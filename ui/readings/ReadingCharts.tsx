@@ -15,7 +15,7 @@ interface Row {
 interface Chart {
   title: string;
   help: string;
-  series: readonly { key: string; colour: string }[];
+  series: readonly { key: string; colour: string; label?: string }[];
   domain?: [number, number];
 }
 
@@ -50,10 +50,10 @@ function chartsOf(reading: Reading): { rows: Row[]; charts: Chart[] } {
     }));
     const motion: Chart = {
       title: 'Motion, px',
-      help: 'Across (light) and down (dark) since the reference frame',
+      help: 'Motion across and down since the reference frame',
       series: [
-        { key: 'x', colour: BONE },
-        { key: 'y', colour: ASH },
+        { key: 'x', colour: BONE, label: 'across' },
+        { key: 'y', colour: ASH, label: 'down' },
       ],
     };
     return { rows, charts: [SURE, ERROR, motion] };
@@ -78,10 +78,10 @@ function chartsOf(reading: Reading): { rows: Row[]; charts: Chart[] } {
     title: 'Corners, px',
     help: 'How far each corner of the surface has moved since the reference frame',
     series: [
-      { key: 'a', colour: BONE },
-      { key: 'b', colour: ASH },
-      { key: 'c', colour: GLAZE },
-      { key: 'd', colour: OCHRE },
+      { key: 'a', colour: BONE, label: 'left top' },
+      { key: 'b', colour: ASH, label: 'right top' },
+      { key: 'c', colour: GLAZE, label: 'right bottom' },
+      { key: 'd', colour: OCHRE, label: 'left bottom' },
     ],
   };
   return { rows, charts: [SURE, ERROR, motion] };
@@ -112,7 +112,17 @@ function OneChart({ chart, rows, reference }: { chart: Chart; rows: readonly Row
   const first = chart.series[0]!.key;
   return (
     <figure data-testid={`chart ${chart.title}`}>
-      <figcaption title={chart.help}>{chart.title}</figcaption>
+      <figcaption title={chart.help}>
+        {chart.title}
+        {chart.series.map(
+          (s) =>
+            s.label && (
+              <span key={s.key} className="legend">
+                <i style={{ background: s.colour }} /> {s.label}
+              </span>
+            ),
+        )}
+      </figcaption>
       <ResponsiveContainer width="100%" height="86%">
         <LineChart
           data={[...rows]}
@@ -146,7 +156,15 @@ function OneChart({ chart, rows, reference }: { chart: Chart; rows: readonly Row
           <ReferenceLine x={reference} stroke="var(--dust)" strokeDasharray="2 4" />
           <ReferenceLine x={frame} stroke="var(--clay)" />
           {chart.series.map((s) => (
-            <Line key={s.key} dataKey={s.key} stroke={s.colour} dot={false} strokeWidth={1.2} isAnimationActive={false} />
+            <Line
+              key={s.key}
+              dataKey={s.key}
+              name={s.label ?? chart.title}
+              stroke={s.colour}
+              dot={false}
+              strokeWidth={1.2}
+              isAnimationActive={false}
+            />
           ))}
           {rows
             .filter((r) => r.flag)

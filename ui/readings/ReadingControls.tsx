@@ -101,6 +101,11 @@ export function ReadingControls({ reading: stored }: { reading: Reading }) {
             </>
           )}
         </div>
+        {reading.stale && !job && (
+          <p className="stale" role="status">
+            What it is measured by has changed: measure again.
+          </p>
+        )}
         {reading.kind === 'point' && <PlaceDoubtLine reading={reading} />}
         {open.length > 0 && !job && (
           <Row title="Not whole yet">

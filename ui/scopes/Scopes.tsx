@@ -58,9 +58,19 @@ export function Scopes() {
           height={LEVELS}
           draw={(c) => waveform && drawWaveform(c, waveform)}
           of={waveform}
+          scale="up"
+          unit={axis}
           wide
         />
-        <ScopeCanvas label="Histogram" width={LEVELS} height={128} draw={(c) => histogram && drawHistogram(c, histogram)} of={histogram} />
+        <ScopeCanvas
+          label="Histogram"
+          width={LEVELS}
+          height={128}
+          draw={(c) => histogram && drawHistogram(c, histogram)}
+          of={histogram}
+          scale="along"
+          unit={axis}
+        />
         <ScopeCanvas label="Vectorscope" width={SIDE} height={SIDE} draw={(c) => vector && drawVectorscope(c, vector)} of={vector} square />
       </div>
     </div>
@@ -85,12 +95,18 @@ interface ScopeCanvasProps {
   height: number;
   /** Drawn again when this changes. */
   of: unknown;
+  /** Along which side the values are written, and of what they are. */
+  scale?: 'up' | 'along';
+  unit?: ScopeAxis;
   wide?: boolean;
   square?: boolean;
   draw(canvas: HTMLCanvasElement): void;
 }
 
-function ScopeCanvas({ label, width, height, of, wide, square, draw }: ScopeCanvasProps) {
+/** Quarters of the range: code values in percent, light as it is. */
+const QUARTERS = { display: ['0', '25', '50', '75', '100 %'], light: ['0', '0.25', '0.5', '0.75', '1'] } as const;
+
+function ScopeCanvas({ label, width, height, of, scale, unit = 'display', wide, square, draw }: ScopeCanvasProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const latest = useRef(draw);
   useEffect(() => {
@@ -102,7 +118,16 @@ function ScopeCanvas({ label, width, height, of, wide, square, draw }: ScopeCanv
   return (
     <figure className={`scope${wide ? ' wide' : ''}${square ? ' square' : ''}`}>
       <figcaption>{label}</figcaption>
-      <canvas ref={canvas} width={width} height={height} role="img" aria-label={label} />
+      <div className={`scope-field${scale ? ` ${scale}` : ''}`}>
+        {scale && (
+          <div className="scope-scale" aria-hidden>
+            {QUARTERS[unit].map((q) => (
+              <span key={q}>{q}</span>
+            ))}
+          </div>
+        )}
+        <canvas ref={canvas} width={width} height={height} role="img" aria-label={label} />
+      </div>
     </figure>
   );
 }

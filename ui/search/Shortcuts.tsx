@@ -9,7 +9,7 @@ import { useEffect, useState } from 'react';
 import { changeSettings } from '@/store/settings';
 import { toast, toastError } from '../theme/toast';
 import type { Action } from './actions';
-import { ACTIONS, HELD, keyName } from './actions';
+import { ACTIONS, GROUPS, HELD, keyName } from './actions';
 import { keysOf, takenBy, useKeymap } from './keymap';
 
 const PAN = 'Pan the stage';
@@ -25,7 +25,8 @@ export function Shortcuts({ onClose }: { onClose(): void }) {
   const [asking, setAsking] = useState<Action | null>(null);
   const chosen = useKeymap((s) => s.chosen);
   const wanted = text.toLowerCase();
-  const shown = ACTIONS.filter((a) => `${a.title} ${keysOf(a, chosen).join(' ')}`.toLowerCase().includes(wanted));
+  const fits = (a: Action, group: string): boolean => `${group} ${a.title} ${keysOf(a, chosen).join(' ')}`.toLowerCase().includes(wanted);
+  const shown = GROUPS.map((g) => ({ ...g, actions: g.actions.filter((a) => fits(a, g.title)) })).filter((g) => g.actions.length > 0);
 
   useEffect(() => {
     if (!asking) return undefined;
@@ -60,18 +61,23 @@ export function Shortcuts({ onClose }: { onClose(): void }) {
           sx={{ mb: 1.5 }}
         />
         <div className="shortcuts">
-          {shown.map((a) => (
-            <div key={a.title}>
-              <span>{a.title}</span>
-              <button
-                className={`keybutton${asking?.title === a.title ? ' asking' : ''}${a.title in chosen ? ' own' : ''}`}
-                aria-label={`Key of: ${a.title}`}
-                title="Click, then press another key; Delete takes it away, Escape leaves it"
-                onClick={() => setAsking(a)}
-              >
-                {asking?.title === a.title ? 'press a key' : keysOf(a, chosen).join(' · ') || 'none'}
-              </button>
-            </div>
+          {shown.map((g) => (
+            <section key={g.title} aria-label={g.title}>
+              <h3>{g.title}</h3>
+              {g.actions.map((a) => (
+                <div key={a.title}>
+                  <span>{a.title}</span>
+                  <button
+                    className={`keybutton${asking?.title === a.title ? ' asking' : ''}${a.title in chosen ? ' own' : ''}`}
+                    aria-label={`Key of: ${a.title}`}
+                    title="Click, then press another key; Delete takes it away, Escape leaves it"
+                    onClick={() => setAsking(a)}
+                  >
+                    {asking?.title === a.title ? 'press a key' : keysOf(a, chosen).join(' · ') || 'none'}
+                  </button>
+                </div>
+              ))}
+            </section>
           ))}
           {PAN.toLowerCase().includes(wanted) && (
             <div>

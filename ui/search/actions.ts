@@ -76,167 +76,213 @@ function keyScreenOf(session: ShotSession): void {
   else toast('info', 'There is no lane to key yet: drag a plate from Sources to the lanes.');
 }
 
-export const ACTIONS: readonly Action[] = [
-  { title: 'Search anything', keys: ['Ctrl+K'], run: () => view.set({ dialog: 'search' }) },
-  { title: 'Add a step after the selected', keys: ['/'], run: () => view.set({ dialog: 'addStep' }) },
+/** Everything there is to do, in the groups of the shortcuts page. */
+export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = [
   {
-    title: 'See the picture after the selected step',
-    keys: ['V'],
-    run: (s) => {
-      const found = selected(s.store.getState().shot);
-      if (!found) return;
-      const on = view.get().seen?.after === found.step.id;
-      view.set({ seen: on ? null : { lane: found.lane.id, after: found.step.id }, layer: '' });
-    },
-  },
-  {
-    title: 'Step on or off',
-    keys: ['Q'],
-    run: (s) => {
-      const chosen = chosenSteps(s.store.getState().shot);
-      const on = !chosen[0]?.on;
-      const many = chosen.length > 1 ? `${chosen.length} steps` : 'Step';
-      if (chosen.length) attempt(s, `${many} ${on ? 'on' : 'off'}`, (d) => chosen.forEach((x) => commands.changeStep(x.id, { on })(d)));
-    },
-  },
-  ...[0, 1, 2, 3].flatMap((slot): Action[] => [
-    { title: `Show pinned view ${slot + 1}`, keys: [`Alt+${slot + 1}`], run: () => recallPin(slot) },
-    {
-      title: `Pin what is seen as view ${slot + 1}`,
-      keys: [`Alt+Shift+${slot + 1}`],
-      run: (_, bench) => {
-        pinSeen(bench, slot, false);
-        toast('info', `Pinned as view ${slot + 1}; Alt+${slot + 1} shows it, Compare sets it against what is seen.`);
+    title: 'Board',
+    actions: [
+      ...([-1, 1] as const).map((by): Action => ({
+        title: by < 0 ? 'Move the lane to the front by one' : 'Move the lane to the back by one',
+        keys: [by < 0 ? 'Alt+↑' : 'Alt+↓'],
+        run: (s) => {
+          const { selection } = view.get();
+          if (selection?.kind === 'lane') attempt(s, 'Move lane', commands.moveInStack(selection.id, by));
+        },
+      })),
+      {
+        title: 'Rename the selected lane or step',
+        keys: ['F2'],
+        run: () => {
+          const { selection } = view.get();
+          if (selection?.kind === 'lane' || selection?.kind === 'step') view.set({ renaming: selection.id });
+        },
       },
-    },
-  ]),
-  {
-    title: 'Brush with the selected step',
-    keys: ['Shift+P'],
-    run: (s) => {
-      const step = selected(s.store.getState().shot)?.step;
-      const brushing = step ? brushingOf(step) : null;
-      if (!brushing) return toast('info', 'The selected step has no brush; Paint and Edge detail have one.');
-      toggleBrush(s.store.getState().shot, brushing);
-    },
-  },
-  { title: 'Click a point to follow', keys: ['T'], run: () => view.set({ drawing: { kind: 'point' }, dock: 'readings', picking: null }) },
-  {
-    title: 'Click around a plane to follow',
-    keys: ['Shift+T'],
-    run: () => view.set({ drawing: { kind: 'plane' }, dock: 'readings', picking: null }),
+      { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
+      { title: 'Copy steps or lane', keys: ['Ctrl+C'], run: copySelected },
+      { title: 'Paste steps or lanes', keys: ['Ctrl+V'], run: pasteCopied },
+    ],
   },
   {
-    title: 'Measure the selected reading',
-    keys: ['M'],
-    run: (s, bench) => {
-      const reading = selectedReading(s.store.getState().shot);
-      if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
-    },
+    title: 'Steps and keys',
+    actions: [
+      { title: 'Add a step after the selected', keys: ['/'], run: () => view.set({ dialog: 'addStep' }) },
+      {
+        title: 'Step on or off',
+        keys: ['Q'],
+        run: (s) => {
+          const chosen = chosenSteps(s.store.getState().shot);
+          const on = !chosen[0]?.on;
+          const many = chosen.length > 1 ? `${chosen.length} steps` : 'Step';
+          if (chosen.length) attempt(s, `${many} ${on ? 'on' : 'off'}`, (d) => chosen.forEach((x) => commands.changeStep(x.id, { on })(d)));
+        },
+      },
+      {
+        title: 'Brush with the selected step',
+        keys: ['Shift+P'],
+        run: (s) => {
+          const step = selected(s.store.getState().shot)?.step;
+          const brushing = step ? brushingOf(step) : null;
+          if (!brushing) return toast('info', 'The selected step has no brush; Paint and Edge detail have one.');
+          toggleBrush(s.store.getState().shot, brushing);
+        },
+      },
+      { title: 'Previous key', keys: [','], run: (s) => nearestKey(s, -1) },
+      { title: 'Next key', keys: ['.'], run: (s) => nearestKey(s, 1) },
+      { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },
+      { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
+    ],
   },
   {
-    title: 'Measure again from this frame',
-    keys: ['Shift+M'],
-    run: (s, bench) => {
-      const reading = selectedReading(s.store.getState().shot);
-      if (reading) void measureAgainFrom(bench, reading, view.get().frame);
-    },
+    title: 'Picture',
+    actions: [
+      {
+        title: 'See the picture after the selected step',
+        keys: ['V'],
+        run: (s) => {
+          const found = selected(s.store.getState().shot);
+          if (!found) return;
+          const on = view.get().seen?.after === found.step.id;
+          view.set({ seen: on ? null : { lane: found.lane.id, after: found.step.id }, layer: '' });
+        },
+      },
+      { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },
+      {
+        title: 'Work out one area only, or all',
+        keys: ['Shift+O'],
+        run: () => view.set({ areaing: !view.get().area, area: null, probing: false }),
+      },
+      { title: 'Filmstrip', keys: ['Shift+F'], run: () => view.set({ filmstrip: !view.get().filmstrip }) },
+      channel('Red, or colour again', 'R', 'R'),
+      channel('Green, or colour again', 'G', 'G'),
+      channel('Blue, or colour again', 'Shift+B', 'B'),
+      channel('Alpha, or colour again', 'A', 'A'),
+      channel('Luma, or colour again', 'L', 'luma'),
+      { title: 'Fit the picture', keys: ['F'], run: () => view.set({ zoom: 'fit' }) },
+      { title: 'Show at 100 %', keys: ['Z'], run: () => view.set({ zoom: 1, centre: [0, 0] }) },
+      { title: 'View half a stop darker', keys: ['['], run: () => view.set({ exposure: view.get().exposure - 0.5 }) },
+      { title: 'View half a stop brighter', keys: [']'], run: () => view.set({ exposure: view.get().exposure + 0.5 }) },
+      { title: 'Reset viewing exposure', keys: ['\\'], run: () => view.set({ exposure: 0 }) },
+      { title: 'Stage fills the window', keys: ['Shift+Z'], run: () => view.set({ full: !view.get().full }) },
+      { title: 'See the result', keys: [], run: () => view.set({ seen: null, layer: '' }) },
+    ],
   },
   {
-    title: 'Lay this frame of the reading between its neighbours',
-    keys: ['Shift+N'],
-    run: (s) => {
-      const reading = selectedReading(s.store.getState().shot);
-      if (reading) attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
-    },
+    title: 'Compare',
+    actions: [
+      ...[0, 1, 2, 3].flatMap((slot): Action[] => [
+        { title: `Show pinned view ${slot + 1}`, keys: [`Alt+${slot + 1}`], run: () => recallPin(slot) },
+        {
+          title: `Pin what is seen as view ${slot + 1}`,
+          keys: [`Alt+Shift+${slot + 1}`],
+          run: (_, bench) => {
+            pinSeen(bench, slot, false);
+            toast('info', `Pinned as view ${slot + 1}; Alt+${slot + 1} shows it, Compare sets it against what is seen.`);
+          },
+        },
+      ]),
+      { title: 'Compare by wipe, or not', keys: ['Shift+C'], run: (_, bench) => toggleWipe(bench) },
+    ],
   },
   {
-    title: 'Next frame of the reading to look at',
-    keys: ['N'],
-    run: (s) => {
-      const reading = selectedReading(s.store.getState().shot);
-      const flagged = (reading?.frames ?? []).filter((f) => f.flag).map((f) => f.frame);
-      const next = flagged.find((f) => f > view.get().frame) ?? flagged[0];
-      if (next !== undefined) go(s, next);
-      else toast('info', reading ? 'No frame of it is flagged.' : 'Select a reading first.');
-    },
+    title: 'Readings',
+    actions: [
+      {
+        title: 'Click a point to follow',
+        keys: ['T'],
+        run: () => view.set({ drawing: { kind: 'point' }, dock: 'readings', picking: null }),
+      },
+      {
+        title: 'Click around a plane to follow',
+        keys: ['Shift+T'],
+        run: () => view.set({ drawing: { kind: 'plane' }, dock: 'readings', picking: null }),
+      },
+      {
+        title: 'Measure the selected reading',
+        keys: ['M'],
+        run: (s, bench) => {
+          const reading = selectedReading(s.store.getState().shot);
+          if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
+        },
+      },
+      {
+        title: 'Measure again from this frame',
+        keys: ['Shift+M'],
+        run: (s, bench) => {
+          const reading = selectedReading(s.store.getState().shot);
+          if (reading) void measureAgainFrom(bench, reading, view.get().frame);
+        },
+      },
+      {
+        title: 'Lay this frame of the reading between its neighbours',
+        keys: ['Shift+N'],
+        run: (s) => {
+          const reading = selectedReading(s.store.getState().shot);
+          if (reading) attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
+        },
+      },
+      {
+        title: 'Next frame of the reading to look at',
+        keys: ['N'],
+        run: (s) => {
+          const reading = selectedReading(s.store.getState().shot);
+          const flagged = (reading?.frames ?? []).filter((f) => f.flag).map((f) => f.frame);
+          const next = flagged.find((f) => f > view.get().frame) ?? flagged[0];
+          if (next !== undefined) go(s, next);
+          else toast('info', reading ? 'No frame of it is flagged.' : 'Select a reading first.');
+        },
+      },
+      {
+        title: 'Suggest details to follow',
+        keys: [],
+        run: () => view.set({ drawing: { kind: 'suggest' }, dock: 'readings', picking: null }),
+      },
+    ],
   },
-  { title: 'Suggest details to follow', keys: [], run: () => view.set({ drawing: { kind: 'suggest' }, dock: 'readings', picking: null }) },
-  { title: 'Probe the picture', keys: ['P'], run: () => view.set({ probing: !view.get().probing, probe: null }) },
   {
-    title: 'Work out one area only, or all',
-    keys: ['Shift+O'],
-    run: () => view.set({ areaing: !view.get().area, area: null, probing: false }),
+    title: 'Time',
+    actions: [
+      { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
+      { title: 'Frame back', keys: ['←'], run: (s) => go(s, view.get().frame - 1) },
+      { title: 'Frame on', keys: ['→'], run: (s) => go(s, view.get().frame + 1) },
+      { title: 'Ten frames back', keys: ['Shift+←'], run: (s) => go(s, view.get().frame - 10) },
+      { title: 'Ten frames on', keys: ['Shift+→'], run: (s) => go(s, view.get().frame + 10) },
+      { title: 'First frame', keys: ['Home'], run: (s) => go(s, -Infinity) },
+      { title: 'Last frame', keys: ['End'], run: (s) => go(s, Infinity) },
+      {
+        title: 'Play from this frame',
+        keys: ['I'],
+        run: (s) => {
+          const { inOut, frame } = view.get();
+          view.set({ inOut: { first: frame, last: Math.max(frame, inOut?.last ?? s.store.getState().shot.range.last) } });
+        },
+      },
+      {
+        title: 'Play to this frame',
+        keys: ['O'],
+        run: (s) => {
+          const { inOut, frame } = view.get();
+          view.set({ inOut: { first: Math.min(frame, inOut?.first ?? s.store.getState().shot.range.first), last: frame } });
+        },
+      },
+      { title: 'Play the whole range', keys: ['Shift+I'], run: () => view.set({ inOut: null }) },
+    ],
   },
-  { title: 'Filmstrip', keys: ['Shift+F'], run: () => view.set({ filmstrip: !view.get().filmstrip }) },
-  { title: 'Compare by wipe, or not', keys: ['Shift+C'], run: (_, bench) => toggleWipe(bench) },
-  { title: 'Play or pause', keys: ['Space'], run: () => view.set({ playing: !view.get().playing }) },
-  { title: 'Frame back', keys: ['←'], run: (s) => go(s, view.get().frame - 1) },
-  { title: 'Frame on', keys: ['→'], run: (s) => go(s, view.get().frame + 1) },
-  { title: 'Ten frames back', keys: ['Shift+←'], run: (s) => go(s, view.get().frame - 10) },
-  { title: 'Ten frames on', keys: ['Shift+→'], run: (s) => go(s, view.get().frame + 10) },
-  { title: 'First frame', keys: ['Home'], run: (s) => go(s, -Infinity) },
-  { title: 'Last frame', keys: ['End'], run: (s) => go(s, Infinity) },
-  { title: 'Previous key', keys: [','], run: (s) => nearestKey(s, -1) },
-  { title: 'Next key', keys: ['.'], run: (s) => nearestKey(s, 1) },
   {
-    title: 'Play from this frame',
-    keys: ['I'],
-    run: (s) => {
-      const { inOut, frame } = view.get();
-      view.set({ inOut: { first: frame, last: Math.max(frame, inOut?.last ?? s.store.getState().shot.range.last) } });
-    },
+    title: 'Shot',
+    actions: [
+      { title: 'Search anything', keys: ['Ctrl+K'], run: () => view.set({ dialog: 'search' }) },
+      { title: 'Undo', keys: ['Ctrl+Z'], run: (s) => void s.undo() },
+      { title: 'Redo', keys: ['Ctrl+Shift+Z'], run: (s) => void s.redo() },
+      { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
+      { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
+      { title: 'Settings', keys: [], run: () => view.set({ dialog: 'settings' }) },
+      { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },
+      { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },
+    ],
   },
-  {
-    title: 'Play to this frame',
-    keys: ['O'],
-    run: (s) => {
-      const { inOut, frame } = view.get();
-      view.set({ inOut: { first: Math.min(frame, inOut?.first ?? s.store.getState().shot.range.first), last: frame } });
-    },
-  },
-  { title: 'Play the whole range', keys: ['Shift+I'], run: () => view.set({ inOut: null }) },
-  channel('Red, or colour again', 'R', 'R'),
-  channel('Green, or colour again', 'G', 'G'),
-  channel('Blue, or colour again', 'Shift+B', 'B'),
-  channel('Alpha, or colour again', 'A', 'A'),
-  channel('Luma, or colour again', 'L', 'luma'),
-  { title: 'Fit the picture', keys: ['F'], run: () => view.set({ zoom: 'fit' }) },
-  { title: 'Show at 100 %', keys: ['Z'], run: () => view.set({ zoom: 1, centre: [0, 0] }) },
-  { title: 'View half a stop darker', keys: ['['], run: () => view.set({ exposure: view.get().exposure - 0.5 }) },
-  { title: 'View half a stop brighter', keys: [']'], run: () => view.set({ exposure: view.get().exposure + 0.5 }) },
-  { title: 'Reset viewing exposure', keys: ['\\'], run: () => view.set({ exposure: 0 }) },
-  { title: 'Stage fills the window', keys: ['Shift+Z'], run: () => view.set({ full: !view.get().full }) },
-  { title: 'Undo', keys: ['Ctrl+Z'], run: (s) => void s.undo() },
-  { title: 'Redo', keys: ['Ctrl+Shift+Z'], run: (s) => void s.redo() },
-  ...([-1, 1] as const).map((by): Action => ({
-    title: by < 0 ? 'Move the lane to the front by one' : 'Move the lane to the back by one',
-    keys: [by < 0 ? 'Alt+↑' : 'Alt+↓'],
-    run: (s) => {
-      const { selection } = view.get();
-      if (selection?.kind === 'lane') attempt(s, 'Move lane', commands.moveInStack(selection.id, by));
-    },
-  })),
-  {
-    title: 'Rename the selected lane or step',
-    keys: ['F2'],
-    run: () => {
-      const { selection } = view.get();
-      if (selection?.kind === 'lane' || selection?.kind === 'step') view.set({ renaming: selection.id });
-    },
-  },
-  { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
-  { title: 'Export frames', keys: ['Ctrl+E'], run: () => view.set({ dialog: 'export' }) },
-  { title: 'Versions', keys: ['Ctrl+S'], run: () => view.set({ dialog: 'versions' }) },
-  { title: 'Copy steps or lane', keys: ['Ctrl+C'], run: copySelected },
-  { title: 'Paste steps or lanes', keys: ['Ctrl+V'], run: pasteCopied },
-  { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },
-  { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
-  { title: 'Settings', keys: [], run: () => view.set({ dialog: 'settings' }) },
-  { title: 'Format and range', keys: [], run: () => view.set({ dialog: 'format' }) },
-  { title: 'Shortcuts', keys: ['?'], run: () => view.set({ dialog: 'shortcuts' }) },
-  { title: 'See the result', keys: [], run: () => view.set({ seen: null, layer: '' }) },
 ];
+
+export const ACTIONS: readonly Action[] = GROUPS.flatMap((g) => g.actions);
 
 /** Held, not pressed: looked after by the workbench itself. */
 export const HELD: Readonly<Record<string, string>> = { B: 'hold to see before', Space: 'hold and drag to pan, press to play' };

@@ -1,12 +1,16 @@
 'use client';
 import { useEffect, useRef } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import type { Tap } from '@/core/document/types';
 import { useBench, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { channelsOf, playRange, requestFor, useSeenShot } from '../workbench/use-picture';
-import { drawSmall } from './draw-small';
+import { channelsOf, playRange, requestFor, useSeen } from '../workbench/use-picture';
+import type { Rendered } from '@/engine/host';
+import { CanvasDrawing } from './canvas-drawing';
+import type { Look } from './look';
 
 const COUNT = 8;
+const SCALE = 0.25;
 
 /** What is seen at frames spread over the range, since trouble hides between them. A click goes there. */
 export function Filmstrip({ tap }: { tap: Tap }) {
@@ -24,12 +28,24 @@ export function Filmstrip({ tap }: { tap: Tap }) {
   );
 }
 
+/** A frame as it is looked at on the stage: channel, backing, exposure and transform; a colour table is left to the stage. */
+function drawStill(canvas: HTMLCanvasElement, rendered: Rendered, seen: Omit<Look, 'x' | 'y' | 'zoom' | 'lut' | 'other'>): void {
+  const [width, height] = [rendered.format.width / SCALE, rendered.format.height / SCALE];
+  const zoom = Math.min(canvas.width / width, canvas.height / height);
+  const [x, y] = [(canvas.width - width * zoom) / 2, (canvas.height - height * zoom) / 2];
+  new CanvasDrawing(canvas).draw(rendered, SCALE, { ...seen, x, y, zoom, lut: null, other: null });
+}
+
 function Still({ tap, frame }: { tap: Tap; frame: number }) {
   const { viewer } = useBench();
-  const shot = useSeenShot();
+  const { shot } = useSeen();
   const here = useView((s) => s.frame === frame);
-  const matte = useView((s) => s.channel === 'A');
   const layer = useView((s) => s.layer);
+  const look = useView(
+    useShallow(({ exposure, gamma, transform, channel, backing, backingColour, surround }) => ({
+      ...{ exposure, gamma, transform, channel, backing, backingColour, surround },
+    })),
+  );
   const canvas = useRef<HTMLCanvasElement>(null);
   const { lane, after } = tap;
   useEffect(() => {
@@ -37,11 +53,21 @@ function Still({ tap, frame }: { tap: Tap; frame: number }) {
     const of: Tap = after === undefined ? { lane } : { lane, after };
     const channels = channelsOf(layer ? shot.sources.flatMap((s) => s.channels) : [], layer);
     viewer
-      .fetch(shot, requestFor(of, frame, 0.25, channels), 'thumbnail', controller.signal)
-      .then((r) => canvas.current && drawSmall(canvas.current, r, matte))
+      .fetch(shot, requestFor(of, frame, SCALE, channels), 'thumbnail', controller.signal)
+      .then(async (rendered) => {
+        viewer.hold(rendered);
+        try {
+          // A lane as the backing lies behind each frame as it does behind the picture.
+          const under = look.backing.startsWith('lane ') ? requestFor({ lane: look.backing.slice(5) }, frame, SCALE) : null;
+          const behind = under && { rendered: await viewer.fetch(shot, under, 'thumbnail', controller.signal), scale: SCALE };
+          if (canvas.current) drawStill(canvas.current, rendered, { ...look, behind });
+        } finally {
+          viewer.release(rendered);
+        }
+      })
       .catch(() => undefined);
     return () => controller.abort();
-  }, [viewer, shot, lane, after, frame, matte, layer]);
+  }, [viewer, shot, lane, after, frame, layer, look]);
   return (
     <button
       className={`still${here ? ' here' : ''}`}

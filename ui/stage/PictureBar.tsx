@@ -59,7 +59,10 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
   const sources = useShotPart('sources');
   const seen = useView((s) => s.seen);
   // Names alone: an edit of a step is nothing that is shown here.
+  const looked = useView((s) => s.looked);
   const label = useShotState(({ shot }) => {
+    const source = shot.sources.find((s) => s.id === looked && s.kind !== 'lut');
+    if (source) return `source ${source.name}`;
     const tap = seenTap(shot, seen);
     return tap ? tapName(shot, tap) : 'nothing';
   });

@@ -5,9 +5,9 @@ import { messageOf } from '@/core/errors';
 import { rect } from '@/core/geometry/rect';
 import { boxStatistics } from '@/core/scopes';
 import { NotePins } from '../notes/NotePins';
-import { useShot, seenTap, tapName } from '../workbench/context';
+import { useShot, tapName } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { usePicture } from '../workbench/use-picture';
+import { usePicture, useSeen } from '../workbench/use-picture';
 import { setCompare, useBacking, useOther } from './compare';
 import { DrawReading } from '../readings/DrawReading';
 import { PatternView } from '../readings/PatternView';
@@ -27,6 +27,7 @@ import { AuditCounts, Probe } from './Probe';
 import { PickBox } from './PickBox';
 import { useViewLut } from './view-lut';
 import { WorkerDrawing } from './worker-drawing';
+import { ToolHints } from './ToolHint';
 import { WipeHandle } from './WipeHandle';
 
 export interface StagePlace {
@@ -55,7 +56,7 @@ export function Stage() {
   const [failed, setFailed] = useState<string | null>(null);
   const [at, setAt] = useState<[number, number] | null>(null);
   const v = useView();
-  const { zoom, centre, exposure, gamma, transform, channel, backing, seen, frame, full, picking, compare, probe } = v;
+  const { zoom, centre, exposure, gamma, transform, channel, backing, frame, full, picking, compare, probe } = v;
   const { rendered, scale } = picture;
   const format = rendered ? { width: rendered.format.width / scale, height: rendered.format.height / scale } : shot.format;
   const lut = useViewLut(shot, transform);
@@ -164,8 +165,8 @@ export function Stage() {
   };
   useWheelZoom(box, place, room, format);
   const pan = usePan(place, room, format);
-  const tap = seenTap(shot, seen);
-  const name = tap ? tapName(shot, tap) : '';
+  const { shot: seenIn, tap, looked } = useSeen();
+  const name = tap ? `${looked ? 'source ' : ''}${tapName(seenIn, tap)}` : '';
 
   return (
     <div className={`stagebox${full ? ' full' : ''}`}>
@@ -198,6 +199,7 @@ export function Stage() {
             onBox={(b) => view.set({ probe: b })}
           />
         )}
+        <ToolHints />
         <NotePins place={place} toPicture={toPicture} />
         {v.selection?.kind === 'reading' && !picking && !v.probing && <ReadingOverlay place={place} reading={v.selection.id} />}
         {v.drawing && <DrawReading place={place} drawing={v.drawing} toPicture={toPicture} />}
@@ -227,6 +229,15 @@ export function Stage() {
           </button>
         )}
         {v.before && <div className="before-flag">before</div>}
+        {looked && !v.before && (
+          <button
+            className="before-flag"
+            onClick={() => view.set({ selection: null })}
+            title="A source as it was brought in: a click ends it"
+          >
+            {name} ×
+          </button>
+        )}
         {still && (
           <button className="before-flag" onClick={() => view.set({ held: null })} title="A way of looking: a click ends it">
             held still ×

@@ -2,6 +2,8 @@ import type { Rendered } from '@/engine/host';
 import type { Drawing, Look } from './look';
 import { SURROUND, displayCode } from './look';
 
+type Context = OffscreenCanvasRenderingContext2D | CanvasRenderingContext2D;
+
 /** Codes for light from 0 to 4, evenly in its square root, so that the dark end is fine enough. */
 const STEPS = 4096;
 const MOST = 4;
@@ -10,12 +12,14 @@ type Rgb = readonly [number, number, number];
 
 /** Draws a float picture with a 2D canvas, where the browser has no WebGL2: the same look, by the processor. */
 export class CanvasDrawing implements Drawing {
-  private readonly context: OffscreenCanvasRenderingContext2D;
+  private readonly context: Context;
+  /** The shown picture's frame on the canvas: its left edge and width. */
+  private frame = { left: 0, width: 1 };
   private codes = new Uint8ClampedArray(STEPS + 1);
   private codesOf = '';
 
-  constructor(readonly canvas: OffscreenCanvas) {
-    const context = canvas.getContext('2d', { alpha: false });
+  constructor(readonly canvas: OffscreenCanvas | HTMLCanvasElement) {
+    const context = canvas.getContext('2d', { alpha: false }) as Context | null;
     if (!context) throw new Error('This browser offers neither WebGL2 nor a 2D canvas, which the stage draws with.');
     this.context = context;
   }
@@ -29,6 +33,7 @@ export class CanvasDrawing implements Drawing {
     const { region, pixels } = rendered;
     const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
     const pixel = look.zoom / scale;
+    this.frame = { left: look.x, width: rendered.format.width * pixel };
     const [left, top] = [look.x + region.x0 * pixel, look.y + region.y0 * pixel];
     const x0 = Math.max(0, Math.ceil(left - 0.5));
     const y0 = Math.max(0, Math.ceil(top - 0.5));
@@ -76,19 +81,38 @@ export class CanvasDrawing implements Drawing {
     if (channel === 'luma') return even(this.code((0.2126 * r + 0.7152 * g + 0.0722 * b) * gain));
     if (channel === 'audit') return set(auditColour(a, x, y));
     if (channel !== 'colour' && channel !== 'overlay') return even(this.code({ R: r, G: g, B: b }[channel] * gain));
-    const behind = BEHIND[look.backing] ?? checker(x, y);
     if (channel === 'overlay') {
       const cover = 0.6 * (1 - Math.min(1, Math.max(0, a)));
       const tint = (v: number, to: number): number => this.code(v * gain) * (1 - cover) + to * cover;
       return set([tint(r, 207), tint(g, 105), tint(b, 59)]);
     }
-    const through = (1 - Math.min(1, Math.max(0, a))) * behind;
-    set([this.code(r * gain + through), this.code(g * gain + through), this.code(b * gain + through)]);
+    const through = 1 - Math.min(1, Math.max(0, a));
+    const behind = through > 0 ? this.behind(x, y, look, gain) : NONE;
+    set([this.code(r * gain + through * behind[0]), this.code(g * gain + through * behind[1]), this.code(b * gain + through * behind[2])]);
+  }
+
+  /** The light of the backing at a place of the canvas. */
+  private behind(x: number, y: number, look: Look, gain: number): Rgb {
+    const { backing, backingColour } = look;
+    if (backing === 'thirds') return THIRDS[Math.min(2, Math.max(0, Math.floor(((x - this.frame.left) / this.frame.width) * 3)))]!;
+    if (backing === 'colour') return [backingColour[0] * gain, backingColour[1] * gain, backingColour[2] * gain];
+    if (look.behind) {
+      const { rendered, scale } = look.behind;
+      const { x0, y0, x1, y1 } = rendered.region;
+      const u = Math.floor(((x + 0.5 - look.x) / look.zoom) * scale);
+      const v = Math.floor(((y + 0.5 - look.y) / look.zoom) * scale);
+      if (u < x0 || v < y0 || u >= x1 || v >= y1) return NONE;
+      const at = 4 * ((v - y0) * (x1 - x0) + u - x0);
+      return [rendered.pixels[at]! * gain, rendered.pixels[at + 1]! * gain, rendered.pixels[at + 2]! * gain];
+    }
+    const plain = PLAIN[backing] ?? checker(x, y);
+    return [plain, plain, plain];
   }
 }
 
-/** The plain backings; without WebGL2 the others are a checker. */
-const BEHIND: Partial<Record<Look['backing'], number>> = { white: 1, grey: 0.18, black: 0 };
+const NONE: Rgb = [0, 0, 0];
+const THIRDS: readonly Rgb[] = [NONE, [1, 1, 1], [0.18, 0.18, 0.18]];
+const PLAIN: Partial<Record<Look['backing'], number>> = { white: 1, grey: 0.18, black: 0 };
 
 const checker = (x: number, y: number): number => ((Math.floor(x / 12) + Math.floor(y / 12)) % 2 ? 0.13 : 0.075);
 

@@ -19,11 +19,14 @@ export const MODES: readonly { value: CompareMode; label: string; help: string }
 /** Keeps what is seen now in a slot: as a point of the shot, or as a picture that stays as it is. */
 export function pinSeen({ session, viewer }: Bench, slot: number, snapshot: boolean): void {
   const { shot } = session.store.getState();
-  const { seen, layer, pins, frame } = view.get();
+  const { seen, looked, layer, pins, frame } = view.get();
+  const source = shot.sources.find((s) => s.id === looked);
   const tap = seen ?? (shot.result === null ? null : { lane: shot.result });
-  if (!tap) return;
+  if (!tap && !source) return;
   const { rendered, scale } = useOnStage.getState();
-  const name = `${tapName(shot, tap)}${layer ? ` · ${layer}` : ''}`;
+  // A source is no point of the shot: its picture is kept.
+  snapshot ||= source !== undefined;
+  const name = `${source?.name ?? tapName(shot, tap!)}${layer ? ` · ${layer}` : ''}`;
   const pin: Pin = {
     label: snapshot ? `${name}, kept at ${frame}` : name,
     tap: seen,

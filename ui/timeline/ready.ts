@@ -1,12 +1,12 @@
 'use client';
 import { useEffect } from 'react';
 import { create } from 'zustand';
-import type { Shot } from '@/core/document/types';
+import type { Shot, Tap } from '@/core/document/types';
 import type { Request } from '@/core/evaluate/plan';
 import { PlayClock } from './play-clock';
-import { useBench, seenTap } from '../workbench/context';
+import { useBench } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { channelsOf, playRange, stageRequest, useSeenShot } from '../workbench/use-picture';
+import { channelsOf, playRange, stageRequest, useSeen } from '../workbench/use-picture';
 import { RGBA } from '@/core/picture';
 
 interface Ready {
@@ -25,9 +25,8 @@ const SLICE = 5;
 /** Frames that playback asks for ahead of the playhead. */
 const AHEAD = 24;
 
-const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
-  const { seen, scale, layer, area } = view.get();
-  const tap = seenTap(shot, seen);
+const requestsOf = (shot: Shot, tap: Tap | null, frames: readonly number[]): Request[] => {
+  const { scale, layer, area } = view.get();
   const channels =
     layer === ''
       ? RGBA
@@ -41,9 +40,8 @@ const requestsOf = (shot: Shot, frames: readonly number[]): Request[] => {
 /** Plays, reads ahead, and keeps the list of frames that are ready. Lives once in the workbench. */
 export function usePlayback(): void {
   const { viewer } = useBench();
-  const shot = useSeenShot();
+  const { shot, tap } = useSeen();
   const playing = useView((s) => s.playing);
-  const seen = useView((s) => s.seen);
   const scale = useView((s) => s.scale);
   const area = useView((s) => s.area);
   const layer = useView((s) => s.layer);
@@ -57,7 +55,7 @@ export function usePlayback(): void {
     const refresh = (): void => {
       const end = performance.now() + SLICE;
       while (keys.length <= last - first && performance.now() < end) {
-        const [request] = requestsOf(shot, [first + keys.length]);
+        const [request] = requestsOf(shot, tap, [first + keys.length]);
         try {
           keys.push(request ? viewer.key(shot, request) : '');
         } catch {
@@ -84,7 +82,7 @@ export function usePlayback(): void {
       viewer.onCached = () => undefined;
       clearTimeout(timer);
     };
-  }, [viewer, shot, seen, scale, layer, area]);
+  }, [viewer, shot, tap, scale, layer, area]);
 
   useEffect(() => {
     if (!playing) {
@@ -98,7 +96,7 @@ export function usePlayback(): void {
     const shownAt: number[] = [];
     useReady.setState({ dropped: 0 });
     const isReady = (f: number): boolean => {
-      const [request] = requestsOf(shot, [f]);
+      const [request] = requestsOf(shot, tap, [f]);
       return !request || viewer.settled(shot, request);
     };
     const tick = (now: number): void => {
@@ -109,7 +107,7 @@ export function usePlayback(): void {
         view.set({ playing: false });
         return;
       }
-      viewer.readAhead(shot, requestsOf(shot, clock.ahead(AHEAD, loop)));
+      viewer.readAhead(shot, requestsOf(shot, tap, clock.ahead(AHEAD, loop)));
       if (step.dropped > 0) useReady.setState((s) => ({ dropped: s.dropped + step.dropped }));
       if (step.frame === null || step.frame === frame) return;
       shownAt.push(now);
@@ -120,5 +118,5 @@ export function usePlayback(): void {
     };
     handle = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(handle);
-  }, [playing, shot, viewer, inOut]);
+  }, [playing, shot, tap, viewer, inOut]);
 }

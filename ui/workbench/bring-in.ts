@@ -1,5 +1,5 @@
 import { Cancelled } from '@/core/errors';
-import { filesOf } from '@/core/document/media';
+import { filesOf, outsideShot, spanOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import type { BroughtIn } from '@/store/bring-in';
 import { bringIn } from '@/store/bring-in';
@@ -8,6 +8,7 @@ import type { GivenFile } from '@/store/media';
 import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from './context';
+import { view } from './state';
 
 /** Reads and keeps files with progress and a way to stop; tells what was wrong with them. Null where nothing came of it. */
 async function take(files: readonly GivenFile[], bench: Bench, link: boolean): Promise<BroughtIn | null> {
@@ -46,6 +47,23 @@ export async function bringInFiles(files: readonly GivenFile[], bench: Bench, li
   const label = found.sources.length === 1 ? `Bring in ${found.sources[0]!.name}` : `Bring in ${found.sources.length} sources`;
   run(bench, label, (s) => {
     for (const source of found.sources) commands.addSource(source)(s);
+  });
+  const { shot } = bench.session.store.getState();
+  const added = shot.sources.filter((s) => found.sources.some((f) => f.id === s.id));
+  const picture = added.find((s) => s.kind !== 'lut');
+  if (picture && shot.lanes.length === 0) view.set({ selection: { kind: 'source', id: picture.id } });
+  for (const source of added) offerAlign(bench, source);
+}
+
+/** A source that stands nowhere in the shot shows its end frame alone: told, with the way out. */
+function offerAlign(bench: Bench, source: Source): void {
+  const { shot } = bench.session.store.getState();
+  const side = outsideShot(source, shot);
+  if (!side) return;
+  const { first, last } = spanOf(source, shot.frameRate);
+  toast('warning', `"${source.name}" stands at ${first}–${last}, ${side} the shot's ${shot.range.first}–${shot.range.last}.`, {
+    label: `Start it at ${shot.range.first}`,
+    run: () => run(bench, `Align ${source.name}`, commands.alignSource(source.id)),
   });
 }
 

@@ -3,6 +3,7 @@ import * as commands from '@/store/commands';
 import { removeReading } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
+import { chosenSteps } from './copying';
 import type { Selection } from './state';
 import { view } from './state';
 
@@ -34,25 +35,37 @@ export function deleteThing(session: ShotSession, { kind, id }: NonNullable<Sele
   toast('info', `The ${kind} was deleted.${moved}`, { label: 'Undo', run: () => session.undo() });
 }
 
-/** Moves or copies a step to a place in a lane. What was tapped after a step that goes to another lane stays; it can be taken along. */
+/**
+ * Moves or copies a step, or the run that it is chosen in, to a place in a lane. What was tapped after a step that goes to another
+ * lane stays; it can be taken along.
+ */
 export function moveChip(session: ShotSession, id: string, lane: string, index: number, copy: boolean): void {
   const { shot } = session.store.getState();
   const found = findStep(shot, id);
-  const users = copy || found?.lane.id === lane ? [] : commands.usersAfter(shot, id);
+  const chosen = chosenSteps(shot).map((x) => x.id);
+  const ids = chosen.includes(id) ? chosen : [id];
+  const users = copy || found?.lane.id === lane ? [] : ids.flatMap((x) => commands.usersAfter(shot, x));
+  const many = ids.length > 1 ? `${ids.length} steps` : 'step';
   const move = (follow: boolean): boolean => {
-    const made: { step?: string } = {};
+    const made: { steps?: string[] } = {};
     try {
-      session.run(copy ? 'Copy step' : 'Move step', commands.moveStep(id, lane, index, copy, made, follow));
+      session.run(`${copy ? 'Copy' : 'Move'} ${many}`, commands.moveSteps(ids, lane, index, copy, made, follow));
     } catch (e) {
       toastError(e);
       return false;
     }
-    if (made.step) view.set({ selection: { kind: 'step', id: made.step } });
+    const first = made.steps![0]!;
+    view.set({ selection: { kind: 'step', id: first } });
+    const from = session.store
+      .getState()
+      .shot.lanes.find((l) => l.id === lane)!
+      .steps.findIndex((x) => x.id === first);
+    if (ids.length > 1) view.set({ run: { lane, from, to: from + ids.length - 1 } });
     return true;
   };
   if (!move(false) || users.length === 0) return;
   const after = session.store.getState().shot;
-  toast('info', `${found!.step.name} went without what was taken after it: ${list(users)}.`, {
+  toast('info', `${ids.length > 1 ? 'They' : found!.step.name} went without what was taken after: ${list(users)}.`, {
     label: 'Take it along',
     run: () => {
       // Whatever was done since stays.

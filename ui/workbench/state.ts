@@ -71,6 +71,8 @@ export interface ViewState {
   solo: readonly string[];
   /** The point that is seen; the result's end without one. */
   seen: Tap | null;
+  /** A source that is looked at in the place of that. */
+  looked: string | null;
   layer: string;
   channel: ChannelView;
   exposure: number;
@@ -146,6 +148,7 @@ const fresh: ViewState = {
   run: null,
   solo: [],
   seen: null,
+  looked: null,
   layer: '',
   channel: 'colour',
   exposure: 0,
@@ -188,11 +191,18 @@ const fresh: ViewState = {
   tab: 'lanes',
 };
 
+/** Whatever of these is set, a source is no longer looked at. */
+const LEAVES = ['selection', 'seen', 'drawing', 'brushing', 'picking', 'solo'] as const;
+
 export const useView = create<ViewState>(() => ({ ...fresh }));
 export const view = {
   get: useView.getState,
-  /** Choosing something else ends a run of steps. */
-  set: (change: Partial<ViewState>): void =>
-    useView.setState('selection' in change ? { run: null, brushing: null, drawing: null, ...change } : change),
+  /** Choosing something else ends a run of steps; a source that is chosen is looked at, until something else is to be seen. */
+  set: (change: Partial<ViewState>): void => {
+    const { selection } = change;
+    const ends = 'selection' in change ? { run: null, brushing: null, drawing: null } : {};
+    const looked = selection?.kind === 'source' ? { looked: selection.id, layer: '' } : LEAVES.some((k) => k in change) && { looked: null };
+    useView.setState({ ...ends, ...looked, ...change });
+  },
   reset: (frame: number): void => useView.setState({ ...fresh, frame }, true),
 };

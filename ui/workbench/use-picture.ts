@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { soloShot } from '@/core/document/graph';
+import { soloShot, sourceShot } from '@/core/document/graph';
 import { findStep } from '@/core/document/params';
 import type { Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
@@ -46,26 +46,35 @@ function withoutSelected(shot: Shot, selection: ViewState['selection']): Shot {
   return { ...shot, lanes: shot.lanes.map((l) => (l === found.lane ? { ...l, steps } : l)) };
 }
 
-/** By the shot as it is, an immutable value: soloed once. */
-const soloed = new WeakMap<Shot, { of: string; shot: Shot }>();
+/** By the shot as it is, an immutable value: made once. */
+const lookedAt = new WeakMap<Shot, { of: string; shot: Shot }>();
 
-/** The shot as it is looked at: with some lanes alone, where that is wished. */
-function seenShot(shot: Shot, solo: readonly string[]): Shot {
-  if (solo.length === 0) return shot;
-  const of = solo.join(' ');
-  const known = soloed.get(shot);
+/** The shot as it is looked at: with some lanes alone, or a source in the place of the result, where that is wished. */
+function seenShot(shot: Shot, { solo, looked }: Pick<ViewState, 'solo' | 'looked'>): Shot {
+  if (solo.length === 0 && !looked) return shot;
+  const of = `${looked} ${solo.join(' ')}`;
+  const known = lookedAt.get(shot);
   if (known?.of === of) return known.shot;
-  const made = soloShot(shot, solo);
-  soloed.set(shot, { of, shot: made });
+  const made = looked ? sourceShot(shot, looked) : soloShot(shot, solo);
+  lookedAt.set(shot, { of, shot: made });
   return made;
 }
 
-export function useSeenShot(): Shot {
+const isTable = (shot: Shot, id: string): boolean => shot.sources.some((s) => s.id === id && s.kind === 'lut');
+/** What is looked at of a shot: a colour table is no picture. */
+const lookedOf = (shot: Shot, v: ViewState): string | null => (v.looked && !isTable(shot, v.looked) ? v.looked : null);
+
+/** The shot as it is looked at, the point of it that is seen, and whether that is a source. */
+export function useSeen(): { shot: Shot; tap: Tap | null; looked: boolean } {
   const shot = useShot();
-  return seenShot(
-    shot,
-    useView((s) => s.solo),
-  );
+  const solo = useView((s) => s.solo);
+  const seen = useView((s) => s.seen);
+  const looked = useView((s) => lookedOf(shot, s));
+  const of = seenShot(shot, { solo, looked });
+  const { lane, after } = seenTap(of, looked ? null : seen) ?? {};
+  // The same point stays the same tap, so that nothing is asked for anew.
+  const tap = useMemo((): Tap | null => (lane === undefined ? null : after === undefined ? { lane } : { lane, after }), [lane, after]);
+  return { shot: of, tap, looked: looked !== null };
 }
 
 export interface PictureOnScreen {
@@ -108,8 +117,8 @@ const STAND_IN = 48;
 /** The picture of the point that is seen: at the scale that keeps up while a control is dragged, then full. */
 export function usePicture(): PictureOnScreen {
   const { viewer, session } = useBench();
-  const whole = useSeenShot();
-  const { seen, frame, scale, dragging, layer, before, selection, area } = useView();
+  const { shot: whole, tap } = useSeen();
+  const { frame, scale, dragging, layer, before, selection, area } = useView();
   const held = before ? selection : null;
   const shot = useMemo(() => (held ? withoutSelected(whole, held) : whole), [whole, held]);
   const [state, setState] = useState<Came>(NOTHING);
@@ -117,25 +126,29 @@ export function usePicture(): PictureOnScreen {
   const available = state.rendered?.available;
   const channels = channelsOf(available ?? RGBA, layer).join(' ');
   const last = useRef({ frame, shot });
+  /** The lane whose picture stands on the stage. */
+  const shownOf = useRef<string | null>(null);
   // Another object for each thing that is asked for.
   // eslint-disable-next-line react-hooks/exhaustive-deps
-  const wish = useMemo(() => ({}), [shot, seen, frame, scale, dragging, channels, area]);
+  const wish = useMemo(() => ({}), [shot, tap, frame, scale, dragging, channels, area]);
 
   // An edit is on its way to the workers before the page is drawn anew.
   useEffect(
     () =>
       session.store.subscribe(({ shot: edited }, { shot: before }) => {
         const now = view.get();
-        const tap = seenTap(edited, now.seen);
-        if (edited === before || !tap) return;
+        if (edited === before) return;
+        const looked = lookedOf(edited, now);
+        const of = seenShot(edited, { solo: now.solo, looked });
+        const tap = seenTap(of, looked ? null : now.seen);
+        if (!tap) return;
         const at = now.dragging ? viewer.governor.pick(now.scale) : now.scale;
-        viewer.show(seenShot(edited, now.solo), stageRequest(tap, now.frame, at, channels.split(' '), now.area)).catch(() => undefined);
+        viewer.show(of, stageRequest(tap, now.frame, at, channels.split(' '), now.area)).catch(() => undefined);
       }),
     [session, viewer, channels],
   );
 
   useEffect(() => {
-    const tap = seenTap(shot, seen);
     if (!tap) {
       hold(null);
       setState({ ...NOTHING, wish });
@@ -149,6 +162,7 @@ export function usePicture(): PictureOnScreen {
       const known = viewer.cached(shot, request);
       if (known) {
         hold(known);
+        shownOf.current = tap.lane;
         if (!view.get().playing) view.set({ remarks: known.remarks });
         setState({ rendered: known, scale: at, frame, error: null, busy: false, wish });
         return;
@@ -164,13 +178,18 @@ export function usePicture(): PictureOnScreen {
       const timer = setTimeout(() => live && setState((s) => ({ ...s, busy: true })), 200);
       try {
         const rendered = await viewer.show(shot, request);
+        shownOf.current = tap.lane;
         viewer.governor.report(at, rendered.milliseconds);
         if (!live) return;
         hold(rendered);
         if (!view.get().playing) view.set({ remarks: rendered.remarks });
         setState({ rendered, scale: at, frame, error: null, busy: false, wish });
       } catch (e) {
-        if (live && !(e instanceof Cancelled)) setState((s) => ({ ...s, error: messageOf(e), busy: false, wish }));
+        if (!live || e instanceof Cancelled) return;
+        // A picture of another lane is no background for what is wrong with this one.
+        const own = shownOf.current === tap.lane;
+        if (!own) hold(null);
+        setState((s) => ({ ...s, ...(!own && { rendered: null, frame: null }), error: messageOf(e), busy: false, wish }));
       } finally {
         clearTimeout(timer);
       }
@@ -179,7 +198,7 @@ export function usePicture(): PictureOnScreen {
     return () => {
       live = false;
     };
-  }, [viewer, shot, seen, frame, scale, dragging, channels, area, wish, hold]);
+  }, [viewer, shot, tap, frame, scale, dragging, channels, area, wish, hold]);
   return { ...state, pending: state.wish !== wish };
 }
 

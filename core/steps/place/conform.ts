@@ -1,7 +1,8 @@
 import { FILTERS } from '../../filters/resample';
 import type { Affine } from '../../geometry/affine';
-import { choice } from '../../param';
+import { choice, toggle } from '../../param';
 import type { Format } from '../../picture';
+import { RGBA } from '../../picture';
 import { defineStep } from '../../step';
 import { placing } from './placing';
 
@@ -31,6 +32,10 @@ export const conform = defineStep({
       { value: 'none', title: 'Centre, no scaling' },
     ]),
     filter: choice('Filter', 'lanczos3', FILTERS),
+    positive: toggle('Cut below 0', false, {
+      help: 'Sharp filters ring below 0 beside bright edges: in colour and alpha that is cut.',
+      animatable: false,
+    }),
   },
   feeds: [],
   neutral: (_, io) => {
@@ -41,4 +46,12 @@ export const conform = defineStep({
   format: (_, io) => io.shotFormat,
   placements: (p, io) => [conformMatrix(io.inputs.main!.format, io.shotFormat, p.fit)],
   ...placing,
+  render(ctx, p, out) {
+    placing.render(ctx, p, out);
+    if (!p.positive) return;
+    for (const c of RGBA) {
+      const plane = out.planes[c];
+      for (let i = 0; plane && i < plane.length; i++) if (plane[i]! < 0) plane[i] = 0;
+    }
+  },
 });
