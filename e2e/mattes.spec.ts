@@ -139,7 +139,7 @@ test('a region key from samples, marked on several frames, joins the key; the re
   await page.getByRole('tab', { name: /Checks/ }).click();
   await page.getByRole('button', { name: 'Measure every frame' }).click();
   await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible({ timeout: 90_000 });
-  const worst = page.getByTitle(/^Screen colour left at the edge. Go/);
+  const worst = page.getByRole('button', { name: /^worst/ }).and(page.getByTitle(/^Screen colour left at the edge/));
   const frame = /at (\d+)/.exec((await worst.textContent())!)![1]!;
   await worst.click();
   await expect(page.getByRole('textbox', { name: 'Frame', exact: true })).toHaveValue(frame.padStart(4, '0'));

@@ -45,7 +45,7 @@ test('lanes: solo passes the other joins by, a locked lane refuses, the overview
   await page.getByRole('menuitem', { name: 'Lock against changes' }).click();
   await page.getByTestId('chip Screen key').click();
   await page.keyboard.press('q');
-  await expect(page.getByText('is locked')).toBeVisible();
+  await expect(page.getByText('is locked; unlock it')).toBeVisible();
   await menu('keeper').click();
   await page.getByRole('menuitem', { name: 'Unlock' }).click();
 

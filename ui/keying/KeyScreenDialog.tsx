@@ -13,10 +13,11 @@ import { lanesBehind } from '@/core/document/graph';
 import type { FoundScreen, ScreenSample } from '@/core/keying/find-screen';
 import { messageOf } from '@/core/errors';
 import { scopeWorker } from '@/engine/browser/scopes';
-import type { Lane } from '@/core/document/types';
+import type { Lane, Shot } from '@/core/document/types';
 import { keyScreen, plateBefore } from '@/store/key-screen';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
+import type { Selection } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 import { requestFor } from '../workbench/use-picture';
 
@@ -28,7 +29,6 @@ const NOWHERE = 'none';
 const css = (colour: readonly number[]): string =>
   `rgb(${colour.map((c) => Math.round(255 * SRGB.encode(Math.min(1, Math.max(0, c))))).join(' ')})`;
 
-/** One command from a plate to a key in layers: the screen is looked for, then lanes and steps are made like any others. */
 /** The step after which the plate is keyed: the chip that is selected, where no other picture has come in before it, else the last such one. */
 function plateOf(lane: Lane, selected: string | null): string {
   const last = plateBefore(lane);
@@ -36,35 +36,54 @@ function plateOf(lane: Lane, selected: string | null): string {
   return chosen >= 0 && chosen <= most ? lane.steps[chosen]!.id : last;
 }
 
-export function KeyScreenDialog({ onClose }: { onClose(): void }) {
-  const shot = useShot();
-  const run = useRun();
-  const { viewer } = useBench();
-  const selection = useView((s) => s.selection);
-  const laneId =
+const NO_SCREEN =
+  'No screen was found: no strong, even colour fills enough of any lane. Add a Screen key and pick its colour on the stage instead.';
+
+/** Lanes that may be meant: the selected one, then the result, then whatever else starts from a source, in the order of the board. */
+function candidatesOf(shot: Shot, selection: Selection): string[] {
+  const own =
     selection?.kind === 'lane'
       ? selection.id
       : selection?.kind === 'step'
         ? shot.lanes.find((l) => l.steps.some((s) => s.id === selection.id))?.id
         : undefined;
-  const lane = shot.lanes.find((l) => l.id === (laneId ?? shot.result));
-  const after = lane && plateOf(lane, selection?.kind === 'step' ? selection.id : null);
+  const started = shot.lanes.filter((l) => 'source' in l.start).map((l) => l.id);
+  return [...new Set([own, shot.result ?? undefined, ...started].filter((id) => id !== undefined))];
+}
+
+/** What can lie behind a lane's element, what usually does first. */
+function backgroundsOf(shot: Shot, lane: Lane): { behind: Lane[]; usual: string } {
   // What was laid over the plate can go under it; whatever else it is made of cannot have it laid over.
-  const brought = lane ? lane.steps.flatMap((x) => (x.type === 'join' && x.feeds.front ? [x.feeds.front.lane] : [])) : [];
-  const behind = lane ? shot.lanes.filter((l) => l !== lane && (brought.includes(l.id) || !lanesBehind(shot, lane.id).has(l.id))) : [];
-  const joined = lane && behind.find((l) => l.steps.some((s) => s.type === 'join' && s.feeds.front?.lane === lane.id));
+  const brought = lane.steps.flatMap((x) => (x.type === 'join' && x.feeds.front ? [x.feeds.front.lane] : []));
+  const behind = shot.lanes.filter((l) => l !== lane && (brought.includes(l.id) || !lanesBehind(shot, lane.id).has(l.id)));
+  const joined = behind.find((l) => l.steps.some((s) => s.type === 'join' && s.feeds.front?.lane === lane.id));
   const usual =
     joined ??
     behind.find((l) => brought.includes(l.id)) ??
     behind.find((l) => l.id === shot.result) ??
     behind.find((l) => 'source' in l.start);
-  const [over, setOver] = useState<string>(usual?.id ?? NOWHERE);
+  return { behind, usual: usual?.id ?? NOWHERE };
+}
+
+/** One command from a plate to a key in layers: the screen is looked for, then lanes and steps are made like any others. */
+export function KeyScreenDialog({ onClose }: { onClose(): void }) {
+  const shot = useShot();
+  const run = useRun();
+  const { viewer } = useBench();
+  const selection = useView((s) => s.selection);
+  const [candidates] = useState(() => candidatesOf(shot, selection));
+  const [plate, setPlate] = useState({ id: candidates[0], byHand: false });
+  const lane = shot.lanes.find((l) => l.id === plate.id);
+  const after = lane && plateOf(lane, selection?.kind === 'step' ? selection.id : null);
+  const [background, setBackground] = useState<string | null>(null);
   const [found, setFound] = useState<FoundScreen | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const id = lane?.id;
+  const { id, byHand } = plate;
 
   useEffect(() => {
     if (!id) return undefined;
+    setFound(null);
+    setProblem(null);
     const controller = new AbortController();
     const { first, last } = shot.range;
     const frames = [...new Set(Array.from({ length: LOOKS }, (_, i) => Math.round(first + (i * (last - first)) / (LOOKS - 1))))];
@@ -72,26 +91,29 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
       const r = await viewer.fetchToKeep(shot, requestFor({ lane: id, after: after! }, frame, SCALE), 'view', controller.signal);
       return { pixels: r.pixels, width: r.region.x1 - r.region.x0, height: r.region.y1 - r.region.y0 };
     };
-    Promise.allSettled(frames.map(look)).then(async (looks) => {
+    const search = async (): Promise<void> => {
+      const looks = await Promise.allSettled(frames.map(look));
       if (controller.signal.aborted) return;
       // Frames that are missing are passed by, as long as there is one to look at.
       const samples = looks.flatMap((l) => (l.status === 'fulfilled' ? [l.value] : []));
-      const [first] = looks;
-      if (samples.length === 0 && first?.status === 'rejected') return setProblem(messageOf(first.reason));
-      const screen = await scopeWorker.call((w) => w.screen(samples));
+      const screen = samples.length ? await scopeWorker.call((w) => w.screen(samples)) : null;
       if (controller.signal.aborted) return;
+      const next = candidates[candidates.indexOf(id) + 1];
+      // The background may be what is selected: the plate is then another lane.
+      if (!screen && !byHand && next) return setPlate({ id: next, byHand: false });
+      const failed = looks.find((l) => l.status === 'rejected');
       setFound(screen);
-      if (!screen)
-        setProblem(
-          'No screen was found: no strong, even colour fills enough of this lane. Add a Screen key and pick its colour on the stage instead.',
-        );
-    });
+      if (!screen) setProblem(samples.length === 0 && failed ? messageOf(failed.reason) : NO_SCREEN);
+    };
+    search().catch((e: unknown) => setProblem(messageOf(e)));
     return () => controller.abort();
-    // It is looked for once, when the dialog opens.
+    // It is looked for once a plate.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [id, viewer]);
+  }, [id, byHand, viewer]);
 
   if (!lane) return null;
+  const { behind, usual } = backgroundsOf(shot, lane);
+  const over = behind.some((l) => l.id === background) || background === NOWHERE ? background! : usual;
   const key = (): void => {
     if (!found) return;
     const target = over === NOWHERE ? {} : { over };
@@ -108,6 +130,19 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
       <DialogTitle>Key the screen of {lane.name}</DialogTitle>
       <DialogContent>
         <div className="form">
+          <label>Plate</label>
+          <Select
+            size="small"
+            value={lane.id}
+            inputProps={{ 'aria-label': 'Plate' }}
+            onChange={(e) => setPlate({ id: e.target.value, byHand: true })}
+          >
+            {shot.lanes.map((l) => (
+              <MenuItem key={l.id} value={l.id}>
+                {l.name}
+              </MenuItem>
+            ))}
+          </Select>
           <label>Screen</label>
           {found ? (
             <div className="inline" data-testid="found-screen">
@@ -123,7 +158,7 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
             <LinearProgress aria-label="Looking for the screen" />
           )}
           <label>Background</label>
-          <Select size="small" value={over} inputProps={{ 'aria-label': 'Background' }} onChange={(e) => setOver(e.target.value)}>
+          <Select size="small" value={over} inputProps={{ 'aria-label': 'Background' }} onChange={(e) => setBackground(e.target.value)}>
             {behind.map((l) => (
               <MenuItem key={l.id} value={l.id}>
                 {l.name}
