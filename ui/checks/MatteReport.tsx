@@ -15,22 +15,23 @@ import { scopeWorker } from '@/engine/browser/scopes';
 import { JobRow } from '../jobs/Jobs';
 import { startJob, useJob } from '../jobs/jobs';
 import { toast } from '../theme/toast';
-import { useBench, useShot } from '../workbench/context';
+import { useBench, useShot, useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { requestFor } from '../workbench/use-picture';
 
 type Row = MatteFigures & { frame: number };
 
 /**
- * What is measured, and below what it is good. A hole or speck of a few pixels goes unseen for a frame; a ΔE2000 of about 2.3 is just
- * seen (Mahy et al. 1994), and an edge may differ from what lies beside it by more than that before it reads as a line.
+ * What is measured, and below what it is good. The demo keeper's true matte itself has up to 30 pixels of holes (gaps in hair), no
+ * specks, a chatter of 0.056 and a fringe of 10: limits lie a little above what cannot be had better. A ΔE2000 of about 2.3 is just
+ * seen (Mahy et al. 1994). Pixels are counted for a frame of 960×540, and by area for others.
  */
-const CHARTS: readonly { key: keyof MatteFigures; title: string; help: string; digits: number; good: number }[] = [
-  { key: 'holes', title: 'Holes, px', help: 'Pixels inside the subject that are not solid', digits: 0, good: 12 },
-  { key: 'specks', title: 'Specks, px', help: 'Coverage apart from the subject', digits: 0, good: 12 },
-  { key: 'chatter', title: 'Chatter', help: 'Change of partial coverage that no motion explains', digits: 3, good: 0.03 },
+const CHARTS: readonly { key: keyof MatteFigures; title: string; help: string; digits: number; good: number; area?: true }[] = [
+  { key: 'holes', title: 'Holes, px', help: 'Pixels inside the subject that are not solid', digits: 0, good: 40, area: true },
+  { key: 'specks', title: 'Specks, px', help: 'Coverage apart from the subject', digits: 0, good: 25, area: true },
+  { key: 'chatter', title: 'Chatter', help: 'Change of partial coverage that no motion explains', digits: 3, good: 0.06 },
   { key: 'spill', title: 'Spill, ΔE', help: 'Screen colour left at the edge', digits: 1, good: 2.3 },
-  { key: 'fringe', title: 'Fringe, ΔE', help: 'Edge colour against the solid colour beside it', digits: 1, good: 7 },
+  { key: 'fringe', title: 'Fringe, ΔE', help: 'Edge colour against the solid colour beside it', digits: 1, good: 12 },
 ];
 
 /** Figures are of the picture at half its size: a matte's trouble is larger than a pixel, and it takes a quarter of the time. */
@@ -133,10 +134,12 @@ export function MatteReport() {
 
 function Chart({ chart, rows }: { chart: (typeof CHARTS)[number]; rows: readonly Row[] }) {
   const frame = useView((s) => s.frame);
+  const format = useShotPart('format');
   const worst = rows.reduce((a, b) => ((b[chart.key] ?? 0) > (a[chart.key] ?? 0) ? b : a));
   const go = (to: number): void => view.set({ frame: to, playing: false });
-  const over = rows.filter((r) => (r[chart.key] ?? 0) > chart.good).length;
-  const limit = `${chart.help}. Good below ${chart.good}.`;
+  const good = chart.area ? Math.round((chart.good * format.width * format.height) / (960 * 540)) : chart.good;
+  const over = rows.filter((r) => (r[chart.key] ?? 0) > good).length;
+  const limit = `${chart.help}. Good below ${good}.`;
   return (
     <figure>
       <figcaption title={limit}>
@@ -146,7 +149,7 @@ function Chart({ chart, rows }: { chart: (typeof CHARTS)[number]; rows: readonly
           <WarningAmberIcon className="doubt" titleAccess="Look" sx={{ fontSize: 13 }} />
         )}
         {chart.title}
-        <span className="dust">{over === 0 ? `all below ${chart.good}` : `${over} of ${rows.length} over ${chart.good}`}</span>
+        <span className="dust">{over === 0 ? `below ${good}` : `${over} of ${rows.length} over ${good}`}</span>
         <button className="pill" onClick={() => go(worst.frame)} title={`${limit} Go to the worst frame.`}>
           worst {(worst[chart.key] ?? 0).toFixed(chart.digits)} at {worst.frame}
         </button>
@@ -173,7 +176,7 @@ function Chart({ chart, rows }: { chart: (typeof CHARTS)[number]; rows: readonly
             itemStyle={{ color: 'var(--bone)' }}
           />
           <ReferenceLine x={frame} stroke="var(--clay)" />
-          <ReferenceLine y={chart.good} stroke="var(--dust)" strokeDasharray="3 3" />
+          <ReferenceLine y={good} stroke="var(--dust)" strokeDasharray="3 3" />
           <Line dataKey={chart.key} name={chart.title} stroke="var(--glaze)" strokeWidth={1.3} dot={false} isAnimationActive={false} />
         </LineChart>
       </ResponsiveContainer>

@@ -37,7 +37,7 @@ function plateOf(lane: Lane, selected: string | null): string {
 }
 
 const NO_SCREEN =
-  'No screen was found: no strong, even colour fills enough of any lane. Add a Screen key and pick its colour on the stage instead.';
+  'No screen was found: no strong, even colour fills enough of this plate. Add a Screen key and pick its colour on the stage instead.';
 
 /** Lanes that may be meant: the selected one, then the result, then whatever else starts from a source, in the order of the board. */
 function candidatesOf(shot: Shot, selection: Selection): string[] {
@@ -101,6 +101,8 @@ export function KeyScreenDialog({ onClose }: { onClose(): void }) {
       const next = candidates[candidates.indexOf(id) + 1];
       // The background may be what is selected: the plate is then another lane.
       if (!screen && !byHand && next) return setPlate({ id: next, byHand: false });
+      // Nowhere: what was selected is the one to say so.
+      if (!screen && !byHand && id !== candidates[0]) return setPlate({ id: candidates[0], byHand: true });
       const failed = looks.find((l) => l.status === 'rejected');
       setFound(screen);
       if (!screen) setProblem(samples.length === 0 && failed ? messageOf(failed.reason) : NO_SCREEN);
