@@ -13,6 +13,7 @@ export const FAMILIES = [
   'Shape & touch-up',
   'Filter',
   'Place & warp',
+  'Generate',
   'Time',
   'Passes',
   'Light & air',
@@ -33,15 +34,31 @@ export interface FeedDefinition {
 /** What a step is told about its surroundings before pixels exist. `main` is the picture it stands on. */
 export interface StepIo<P> {
   readonly frame: number;
+  /** The shot's frames a second. */
+  readonly frameRate: number;
+  /** The shot's range. */
+  readonly range: { readonly first: number; readonly last: number };
   readonly scale: number;
   /** The shot's format, at the scale. */
   readonly shotFormat: Format;
   readonly inputs: Readonly<Record<string, PictureInfo | undefined>>;
+  /** The same of an input at one of the frames that `frames` names. */
+  info(input: string, frame: number): PictureInfo | undefined;
   /** Parameters at the times asked for by `samples`. */
   readonly samples: readonly P[];
   /** Of a placing step: where it and the placing steps right before it put positions of `main`, one matrix a shutter sample. */
   readonly placements: readonly Affine[];
 }
+
+/** What a step is told before its inputs are planned. */
+export interface TimeIo<P> {
+  readonly frame: number;
+  /** The shot's. */
+  readonly range: { readonly first: number; readonly last: number };
+  readonly samples: readonly P[];
+}
+
+export type Locality = 'pixel' | 'region' | 'whole';
 
 export interface Want {
   readonly region: Rect;
@@ -81,7 +98,7 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   readonly feeds: readonly FeedDefinition[];
   /** A colour step: R, G, B are divided by alpha before it and multiplied after, where its toggle says so. */
   readonly colour?: boolean;
-  /** Further times at which the parameters are wanted, for motion blur. */
+  /** Times at which the parameters are wanted besides the frame: for motion blur, or a speed that is summed up. */
   samples?(p: P, frame: number): number[];
   /** True where it would change nothing: it is then left out. */
   neutral?(p: P, io: StepIo<P>): boolean;
@@ -93,8 +110,18 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   channels?(p: P, io: StepIo<P>): readonly string[];
   /** Of the channels wanted, those it changes; the others are passed on. All unless said. */
   writes?(p: P, channels: readonly string[], io: StepIo<P>): readonly string[];
-  /** Frames it needs of each input, where that is not just the current one. */
-  frames?(p: P, io: { frame: number }): Partial<Record<string, readonly number[]>>;
+  /**
+   * Frames it needs of each input, where that is not just the current one: all of them. Others are not planned, so that one that is
+   * missing does no harm. They may lie between two frames.
+   */
+  frames?(p: P, io: TimeIo<P>): Partial<Record<string, readonly number[]>>;
+  /** What else its pixels depend on than its parameters and what it reads: the frame, a part of one, a seed. */
+  identity?(p: P, io: StepIo<P>): unknown;
+  /**
+   * What a pixel that it writes depends on: that pixel alone (it is then worked out a tile at a time), pixels around it, or any of the
+   * picture (worked out once, for the whole). `pixel` where it says no needs, else `region`.
+   */
+  locality?: Locality | ((p: P) => Locality);
   /** What it needs in order to write the wanted channels of the region. The same region of `main` unless said. */
   needs?(p: P, want: Want, io: StepIo<P>): readonly Need[];
   /**
@@ -115,6 +142,10 @@ const unpremultiply = {
     help: 'Divides by alpha before and multiplies after, so that edges keep their brightness.',
   }),
 };
+
+export function localityOf<P>(d: Pick<StepDefinition<ParamSchema, P>, 'locality' | 'needs'>, p: P): Locality {
+  return (typeof d.locality === 'function' ? d.locality(p) : d.locality) ?? (d.needs ? 'region' : 'pixel');
+}
 
 /** Checks the shape at compile time and gives every colour step its unpremultiply toggle. */
 export function defineStep<S extends ParamSchema>(d: StepDefinition<S>): StepDefinition {

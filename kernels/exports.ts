@@ -233,6 +233,19 @@ export interface KernelExports {
     keep: number,
   ): void;
   correlate(t: number, tw: number, th: number, p: number, stride: number, out: number, nx: number, ny: number): void;
+  gradientNoise(
+    out: number,
+    w: number,
+    h: number,
+    ox: number,
+    oy: number,
+    size: number,
+    z: number,
+    octaves: number,
+    all: number,
+    roughness: number,
+    seed: number,
+  ): void;
   calm(x: number, out: number, w: number, h: number, scratch: number): void;
   followShift(
     from: number,

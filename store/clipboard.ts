@@ -185,9 +185,11 @@ export const pasteLanes =
     const lanes = clip.lanes.map((lane): Lane => {
       const { start } = lane;
       const from =
-        'source' in start
-          ? { source: to(start.source) }
-          : { tap: { lane: to(start.tap.lane), ...(start.tap.after !== undefined && { after: to(start.tap.after) }) } };
+        'empty' in start
+          ? start
+          : 'source' in start
+            ? { source: to(start.source) }
+            : { tap: { lane: to(start.tap.lane), ...(start.tap.after !== undefined && { after: to(start.tap.after) }) } };
       return { ...lane, id: to(lane.id), start: from, steps: renamed(lane.steps, ids) };
     });
     for (const r of clip.readings ?? []) {

@@ -135,21 +135,39 @@ export const addLane =
       s.lanes.map((l) => l.name),
     ) as Draft<Lane>;
     made.lane = lane.id;
-    const result = s.result === null ? undefined : s.lanes.find((l) => l.id === s.result);
-    if (!result) {
-      s.lanes.push(lane);
-      s.result = lane.id;
-      return;
-    }
-    s.lanes.unshift(lane);
     const { width, height } = source.format;
-    if (width !== s.format.width || height !== s.format.height)
-      lane.steps.push({ ...newStep('conform', []), params: { positive: true } } as Draft<Step>);
-    if (place && stackOf(s as Shot).some((e) => e.lane === place.lane)) return placeLane(lane.id, place)(s);
-    const join = newStep('join', stepNames(result)) as Draft<Step>;
-    join.feeds.front = { lane: lane.id };
-    result.steps.push(join);
+    const other = s.result !== null && (width !== s.format.width || height !== s.format.height);
+    if (other) lane.steps.push({ ...newStep('conform', []), params: { positive: true } } as Draft<Step>);
+    stackNew(s, lane, place);
   };
+
+/** A lane that starts from nothing, for shapes and generators; joined as one from a source is. */
+export const emptyLane =
+  (made: { lane?: string } = {}, place?: Place): Change =>
+  (s) => {
+    const lane = newLane(
+      'empty',
+      { empty: true },
+      s.lanes.map((l) => l.name),
+    ) as Draft<Lane>;
+    made.lane = lane.id;
+    stackNew(s, lane, place);
+  };
+
+/** Puts a new lane on the board: the result where there is none, else over everything, or at a place of the stack. */
+function stackNew(s: Draft<Shot>, lane: Draft<Lane>, place: Place | undefined): void {
+  const result = s.result === null ? undefined : s.lanes.find((l) => l.id === s.result);
+  if (!result) {
+    s.lanes.push(lane);
+    s.result = lane.id;
+    return;
+  }
+  s.lanes.unshift(lane);
+  if (place && stackOf(s as Shot).some((e) => e.lane === place.lane)) return placeLane(lane.id, place)(s);
+  const join = newStep('join', stepNames(result)) as Draft<Step>;
+  join.feeds.front = { lane: lane.id };
+  result.steps.push(join);
+}
 
 /** A lane of one layer of a source, joined to nothing yet; `layer` may also be a lone channel. */
 export const layerLane =

@@ -54,7 +54,11 @@ describe('readings in a shot', () => {
     const { shot, id } = measured();
     const stale = (s: Shot): boolean => s.readings[0]!.stale === true;
     expect(stale(shot)).toBe(false);
-    const changes = [c.pinPoint(id, 1, 30, 31), c.changePoint(id, { settings: { threshold: 0.9 } }), c.changeReading(id, { channel: 'red' })];
+    const changes = [
+      c.pinPoint(id, 1, 30, 31),
+      c.changePoint(id, { settings: { threshold: 0.9 } }),
+      c.changeReading(id, { channel: 'red' }),
+    ];
     for (const change of changes) expect(stale(after(shot, change))).toBe(true);
     const changed = valid(after(shot, changes[0]!));
     expect(stale(changed)).toBe(true);

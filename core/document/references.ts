@@ -33,7 +33,7 @@ export function checkReferences(doc: Shot): void {
   for (const l of doc.lanes) {
     const { start } = l;
     if ('tap' in start) known(start.tap.lane, `lane "${l.name}"`);
-    else if (!doc.sources.some((s) => s.id === start.source)) {
+    else if ('source' in start && !doc.sources.some((s) => s.id === start.source)) {
       throw new ShotError(`lane "${l.name}" starts from a source "${start.source}" that does not exist`);
     }
     for (const s of l.steps) {

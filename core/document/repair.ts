@@ -230,7 +230,7 @@ function cut(shot: Shot, { kind, use, lane, step }: ReturnType<typeof tapPlaces>
 function cutTaps(shot: Shot, done: string[]): void {
   for (;;) {
     const lost = shot.lanes.find(({ start }) =>
-      'source' in start ? !shot.sources.some((s) => s.id === start.source) : !laneOf(shot, start.tap.lane),
+      'source' in start ? !shot.sources.some((s) => s.id === start.source) : 'tap' in start && !laneOf(shot, start.tap.lane),
     );
     if (!lost) break;
     done.push(`the lane "${lost.name}" starts from nothing that is there (taken out)`);

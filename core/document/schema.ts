@@ -14,6 +14,9 @@ const isValue = (v: unknown): boolean =>
   (typeof v === 'number' && Number.isFinite(v)) ||
   (Array.isArray(v) && v.length <= 64 && v.every((x) => typeof x === 'number' && Number.isFinite(x)));
 
+type Json = Record<string, unknown>;
+const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
+
 /** Frames, and a value for each number of the key's. */
 const isHandle = (v: unknown, of: unknown): boolean =>
   v === undefined || (isValue(v) && Array.isArray(v) && v.length === 1 + (Array.isArray(of) ? of.length : 1));
@@ -89,9 +92,11 @@ const lane = yup.object({
   id: id(),
   name: name(),
   start: yup.lazy((value: unknown) =>
-    typeof value === 'object' && value !== null && 'tap' in value
+    isObject(value) && 'tap' in value
       ? yup.object({ tap: tap() }).required()
-      : yup.object({ source: id() }).required(),
+      : isObject(value) && 'empty' in value
+        ? yup.object({ empty: yup.boolean().strict().oneOf([true]).required() }).required()
+        : yup.object({ source: id() }).required(),
   ),
   steps: yup.array(once(stepSchema)).required(),
   muted: flag().required(),
@@ -178,9 +183,6 @@ export interface Problem {
 
 /** Problems that are looked for: who has that many is not helped by more, and a damaged file may have millions. */
 const MOST_PROBLEMS = 200;
-
-type Json = Record<string, unknown>;
-const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
 
 /** The lists of a document with the schema of what is in them, and the list inside of that. */
 const PARTS: readonly { list: string; of: yup.Schema | yup.Lazy<unknown>; inner?: { list: string; of: yup.Schema | yup.Lazy<unknown> } }[] =

@@ -52,7 +52,8 @@ export interface Step {
   mix: Param;
 }
 
-export type LaneStart = { source: string } | { tap: Tap };
+/** From a source, from a point of another lane, or from nothing: a clear picture of the shot's format. */
+export type LaneStart = { source: string } | { tap: Tap } | { empty: true };
 
 export interface Lane {
   id: string;

@@ -7,7 +7,6 @@ import type { Rect } from '../geometry/rect';
 import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
 import type { Plan, PlanNode, SourceNode, StepNode } from './plan';
-import { inputKey } from './plan';
 import { Planes } from './planes';
 import { StepRunner } from './step-runner';
 import type { ResultCache } from './results';
@@ -133,13 +132,13 @@ class Computation {
 
   private stage({ root, members }: Stage): Tile {
     if (root.kind === 'source') return this.source(root);
-    if (isEmpty(root.region)) return { region: EMPTY, planes: {} };
+    if (root.kind === 'clear' || isEmpty(root.region)) return { region: EMPTY, planes: {} };
     if (root.pointwise) return this.sweep(root, members);
     const planes: Record<string, Plane> = {};
     const written: Record<string, Plane> = {};
     for (const c of root.channels) {
       if (root.writes.includes(c)) written[c] = planes[c] = this.planes.take(area(root.region));
-      else planes[c] = this.planes.cut(this.results.get(mainOf(root)), root.region, c, false);
+      else planes[c] = this.planes.cut(this.results.get(root.main), root.region, c, false);
     }
     this.apply(
       this.runner(root, (n) => this.results.get(n)),
@@ -241,12 +240,10 @@ class Computation {
   }
 }
 
-const mainOf = (node: StepNode): PlanNode => node.inputs.get(inputKey('main', node.io.frame))!;
-
 /** The node that writes a channel that a node delivers, followed through steps of a run that pass it on. */
 function originOf(node: StepNode, channel: string, inside: ReadonlySet<PlanNode>): PlanNode {
   let at: PlanNode = node;
-  while (at.kind === 'step' && inside.has(at) && !at.writes.includes(channel)) at = mainOf(at);
+  while (at.kind === 'step' && inside.has(at) && !at.writes.includes(channel)) at = at.main;
   return at;
 }
 

@@ -11,7 +11,8 @@ import { makePlan } from './plan';
 const request = { tap: { lane: 'main' }, frame: 1, scale: 1, channels: ['R', 'A'] };
 const plan = (steps: Parameters<typeof testShot>[1], more = {}) =>
   makePlan(testShot({ main: flat(100, 80, 0.5), front: flat(100, 80, 1) }, steps), { ...request, ...more }, STEPS);
-const types = (p: ReturnType<typeof plan>): string[] => p.nodes.map((n) => (n.kind === 'step' ? n.step.type : n.source.name));
+const types = (p: ReturnType<typeof plan>): string[] =>
+  p.nodes.map((n) => (n.kind === 'step' ? n.step.type : n.kind === 'source' ? n.source.name : 'nothing'));
 
 describe('plan', () => {
   test('leaves out what is off, neutral, or at mix 0', () => {

@@ -7,13 +7,14 @@ import { ShotError } from '../errors';
 import type { Affine } from '../geometry/affine';
 import { compose } from '../geometry/affine';
 import type { Rect } from '../geometry/rect';
-import { EMPTY, intersect, isEmpty, rect, sameRect, union } from '../geometry/rect';
+import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import { tableParams } from '../param';
 import type { Format, PictureInfo } from '../picture';
-import { COLOUR, formatRect, scaleFormat } from '../picture';
+import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
 import { ReadingData } from '../readings/use';
 import type { Need, StepDefinition, StepIo } from '../step';
+import { localityOf } from '../step';
 
 /** What is asked for: a point of a lane at a frame, some channels, a region of the frame, a proxy scale. */
 export interface Request {
@@ -49,6 +50,10 @@ export interface SourceNode extends NodeBase {
   readonly mediaFrame: number | null;
   readonly scale: number;
 }
+/** What a lane that starts from nothing has: no pixel. */
+export interface ClearNode extends NodeBase {
+  readonly kind: 'clear';
+}
 export interface StepNode extends NodeBase {
   readonly kind: 'step';
   readonly definition: StepDefinition;
@@ -62,12 +67,14 @@ export interface StepNode extends NodeBase {
   readonly tables: ReadonlyMap<string, Source>;
   /** By `input@frame`. */
   readonly inputs: ReadonlyMap<string, PlanNode>;
+  /** What it changes: `main` at the frame, or, of a step that asks for other frames alone, the first of those. */
+  readonly main: PlanNode;
   needs: readonly Need[];
   writes: readonly string[];
   /** Each pixel needs only the pixels at its own place: it can be worked out a tile at a time. */
   pointwise: boolean;
 }
-export type PlanNode = SourceNode | StepNode;
+export type PlanNode = SourceNode | ClearNode | StepNode;
 
 export interface Plan {
   readonly root: PlanNode;
@@ -171,6 +178,7 @@ class Planner {
 
   private startNode(lane: Lane, frame: number): PlanNode {
     const { start } = lane;
+    if ('empty' in start) return this.clearNode();
     if ('tap' in start) {
       const node = this.tapNode(start.tap, frame, true);
       if (!node) throw new ShotError(`lane "${lane.name}" starts from nothing`, { lane: lane.id });
@@ -178,7 +186,8 @@ class Planner {
     }
     const source = this.shot.sources.find((s) => s.id === start.source);
     if (!source) throw new ShotError(`lane "${lane.name}" starts from a source that does not exist`, { lane: lane.id });
-    const mediaFrame = mediaFrameAt(source, frame, this.shot.frameRate);
+    // Between two frames the earlier one is seen.
+    const mediaFrame = mediaFrameAt(source, Math.floor(frame + 1e-6), this.shot.frameRate);
     const media = mediaFrame === null ? undefined : mediaOf(source, mediaFrame);
     const format = scaleFormat(source.format, this.scale);
     const parts = media?.parts?.map((f) => f.hash).join('') ?? '';
@@ -194,6 +203,18 @@ class Planner {
       source,
       mediaFrame,
       scale: this.scale,
+      region: EMPTY,
+      channels: new Set<string>(),
+    });
+  }
+
+  /** A picture of the shot's format without a pixel. */
+  private clearNode(): PlanNode {
+    const format = scaleFormat(this.shot.format, this.scale);
+    return this.register({
+      kind: 'clear',
+      key: hashText(`nothing|${JSON.stringify(format)}`),
+      info: { format, bounds: EMPTY, channels: RGBA },
       region: EMPTY,
       channels: new Set<string>(),
     });
@@ -217,59 +238,65 @@ class Planner {
 
   private stepNode(lane: Lane, index: number, frame: number): PlanNode {
     const step = lane.steps[index]!;
-    const main = this.node(lane, index - 1, frame);
+    const below = (f = frame): PlanNode => this.node(lane, index - 1, f);
     const definition = this.definitions.get(step.type);
-    if (!step.on) return main;
+    if (!step.on) return below();
     const remark = (message: string): void => {
       this.remarks.push({ lane: lane.id, step: step.id, message });
     };
     if (!definition) {
       remark(`the step type "${step.type}" is not known here and is passed by`);
-      return main;
+      return below();
     }
     const mix = Number(resolveParam(this.shot, step.mix, 1, frame));
-    if (!(mix > 0)) return main;
+    if (!(mix > 0)) return below();
     const p = this.resolve(definition, step, frame);
     const tables = this.tablesOf(definition, p);
     if (!tables) {
       remark('its colour table is no longer among the sources, so it is passed by');
-      return main;
+      return below();
     }
     const lacking = Object.entries(definition.params).find(
       ([name, d]) => d.kind === 'reading' && p[name] === null && step.params[name] && applies(definition.params, name, step),
     );
     if (lacking) remark(`the reading of its ${lacking[1].title.toLowerCase()} is no longer there`);
-    const frames = definition.frames?.(p as never, { frame }) ?? {};
-    const inputs = new Map<string, PlanNode>([[inputKey('main', frame), main]]);
+    const samples = (definition.samples?.(p as never, frame) ?? []).map((t) => this.resolve(definition, step, t));
+    const { range } = this.shot;
+    const frames = definition.frames?.(p as never, { frame, range, samples: samples as never }) ?? {};
+    const inputs = new Map<string, PlanNode>();
+    for (const f of frames.main ?? [frame]) inputs.set(inputKey('main', f), below(f));
+    const maskNode = step.mask && this.tapNode(step.mask, frame);
+    const mask = maskNode && { node: maskNode, channel: step.mask!.channel, invert: step.mask!.invert };
+    // What it is mixed with is what stands there at this frame, whatever frames it reads.
+    if (mix < 1 || mask) inputs.set(inputKey('main', frame), inputs.get(inputKey('main', frame)) ?? below());
+    const main = inputs.get(inputKey('main', frame)) ?? inputs.values().next().value!;
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
-    for (const f of frames.main ?? []) inputs.set(inputKey('main', f), this.node(lane, index - 1, f));
     for (const feed of definition.feeds) {
       const tap = step.feeds[feed.name];
       for (const f of tap ? (frames[feed.name] ?? [frame]) : []) {
         const node = this.tapNode(tap!, f);
         if (!node) continue;
         inputs.set(inputKey(feed.name, f), node);
-        infos[feed.name] = node.info;
+        if (f === frame || !infos[feed.name]) infos[feed.name] = node.info;
       }
       if (feed.required && !infos[feed.name]) {
         remark(tap ? `its ${feed.title.toLowerCase()} is a muted lane` : `needs its ${feed.title.toLowerCase()} connected`);
-        return main;
+        return below();
       }
     }
-    const times = definition.samples?.(p as never, frame) ?? [];
-    const samples = times.map((t) => this.resolve(definition, step, t));
     let io: StepIo<Params> = {
       frame,
+      frameRate: this.shot.frameRate,
+      range,
       scale: this.scale,
       shotFormat: scaleFormat(this.shot.format, this.scale),
       inputs: infos,
+      info: (input, f) => inputs.get(inputKey(input, f))?.info,
       samples,
       placements: [],
     };
-    if (definition.neutral?.(p as never, io as never)) return main;
+    if (definition.neutral?.(p as never, io as never)) return below();
     const format = definition.format?.(p as never, io as never) ?? main.info.format;
-    const maskNode = step.mask && this.tapNode(step.mask, frame);
-    const mask = maskNode && { node: maskNode, channel: step.mask!.channel, invert: step.mask!.invert };
     if (definition.placements) {
       io = { ...io, placements: definition.placements(p as never, io as never) };
       const joined = mix < 1 || mask ? null : joinPlacements(main, io.placements);
@@ -279,6 +306,7 @@ class Planner {
         inputs.set(inputKey('main', frame), joined.from);
       }
     }
+    const base = inputs.get(inputKey('main', frame)) ?? main;
     const inputKeys = [...inputs].map(([k, n]) => `${k.split('@')[0]}:${n.key}`);
     return this.register({
       kind: 'step',
@@ -288,6 +316,7 @@ class Planner {
           p,
           // A reading is another thing on every frame.
           Object.values(p).some((v) => v instanceof ReadingData) ? frame : null,
+          definition.identity?.(p as never, io as never) ?? null,
           samples,
           io.placements,
           io.shotFormat,
@@ -307,6 +336,7 @@ class Planner {
       mix,
       tables,
       inputs,
+      main: base,
       ...(mask && { mask }),
       needs: [],
       writes: [],
@@ -332,17 +362,19 @@ class Planner {
 
   /** Passes on what is wanted of a node to its inputs. */
   private spread(node: PlanNode): void {
-    if (node.kind === 'source' || node.channels.size === 0) return;
+    if (node.kind !== 'step' || node.channels.size === 0) return;
     const wanted = [...node.channels];
-    const { definition: d, p, io } = node;
-    const main = node.inputs.get(inputKey('main', io.frame))!;
+    const { definition: d, p, io, main } = node;
     node.writes = d.writes ? d.writes(p as never, wanted, io as never) : wanted;
     const passed = wanted.filter((c) => !node.writes.includes(c));
     this.want(main, node.region, passed);
     node.pointwise = true;
     if (node.writes.length === 0 || isEmpty(node.region)) return;
+    const locality = localityOf(d as StepDefinition<never, unknown>, p);
+    // What any pixel may depend on is worked out once for all that may be asked of it.
+    if (locality === 'whole') node.region = node.info.bounds;
     node.needs = needsOf(node, node.region);
-    node.pointwise = isPointwise(node);
+    node.pointwise = locality === 'pixel';
     for (const need of node.needs) {
       const from = node.inputs.get(inputKey(need.input, need.frame!));
       if (from) this.want(from, need.region, need.channels);
@@ -360,13 +392,6 @@ export function needsOf(node: StepNode, region: Rect): Need[] {
   return mergeNeeds(needs, node.io.frame);
 }
 
-/** Tried on one pixel: whoever needs more than that pixel reads a neighbourhood. */
-function isPointwise(node: StepNode): boolean {
-  const { x0, y0 } = node.region;
-  const pixel = rect(x0, y0, x0 + 1, y0 + 1);
-  return needsOf(node, pixel).every((n) => sameRect(n.region, pixel));
-}
-
 /** The matrices of a placing step multiplied with those of the placing step it stands on, where nothing hinders that. */
 function joinPlacements(main: PlanNode, outer: readonly Affine[]): { from: PlanNode; placements: Affine[] } | null {
   if (main.kind !== 'step' || main.io.placements.length === 0 || main.mix < 1 || main.mask) return null;
@@ -376,7 +401,7 @@ function joinPlacements(main: PlanNode, outer: readonly Affine[]): { from: PlanN
   const placements = Array.from({ length: Math.max(inner.length, outer.length) }, (_, i) =>
     compose(outer[i % outer.length]!, inner[i % inner.length]!),
   );
-  return { from: main.inputs.get(inputKey('main', main.io.frame))!, placements };
+  return { from: main.main, placements };
 }
 
 export const maskChannels = (channel: string): readonly string[] => (channel === 'luma' ? COLOUR : [channel]);

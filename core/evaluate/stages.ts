@@ -14,7 +14,7 @@ export interface Stage {
 
 /** Every node that a step reads, each once. */
 export function inputsOf(node: PlanNode): Set<PlanNode> {
-  if (node.kind === 'source') return new Set();
+  if (node.kind !== 'step') return new Set();
   const all = new Set(node.inputs.values());
   if (node.mask) all.add(node.mask.node);
   return all;
@@ -27,7 +27,7 @@ export function inputsOf(node: PlanNode): Set<PlanNode> {
 export function makeStages(nodes: readonly PlanNode[], fuse = true): Stage[] {
   const users = new Map<PlanNode, StepNode[]>();
   for (const node of nodes) {
-    if (node.kind === 'source') continue;
+    if (node.kind !== 'step') continue;
     for (const input of inputsOf(node)) users.set(input, [...(users.get(input) ?? []), node]);
   }
   const rootOf = new Map<PlanNode, PlanNode>();

@@ -48,7 +48,7 @@ export class StepRunner {
     readonly host: StepHost,
   ) {
     const { frame } = node.io;
-    this.main = node.inputs.get(inputKey('main', frame))!;
+    this.main = node.main;
     for (const need of node.needs) {
       const from = node.inputs.get(inputKey(need.input, need.frame!));
       const key = need.frame === frame ? need.input : inputKey(need.input, need.frame!);

@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { Cancelled } from '../errors';
 import type { TestPicture, TestStep } from '../testing/evaluate';
+import { BUSY } from '../testing/busy';
 import { evaluate } from '../testing/evaluate';
 import { STEPS } from '.';
 
@@ -16,20 +17,6 @@ const picture = (width: number, height: number, seed: number): TestPicture => ({
   },
 });
 
-/** Parameters with which steps do what they can do. */
-const BUSY: Record<string, TestStep['params']> = {
-  blur: { size: 9 },
-  choke: { radius: 4 },
-  transform: { rotate: 12, scale: [1.3, 0.8], translate: [3, 2] },
-  softenMatte: { size: 3 },
-  tidyMatte: { specks: 6, holes: 6, pinholes: 3, reach: 5 },
-  extendColour: { solid: 0.9 },
-  screenPlate: { calm: 4 },
-  steadyMatte: { frames: 2 },
-  grade: { contrast: 1.4, power: [1.1, 1, 0.9], saturation: 0.8 },
-  cornerPin: { topLeft: [4, 3], bottomRight: [-5, -2] },
-  crop: { box: [3, 3, 30, 20] },
-};
 const MOST = 60;
 
 describe('work that is given up', () => {

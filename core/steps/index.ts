@@ -2,12 +2,24 @@ import type { StepDefinition } from '../step';
 import { channelSteps } from './channels';
 import { colourSteps } from './colour';
 import { filterSteps } from './filter';
+import { generateSteps } from './generate';
 import { joinSteps } from './join';
 import { matteSteps } from './matte';
 import { placeSteps } from './place';
 import { shapeSteps } from './shape';
+import { timeSteps } from './time';
 
 /** Every step there is, by type, in the order of the add-step list. */
 export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
-  [...colourSteps, ...channelSteps, ...matteSteps, ...shapeSteps, ...filterSteps, ...placeSteps, ...joinSteps].map((s) => [s.type, s]),
+  [
+    ...colourSteps,
+    ...channelSteps,
+    ...matteSteps,
+    ...shapeSteps,
+    ...filterSteps,
+    ...placeSteps,
+    ...generateSteps,
+    ...timeSteps,
+    ...joinSteps,
+  ].map((s) => [s.type, s]),
 );

@@ -72,6 +72,6 @@ export function placeOf(shot: Shot, request: Request): Task['place'] {
     if (phase === 'reading') return `Reading the files of frame ${request.frame}`;
     const at = node > 0 ? makePlan(shot, request, STEPS).nodes[node - 1] : undefined;
     if (at?.kind === 'step') return `${at.lane.name} ▸ ${at.step.name}`;
-    return at ? `Reading "${at.source.name}"` : `Frame ${request.frame}`;
+    return at?.kind === 'source' ? `Reading "${at.source.name}"` : `Frame ${request.frame}`;
   };
 }

@@ -17,3 +17,4 @@ export * from './warp';
 export * from './matting';
 export * from './fill';
 export * from './track';
+export * from './noise';

@@ -268,6 +268,7 @@ function Slot({ lane, index }: { lane: string; index: number }) {
 
 function startName(shot: Shot, lane: Lane): string {
   const { start } = lane;
+  if ('empty' in start) return 'empty';
   if ('source' in start) return shot.sources.find((s) => s.id === start.source)?.name ?? 'missing source';
   return `tap ${tapName(shot, start.tap)}`;
 }

@@ -1,5 +1,6 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
+import AddIcon from '@mui/icons-material/Add';
 import GridOnIcon from '@mui/icons-material/GridOn';
 import UnfoldLessIcon from '@mui/icons-material/UnfoldLess';
 import UnfoldMoreIcon from '@mui/icons-material/UnfoldMore';
@@ -13,6 +14,7 @@ import { RGBA } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import type { Target } from '../workbench/drag';
 import { useBench, useRun, useShot } from '../workbench/context';
+import { newEmptyLane } from '../search/actions';
 import { walkBoard } from './walk';
 import { useView } from '../workbench/state';
 import { LaneRow, aboutLane } from './LaneRow';
@@ -151,6 +153,7 @@ interface FilterProps {
 
 function LaneFilter({ text, onText, lanes, overview, onOverview }: FilterProps) {
   const run = useRun();
+  const { session } = useBench();
   const small = lanes.every((l) => l.collapsed);
   const toggle = (): void =>
     void run(small ? 'Expand all lanes' : 'Collapse all lanes', (s) => {
@@ -166,6 +169,14 @@ function LaneFilter({ text, onText, lanes, overview, onOverview }: FilterProps) 
         onKeyDown={(e) => e.stopPropagation()}
         onChange={(e) => onText(e.target.value)}
       />
+      <button
+        className="pill"
+        title="A lane that starts from nothing, for generators (Shift+E)"
+        aria-label="New empty lane"
+        onClick={() => newEmptyLane(session)}
+      >
+        <AddIcon sx={{ fontSize: 14 }} />
+      </button>
       <button
         className={`pill${overview ? ' on' : ''}`}
         title="The whole board at a glance; a click goes there"

@@ -70,11 +70,14 @@ function useAddStep(): Entry[] {
     title: d.title,
     detail: `${d.family} · ${d.summary}`,
     run: () => {
-      if (!laneId) return;
-      const made: { step?: string } = {};
+      const made: { step?: string; lane?: string } = {};
       const after = selected?.lane.id === laneId ? selected.step.id : undefined;
-      if (run(`Add ${d.title}`, commands.addStep(laneId, d.type, after, made)) && made.step)
-        view.set({ selection: { kind: 'step', id: made.step } });
+      // Without any lane it stands on one that starts from nothing.
+      const add: commands.Change = (s) => {
+        if (!laneId) commands.emptyLane(made)(s);
+        commands.addStep(laneId ?? made.lane!, d.type, after, made)(s);
+      };
+      if (run(`Add ${d.title}`, add) && made.step) view.set({ selection: { kind: 'step', id: made.step } });
     },
   }));
 }

@@ -70,6 +70,15 @@ function removeSelected(session: ShotSession): void {
   if (selection) deleteThing(session, selection);
 }
 
+/** A lane that starts from nothing, selected; its id, or null where it is refused. */
+export function newEmptyLane(session: ShotSession): string | null {
+  const made: { lane?: string } = {};
+  attempt(session, 'New empty lane', commands.emptyLane(made));
+  if (!made.lane) return null;
+  view.set({ selection: { kind: 'lane', id: made.lane }, tab: 'lanes' });
+  return made.lane;
+}
+
 /** Asks how the screen is keyed; without a lane there is nothing to ask. */
 function keyScreenOf(session: ShotSession): void {
   if (session.store.getState().shot.lanes.length > 0) view.set({ dialog: 'keyScreen' });
@@ -89,6 +98,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
           if (selection?.kind === 'lane') attempt(s, 'Move lane', commands.moveInStack(selection.id, by));
         },
       })),
+      { title: 'New empty lane', keys: ['Shift+E'], run: (s) => void newEmptyLane(s) },
       {
         title: 'Rename the selected lane or step',
         keys: ['F2'],

@@ -33,6 +33,7 @@ export const pickLayer = defineStep({
   neutral: (p) => p.layer === '' && (p.alpha === 'main' || p.alpha === 'own'),
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...RGBA])],
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
+  locality: 'pixel',
   needs: (p, want, io) => {
     const all = io.inputs.main!.channels;
     const own = p.layer ? `${p.layer}.A` : 'A';

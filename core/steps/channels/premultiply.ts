@@ -12,6 +12,7 @@ const withAlpha = (type: 'premultiply' | 'unpremultiply', title: string, summary
     params: {},
     feeds: [],
     writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+    locality: 'pixel',
     needs: (_, want) => [{ input: 'main', region: want.region, channels: [...want.channels, 'A'] }],
     render(ctx, _, out) {
       const from = ctx.tile('main')!;

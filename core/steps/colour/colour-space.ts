@@ -16,6 +16,7 @@ export const colourSpace = defineStep({
   colour: true,
   neutral: (p) => p.from === p.to,
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'pixel',
   needs: (_, want) => [{ input: 'main', region: want.region, channels: COLOUR }],
   render(ctx, p, out) {
     const planes = colourPlanes(ctx, out);

@@ -34,6 +34,7 @@ export const grade = defineStep({
     p.offset.every((v) => v === 0) &&
     p.power.every((v) => v === 1),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'pixel',
   needs: (_, want) => [{ input: 'main', region: want.region, channels: COLOUR }],
   render(ctx, p, out) {
     const { fn } = ctx.kernels;

@@ -14,6 +14,7 @@ export const invert = defineStep({
   feeds: [],
   bounds: (p, io) => (p.channels === 'colour' ? io.inputs.main!.bounds : union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format))),
   writes: (p, channels) => channelSet.pick(p.channels, channels),
+  locality: 'pixel',
   needs: (_, want) => [{ input: 'main', region: want.region, channels: [...want.channels, 'A'] }],
   render(ctx, _, out) {
     const from = ctx.tile('main')!;

@@ -46,6 +46,7 @@ export const lut = defineStep({
   colour: true,
   neutral: (p) => p.table === '',
   writes: (_, channels) => channels.filter(isColour),
+  locality: 'pixel',
   needs: (_, want) => [{ input: 'main', region: want.region, channels: COLOUR }],
   render(ctx, p, out) {
     const planes = colourPlanes(ctx, out);

@@ -29,6 +29,7 @@ export const combineMattes = defineStep({
     return union(inputs.main!.bounds, extra?.bounds ?? EMPTY);
   },
   writes: (p, channels) => matteWrites(p.follow, channels),
+  locality: 'pixel',
   needs: (p, { region }) => {
     const feeds = p.operation === 'insideOutside' ? ['inside', 'outside'] : ['other'];
     return [

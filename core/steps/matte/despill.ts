@@ -69,6 +69,7 @@ export const despill = defineStep({
   neutral: (p) => p.amount === 0,
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'spill.A'])],
   writes: (_, channels) => channels.filter((c) => c === 'spill.A' || (COLOUR as readonly string[]).includes(c)),
+  locality: 'pixel',
   needs: (p, { region }) => [
     { input: 'main', region, channels: COLOUR },
     { input: 'background', region, channels: p.giveBack === 'background' ? COLOUR : [] },

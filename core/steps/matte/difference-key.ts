@@ -34,6 +34,7 @@ export const differenceKey = defineStep({
   feeds: [{ name: 'clean', title: 'Clean plate', help: 'The same view without the subject.', required: true }],
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.output !== 'matte' && (COLOUR as readonly string[]).includes(c))),
+  locality: 'pixel',
   needs: (_, { region }) => [
     { input: 'main', region, channels: [...COLOUR, 'A'] },
     { input: 'clean', region, channels: COLOUR },

@@ -63,6 +63,7 @@ export const edgeDetail = defineStep({
     { name: 'where', title: 'Where', help: 'Coverage is found anew only where this matte is.' },
   ],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.recolour && (COLOUR as readonly string[]).includes(c))),
+  locality: 'whole',
   needs: (p, want, io) => {
     const region = union(io.inputs.main!.bounds, want.region);
     return [

@@ -35,6 +35,7 @@ export const lumaKey = defineStep({
   feeds: [],
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.output === 'multiply' && (COLOUR as readonly string[]).includes(c))),
+  locality: 'pixel',
   needs: (_, { region }) => [{ input: 'main', region, channels: [...COLOUR, 'A'] }],
   render(ctx, p, out) {
     const { fn } = ctx.kernels;

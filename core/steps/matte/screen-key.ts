@@ -55,6 +55,7 @@ export const screenKey = defineStep({
     { name: 'outside', title: 'Outside', help: 'A garbage matte: empty where this is.' },
   ],
   writes: (_, channels) => channels.filter((c) => c === 'A' || (COLOUR as readonly string[]).includes(c)),
+  locality: 'pixel',
   needs: (_, { region }) => [
     { input: 'main', region, channels: [...COLOUR, 'A'] },
     { input: 'screenPlate', region, channels: COLOUR },

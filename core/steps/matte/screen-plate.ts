@@ -64,6 +64,7 @@ export const screenPlate = defineStep({
   feeds: [{ name: 'subject', title: 'Subject', help: 'A matte of what is no screen, in the place of telling by colour alone.' }],
   writes: (_, channels) => channels.filter((c) => c === 'A' || (COLOUR as readonly string[]).includes(c)),
   frames: (p, { frame }) => ({ main: offsetsOf(p.frames, p.apart).map((d) => frame + d) }),
+  locality: 'whole',
   needs: (p, want, io) => {
     const region = union(io.inputs.main!.bounds, want.region);
     return [

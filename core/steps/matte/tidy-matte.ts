@@ -189,6 +189,7 @@ export const tidyMatte = defineStep({
   feeds: [],
   writes: (p, channels) => matteWrites(p.follow, channels),
   // A piece can reach across the whole picture.
+  locality: 'whole',
   needs: (p, want, io) => [
     { input: 'main', region: union(io.inputs.main!.bounds, want.region), channels: p.follow ? [...COLOUR, 'A'] : ['A'] },
   ],

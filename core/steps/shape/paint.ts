@@ -23,6 +23,7 @@ export const paint = defineStep({
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
   writes: (p, channels) =>
     channels.filter((c) => (c === 'A' ? p.effect !== 'colourOnly' : p.effect !== 'matte' && (COLOUR as readonly string[]).includes(c))),
+  locality: 'pixel',
   needs: (_, { region }) => [{ input: 'main', region, channels: [...COLOUR, 'A'] }],
   render(ctx, p, out) {
     const n = pixelsOf(out);

@@ -1,0 +1,81 @@
+import { choice, integer, number } from '../../param';
+import { defineStep } from '../../step';
+import { MOST_FRAME, aroundTime, boundsOver, needsOfFrames, renderFrames } from './frames';
+
+interface Speed {
+  by: 'speed' | 'source';
+  speed: number;
+  reference: number;
+  source: number;
+  between: 'nearest' | 'blend';
+}
+
+/** Frames over which a speed is summed up, at most. */
+const MOST_SUMMED = 20_000;
+
+/** Whole frames from the reference frame to another, that one last, where it lies between two. */
+function timesBetween(reference: number, frame: number): number[] {
+  const step = frame < reference ? -1 : 1;
+  const count = Math.min(MOST_SUMMED, Math.floor(Math.abs(frame - reference) + 1e-6));
+  const times = Array.from({ length: count + 1 }, (_, i) => reference + step * i);
+  if (Math.abs(times[count]! - frame) > 1e-6) times.push(frame);
+  return times;
+}
+
+/** The time that is seen at a frame: of a speed its integral from the reference frame, by trapezia, which is exact for straight keys. */
+export function sourceTime(p: Speed, frame: number, samples: readonly Speed[]): number {
+  if (p.by === 'source') return p.source;
+  const times = timesBetween(p.reference, frame);
+  let time = p.reference;
+  for (let i = 1; i < times.length; i++) time += (times[i]! - times[i - 1]!) * ((samples[i - 1]!.speed + samples[i]!.speed) / 2);
+  return Math.min(MOST_FRAME, Math.max(-MOST_FRAME, time));
+}
+
+const framesOf = (p: Speed, frame: number, samples: readonly Speed[]): ReturnType<typeof aroundTime> => {
+  const time = sourceTime(p, frame, samples);
+  return aroundTime(p.between === 'nearest' ? Math.round(time) : time);
+};
+
+const speed = { by: ['speed'] } as const;
+const source = { by: ['source'] } as const;
+
+export const retime = defineStep({
+  type: 'retime',
+  title: 'Retime',
+  family: 'Time',
+  summary: 'Plays faster, slower or as keyed, by a speed or by the frame that is seen.',
+  params: {
+    by: choice('Given by', 'speed', [
+      { value: 'speed', title: 'Speed' },
+      { value: 'source', title: 'Source frame' },
+    ]),
+    speed: number('Speed', 1, [0, 4], { unit: '×', min: -100, max: 100, decimals: 2, when: speed, help: 'Below 0 plays backwards.' }),
+    reference: integer('Reference', 1, [1, 240], {
+      min: -MOST_FRAME,
+      max: MOST_FRAME,
+      animatable: false,
+      when: speed,
+      help: 'The reference frame stays where it is.',
+    }),
+    source: number('Source frame', 1, [1, 240], { min: -MOST_FRAME, max: MOST_FRAME, decimals: 2, when: source }),
+    between: choice('Between frames', 'blend', [
+      { value: 'nearest', title: 'The nearest frame' },
+      { value: 'blend', title: 'Blend of both' },
+    ]),
+  },
+  feeds: [],
+  samples: (p, frame) => (p.by === 'speed' ? timesBetween(p.reference, frame) : []),
+  frames: (p, { frame, samples }) => ({ main: framesOf(p, frame, samples).frames }),
+  identity: (p, io) => framesOf(p, io.frame, io.samples).share,
+  neutral: (p, io) => {
+    const { frames } = framesOf(p, io.frame, io.samples);
+    return frames.length === 1 && frames[0] === io.frame;
+  },
+  bounds: (p, io) => boundsOver(framesOf(p, io.frame, io.samples).frames, io),
+  locality: 'pixel',
+  needs: (p, want, io) => needsOfFrames(framesOf(p, io.frame, io.samples).frames, want),
+  render(ctx, p, out) {
+    const { frames, share } = framesOf(p, ctx.frame, ctx.samples);
+    renderFrames(ctx, frames, share, out);
+  },
+});

@@ -1,0 +1,21 @@
+import type { TestStep } from './evaluate';
+
+/** Parameters with which steps do what they can do. */
+export const BUSY: Record<string, TestStep['params']> = {
+  blur: { size: 9 },
+  choke: { radius: 4 },
+  transform: { rotate: 12, scale: [1.3, 0.8], translate: [3, 2] },
+  softenMatte: { size: 3 },
+  tidyMatte: { specks: 6, holes: 6, pinholes: 3, reach: 5 },
+  extendColour: { solid: 0.9 },
+  screenPlate: { calm: 4 },
+  steadyMatte: { frames: 2 },
+  grade: { contrast: 1.4, power: [1.1, 1, 0.9], saturation: 0.8 },
+  cornerPin: { topLeft: [4, 3], bottomRight: [-5, -2] },
+  hold: { frame: 4 },
+  offset: { by: 3 },
+  retime: { speed: 0.37, reference: 4 },
+  noise: { size: 7, alpha: 'noise' },
+  ramp: { kind: 'radial', to: [20, 20] },
+  crop: { box: [3, 3, 30, 20] },
+};
