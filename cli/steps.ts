@@ -1,3 +1,4 @@
+import { kindOf } from '@/core/params/kinds';
 import { STEPS } from '@/core/steps';
 import { only, parseArguments } from './arguments';
 
@@ -21,10 +22,8 @@ export async function steps(args: string[]): Promise<void> {
   for (const s of list) {
     process.stdout.write(`${s.type}  ${s.title} (${s.family}): ${s.summary}\n`);
     for (const [name, p] of Object.entries(s.params)) {
-      const range = 'min' in p && p.min !== undefined ? ` [${p.min}, ${p.max}]` : '';
-      const unit = 'unit' in p && p.unit ? ` ${p.unit}` : '';
-      const options_ = p.kind === 'choice' ? ` one of ${p.options.map((o) => o.value).join(', ')}` : '';
-      process.stdout.write(`    ${name}: ${p.kind}${unit}${range}${options_}, ${JSON.stringify(p.default)}\n`);
+      const told = kindOf(p).tell(p);
+      process.stdout.write(`    ${name}: ${p.kind}${told && ` ${told}`}, ${JSON.stringify(p.default)}\n`);
     }
     for (const f of s.feeds) process.stdout.write(`    feed ${f.name}${f.required ? ' (needed)' : ''}: ${f.help}\n`);
   }

@@ -1,4 +1,7 @@
+import type { Curve, CurveValue } from './curves/curves';
+import type { ColourSample } from './keying/samples';
 import type { ReadingData } from './readings/use';
+import type { Stroke } from './shape/strokes';
 
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
 interface Common {
@@ -73,16 +76,16 @@ export interface LayerParam extends Common {
   default: string;
 }
 
-/** Colours picked from the picture in boxes, as JSON of `ColourSample[]` (core/keying/samples.ts); '' is none. */
+/** Colours picked from the picture in boxes. */
 export interface SamplesParam extends Common {
   kind: 'samples';
-  default: string;
+  default: readonly ColourSample[];
 }
 
-/** Brush strokes, as JSON of `Stroke[]` (core/shape/strokes.ts); '' is none. A step gets those of its frame. */
+/** Brush strokes. A step gets those of its frame. */
 export interface StrokesParam extends Common {
   kind: 'strokes';
-  default: string;
+  default: readonly Stroke[];
   /** The brush's colour counts, and shows in the picture; else strokes only say where. */
   coloured?: boolean;
 }
@@ -100,7 +103,14 @@ export interface TableParam extends Common {
   default: string;
 }
 
+/** Curves through points, of all channels and of each. */
+export interface CurvesParam extends Common {
+  kind: 'curves';
+  default: readonly Curve[];
+}
+
 export type ParamDefinition =
+  | CurvesParam
   | SamplesParam
   | StrokesParam
   | ReadingParam
@@ -117,35 +127,34 @@ export type ParamDefinition =
 
 export type ParamSchema = Record<string, ParamDefinition>;
 
-/** The names of the parameters that name colour tables. */
-export const tableParams = (schema: ParamSchema = {}): string[] => Object.keys(schema).filter((name) => schema[name]!.kind === 'table');
-
-/** The names of the parameters that name something of the shot besides lanes: colour tables and readings. */
-export const namingParams = (schema: ParamSchema = {}): string[] =>
-  Object.keys(schema).filter((name) => ['table', 'reading'].includes(schema[name]!.kind));
-
 type ValueOf<D extends ParamDefinition> = D extends ReadingParam
   ? ReadingData | null
-  : D extends ToggleParam
-    ? boolean
-    : D extends ChoiceParam<infer T>
-      ? T
-      : D extends NumberParam | IntegerParam
-        ? number
-        : D extends LayerParam | TableParam | SamplesParam | StrokesParam
-          ? string
-          : D extends PointParam
-            ? readonly [number, number]
-            : D extends BoxParam
-              ? readonly [number, number, number, number]
-              : readonly [number, number, number];
+  : D extends CurvesParam
+    ? CurveValue
+    : D extends SamplesParam
+      ? readonly ColourSample[]
+      : D extends StrokesParam
+        ? readonly Stroke[]
+        : D extends ToggleParam
+          ? boolean
+          : D extends ChoiceParam<infer T>
+            ? T
+            : D extends NumberParam | IntegerParam
+              ? number
+              : D extends LayerParam | TableParam
+                ? string
+                : D extends PointParam
+                  ? readonly [number, number]
+                  : D extends BoxParam
+                    ? readonly [number, number, number, number]
+                    : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 
 type Options<T> = Omit<T, 'kind' | 'title' | 'default' | 'min' | 'max' | 'soft' | 'options' | 'accepts'>;
 
 /** What a value is kept within that has no limits of its own: enough for any picture, and nothing overflows. */
-const WIDEST = 1e6;
+export const WIDEST = 1e6;
 
 export const number = (
   title: string,
@@ -230,7 +239,7 @@ export const table = (title: string, more: Options<TableParam> = {}): TableParam
 export const samples = (title: string, more: Options<SamplesParam> = {}): SamplesParam => ({
   kind: 'samples',
   title,
-  default: '',
+  default: [],
   animatable: false,
   ...more,
 });
@@ -238,7 +247,7 @@ export const samples = (title: string, more: Options<SamplesParam> = {}): Sample
 export const strokes = (title: string, more: Options<StrokesParam> = {}): StrokesParam => ({
   kind: 'strokes',
   title,
-  default: '',
+  default: [],
   animatable: false,
   ...more,
 });
@@ -252,14 +261,10 @@ export const reading = (title: string, accepts: ReadingParam['accepts'], more: O
   ...more,
 });
 
-/** The least and the greatest that each number of a value may be. */
-export function limitsOf(d: ParamDefinition): readonly [number, number] {
-  const { min = -WIDEST, max = WIDEST } = d as { min?: number; max?: number };
-  return [min, max];
-}
-
-/** A value of this parameter at a proxy scale: pixels shrink, everything else stays. */
-export function scaleValue(d: ParamDefinition, value: unknown, scale: number): unknown {
-  if (scale === 1 || !('pixels' in d) || !d.pixels) return value;
-  return typeof value === 'number' ? value * scale : (value as readonly number[]).map((v) => v * scale);
-}
+export const curves = (title: string, more: Options<CurvesParam> = {}): CurvesParam => ({
+  kind: 'curves',
+  title,
+  default: [],
+  animatable: false,
+  ...more,
+});

@@ -1,6 +1,6 @@
 import type { Param, Tap } from '@/core/document/types';
 import { applyHomography, mapPoint } from '@/core/geometry/homography';
-import { sampleBox, writeSamples } from '@/core/keying/samples';
+import { sampleBox } from '@/core/keying/samples';
 import { RGBA } from '@/core/picture';
 import { newPlane, newPoint } from '@/core/readings/make';
 import { measurePlane, measurePoint } from '@/core/readings/measure';
@@ -68,12 +68,12 @@ export async function table(write: Write): Promise<void> {
   const [empty, crossed] = [await look(1), await look(24)];
   const sample = (r: typeof empty, frame: number, box: readonly [number, number, number, number], of: 'screen' | 'subject') =>
     sampleBox(r.pixels, 960, box, frame, of);
-  const samples = writeSamples([
+  const samples = [
     sample(empty, 1, [390, 150, 640, 340], 'screen'),
     sample(crossed, 24, [340, 130, 480, 300], 'screen'),
     sample(crossed, 24, [600, 285, 652, 322], 'subject'),
     sample(crossed, 24, [520, 238, 552, 260], 'subject'),
-  ]);
+  ];
   const finished: Written = {
     ...begun,
     id: 'sg020',

@@ -6,7 +6,6 @@ import { produce } from 'immer';
 import type { Lane, Shot, Step } from '@/core/document/types';
 import { SCHEMA } from '@/core/document/types';
 import type { Stroke } from '@/core/shape/strokes';
-import { writeStrokes } from '@/core/shape/strokes';
 import { keyScreen } from '@/store/key-screen';
 import * as parts from './demo-parts';
 import { mooring, table } from './demo-readings';
@@ -23,7 +22,7 @@ const laneOf = (name: string, steps: Draft<Step>[]): Draft<Lane> =>
 
 /** A region brushed for every frame, with a soft edge. */
 function region(name: string, size: number, points: number[], soft: number): Draft<Lane> {
-  const brushed = writeStrokes([stroke({ size, hardness: 1, points })]);
+  const brushed = [stroke({ size, hardness: 1, points })];
   return laneOf(name, [
     step('paint', 'Brush the region', { params: { effect: 'matte', strokes: brushed } }),
     step('softenMatte', 'Soften', { params: { size: soft, follow: false } }),
@@ -111,8 +110,8 @@ const stroke = (change: Partial<Stroke>): Stroke => ({
   ...change,
 });
 /** The cape hangs at the left; both brushes keep clear of the coat. */
-const CAPE_BRUSH = writeStrokes([stroke({ size: 50, points: [322, 345, 305, 430, 300, 540] })]);
-const CAPE_COLOUR = writeStrokes([stroke({ flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })]);
+const CAPE_BRUSH = [stroke({ size: 50, points: [322, 345, 305, 430, 300, 540] })];
+const CAPE_COLOUR = [stroke({ flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })];
 
 const write = (name: string, shot: object): string => {
   // Numbers in a row stay on one line.

@@ -2,14 +2,15 @@ import * as yup from 'yup';
 import type { Draft } from 'immer';
 import { name, text } from '@/core/document/fields';
 import { LIMITS } from '@/core/document/limits';
+import { FORM, migrateSteps } from '@/core/document/migrate';
 import { checkReferences } from '@/core/document/references';
 import { stepSchema } from '@/core/document/schema';
-import { isLink, lastKnown } from '@/core/document/params';
+import { isKeyed, isLink, lastKnown } from '@/core/document/params';
 import { unfollowed } from '@/core/document/taps';
 import type { Lane, Param, Shot, Source, Step, Tap } from '@/core/document/types';
 import type { PlaneReading, Reading } from '@/core/readings/types';
 import { ShotError } from '@/core/errors';
-import { namingParams } from '@/core/param';
+import { kindOf, referencesOf } from '@/core/params/kinds';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { freeName, newId } from './make';
@@ -29,8 +30,25 @@ export interface LaneClip {
   readings: Reading[];
 }
 
-export const RECIPE = 'ostracon/recipe/1';
-export const LANES = 'ostracon/lanes/1';
+export const RECIPE = 'ostracon/recipe/2';
+export const LANES = 'ostracon/lanes/2';
+
+/** A recipe or lanes of an older form in the form of today; anything else as it is. */
+function renew(json: unknown): unknown {
+  const { format, ...rest } = (json ?? {}) as { format?: unknown; steps?: unknown; lanes?: unknown };
+  const said = typeof format === 'string' ? /^ostracon\/(recipe|lanes)\/(\d+)$/.exec(format) : null;
+  const form = Number(said?.[2]);
+  if (!said || !(form < FORM)) return json;
+  if (said[1] === 'recipe') return { ...rest, format: RECIPE, steps: migrateSteps(rest.steps, form) };
+  const lanes = (Array.isArray(rest.lanes) ? rest.lanes : []) as Lane[];
+  return { ...rest, format: LANES, lanes: lanes.map((l) => ({ ...l, steps: migrateSteps(l.steps, form) })) };
+}
+
+/** What was copied: steps or lanes, of whichever form; null where it is neither. */
+export function parseCopied(text: string): Recipe | LaneClip | null {
+  const json = renew(JSON.parse(text)) as Recipe | LaneClip | null;
+  return json?.format === RECIPE || json?.format === LANES ? json : null;
+}
 
 /** Steps of a shot as a recipe. Feeds and masks are left out; a parameter that follows one outside has what that one is now. */
 export function recipeOf(shot: Shot, steps: readonly Step[], name: string): Recipe {
@@ -63,7 +81,7 @@ export function parseRecipe(content: string, file: string): Recipe {
     throw new ShotError(`${file}: this is no recipe: it is not JSON`);
   }
   try {
-    return schema.validateSync(json, { strict: true }) as unknown as Recipe;
+    return schema.validateSync(renew(json), { strict: true }) as unknown as Recipe;
   } catch (e) {
     throw new ShotError(`${file}: this is no recipe: ${(e as Error).message}`);
   }
@@ -74,10 +92,11 @@ function renamed(steps: readonly Step[], ids: ReadonlyMap<string, string>): Step
   const to = (id: string): string => ids.get(id) ?? id;
   const tap = <T extends Tap>(t: T): T => ({ ...t, lane: to(t.lane), ...(t.after && { after: to(t.after) }) });
   return structuredClone(steps as Step[]).map((step) => {
-    const naming = namingParams(STEPS.get(step.type)?.params);
+    const schema = STEPS.get(step.type)?.params;
     const param = (name: string, p: Param): Param => {
       if (isLink(p)) return { link: { ...p.link, step: to(p.link.step) } };
-      return naming.includes(name) ? to(String(p)) : p;
+      const d = schema?.[name];
+      return (d && !isKeyed(p) && kindOf(d).remap?.(p, to)) ?? p;
     };
     return {
       ...step,
@@ -104,7 +123,7 @@ export const addRecipe =
     const there = new Set([...s.readings, ...s.sources].map((x) => x.id));
     for (const step of steps) {
       // A table or a reading of another shot is not to be had here.
-      for (const key of namingParams(STEPS.get(step.type)?.params)) if (!there.has(String(step.params[key]))) delete step.params[key];
+      for (const { name, to } of referencesOf(STEPS.get(step.type)?.params, step.params)) if (!there.has(to.id)) delete step.params[name];
       step.name = freeName(
         step.name,
         lane.steps.map((x) => x.name),
@@ -146,7 +165,7 @@ export function clipLane(shot: Shot, laneId: string): LaneClip {
     }));
   const used = new Set(lanes.flatMap((l) => ('source' in l.start ? [l.start.source] : [])));
   const named = new Set(
-    lanes.flatMap((l) => l.steps.flatMap((s) => namingParams(STEPS.get(s.type)?.params).map((name) => s.params[name]))),
+    lanes.flatMap((l) => l.steps.flatMap((s) => referencesOf(STEPS.get(s.type)?.params, s.params).map(({ to }) => to.id))),
   );
   return {
     format: LANES,

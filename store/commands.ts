@@ -1,10 +1,12 @@
 import type { Draft } from 'immer';
+import { isDraft, original as originalOf } from 'immer';
 import { valueAt } from '@/core/document/curve';
 import { isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
 import { filesOf, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
 import { LIMITS, fitName } from '@/core/document/limits';
 import { ShotError } from '@/core/errors';
-import { tableParams } from '@/core/param';
+import { isStructured } from '@/core/params/kind';
+import { referencesOf } from '@/core/params/kinds';
 import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
@@ -110,7 +112,7 @@ export const removeSource =
   (id: string): Change =>
   (s) => {
     for (const l of s.lanes) {
-      const named = l.steps.find((x) => tableParams(STEPS.get(x.type)?.params).some((name) => x.params[name] === id));
+      const named = l.steps.find((x) => referencesOf(STEPS.get(x.type)?.params, x.params as Step['params']).some(({ to }) => to.id === id));
       if (named) throw new ShotError(`the step "${named.name}" of "${l.name}" uses this table; delete it first`);
     }
     const used = s.lanes.find((l) => 'source' in l.start && l.start.source === id);
@@ -248,10 +250,28 @@ export const changeStep =
 
 const paramAt = (step: Draft<Step>, name: string): Param | undefined =>
   (name === 'mix' ? step.mix : step.params[name]) as Param | undefined;
-const setParamAt = (step: Draft<Step>, name: string, value: Param): void => {
-  if (name === 'mix') step.mix = value as Draft<Param>;
+function setParamAt(step: Draft<Step>, name: string, value: Param): void {
+  if (name === 'mix') {
+    step.mix = value as Draft<Param>;
+    return;
+  }
+  const had = step.params[name];
+  if (isStructured(value) && isStructured(had) && had.length > 0) setItems(had as object[], value);
   else step.params[name] = value as Draft<Param>;
-};
+}
+
+/** Makes a list another one by what differs, so that undo keeps what differs and not the whole list for each change. */
+function setItems(list: object[], next: readonly object[]): void {
+  const same = (a: object, b: object): boolean => (isDraft(a) ? originalOf(a) : a) === b || JSON.stringify(a) === JSON.stringify(b);
+  let head = 0;
+  while (head < list.length && head < next.length && same(list[head]!, next[head]!)) head++;
+  let tail = 0;
+  while (tail < Math.min(list.length, next.length) - head && same(list[list.length - 1 - tail]!, next[next.length - 1 - tail]!)) tail++;
+  const [gone, come] = [list.length - head - tail, next.length - head - tail];
+  for (let i = 0; i < Math.min(gone, come); i++) list[head + i] = next[head + i]!;
+  if (gone !== come)
+    list.splice(head + Math.min(gone, come), gone - Math.min(gone, come), ...next.slice(head + Math.min(gone, come), head + come));
+}
 
 /** Sets parameters at a frame: a keyed one gets or moves a key there. */
 export const setParams =

@@ -1,3 +1,5 @@
+import { FORM, formOf, isNewer } from '@/core/document/migrate';
+import { readNewer } from '@/core/document/repair';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
 import { ShotError, messageOf } from '@/core/errors';
@@ -19,8 +21,13 @@ export class Unreadable extends Error {
   }
 }
 
+const ELSEWHERE = 'open in another tab';
+const LATER = 'written by a later version';
+
 export interface Opened {
   session: ShotSession;
+  /** Of a shot that a later version wrote: what is not known here and is left out. It can only be looked at. */
+  newer?: readonly string[];
   /** Saves, takes no further change, and only then lets another tab edit the shot. */
   close(): Promise<void>;
 }
@@ -29,12 +36,18 @@ export interface Opened {
 const closing = new Map<string, Promise<void>>();
 
 /** Reads a shot and what can be undone of it. Throws Unreadable where it cannot be opened. */
-async function read(id: string): Promise<{ shot: Shot; history: History }> {
+async function read(id: string): Promise<{ shot: Shot; history: History; newer?: readonly string[] }> {
   const row = await db.shots.get(id);
   if (!row) throw new ShotError('There is no such shot in this browser. It may have been deleted.');
   try {
+    if (isNewer(row.shot)) {
+      const { shot, done } = readNewer(row.shot);
+      return { shot, history: { past: [], future: [] }, newer: done };
+    }
     const { past = [], future = [] } = (await db.histories.get(id)) ?? {};
-    return { shot: parseShot(row.shot), history: { past, future } };
+    // What can be undone of an older form does not fit this one.
+    const history = formOf(row.shot) === FORM ? { past, future } : { past: [], future: [] };
+    return { shot: parseShot(row.shot), history };
   } catch (e) {
     throw new Unreadable(row, messageOf(e));
   }
@@ -56,8 +69,13 @@ export async function openForEditing(
   let release = lock ?? ((): void => undefined);
   let session: ShotSession;
   try {
-    const { shot, history } = await read(id);
-    session = openShot(shot, lock === null, lock === null ? undefined : history);
+    const { shot, history, newer } = await read(id);
+    if (newer) {
+      release();
+      const seen = openShot(shot, LATER);
+      return { session: seen, newer, close: () => seen.close() };
+    }
+    session = openShot(shot, lock === null ? ELSEWHERE : null, lock === null ? undefined : history);
   } catch (e) {
     release();
     throw e;
@@ -69,7 +87,7 @@ export async function openForEditing(
         if (leaving.signal.aborted) return release();
         try {
           const { shot, history } = await read(id);
-          session.store.setState({ shot, ...history, saved: 'saved', readOnly: false });
+          session.store.setState({ shot, ...history, saved: 'saved', readOnly: null });
         } catch (e) {
           release();
           return onLost(e);

@@ -15,13 +15,25 @@ export interface History {
   future: readonly Entry[];
 }
 
-const samePath = (a: Patch, b: Patch | undefined): boolean =>
-  b !== undefined && a.op === 'replace' && b.op === 'replace' && JSON.stringify(a.path) === JSON.stringify(b.path);
+/** Whether a patch replaces what another one put. */
+const samePath = (a: Patch, b: Patch): boolean => a.op === 'replace' && JSON.stringify(a.path) === JSON.stringify(b.path);
 
 /** An entry with a further change of its gesture: where both set the same places, only where it began and where it is stay. */
 export function extend(entry: Entry, forward: Patch[], back: Patch[]): Entry {
-  const again = forward.length === entry.forward.length && forward.every((p, i) => samePath(p, entry.forward[i]));
-  return again ? { ...entry, forward } : { ...entry, forward: [...entry.forward, ...forward], back: [...back, ...entry.back] };
+  const folded = fold(entry.forward, forward);
+  return folded ? { ...entry, forward: folded } : { ...entry, forward: [...entry.forward, ...forward], back: [...back, ...entry.back] };
+}
+
+/** Patches with further ones taken into them, where all of those set again what was set or added last; else null. */
+function fold(had: readonly Patch[], more: readonly Patch[]): Patch[] | null {
+  const out = [...had];
+  for (const p of more) {
+    const at = out.findLastIndex((o) => o.op !== 'remove' && samePath(p, o));
+    // What was put into or taken out of a list since may stand where that was.
+    if (at < 0 || out.slice(at + 1).some((o) => o.op !== 'replace')) return null;
+    out[at] = { ...out[at]!, value: p.value as unknown };
+  }
+  return out;
 }
 
 /** Letters of JSON that a shot's kept history may have. */

@@ -4,6 +4,7 @@ import { usersOf } from '@/core/document/graph';
 import { findStep, isKeyed } from '@/core/document/params';
 import { applies, stepValues } from '@/core/document/values';
 import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import { referencesOf } from '@/core/params/kinds';
 import { ShotError } from '@/core/errors';
 import { invert, multiply } from '@/core/geometry/fit';
 import { mapPoint } from '@/core/geometry/homography';
@@ -81,7 +82,7 @@ export const usersOfReading = (shot: Shot, id: string): { lane: Lane; step: Step
     lane.steps
       .filter((step) => {
         const schema = STEPS.get(step.type)?.params ?? {};
-        return Object.entries(schema).some(([n, d]) => d.kind === 'reading' && step.params[n] === id && applies(schema, n, step));
+        return referencesOf(schema, step.params).some(({ name, to }) => to.id === id && applies(schema, name, step));
       })
       .map((step) => ({ lane, step })),
   );

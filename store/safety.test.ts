@@ -50,7 +50,7 @@ describe('a shot that is open', () => {
     void first.close();
     const second = await open(shot.id);
     expect(nowOf(second).name).toBe('Night');
-    expect(second.session.store.getState().readOnly).toBe(false);
+    expect(second.session.store.getState().readOnly).toBeNull();
   });
 
   test('closed, it takes no further change, from work that still goes on', async () => {

@@ -15,8 +15,8 @@ export interface ShotState extends History {
   shot: Shot;
   saved: 'saved' | 'saving' | 'failed';
   problem: string | null;
-  /** Another tab edits this shot. */
-  readOnly: boolean;
+  /** Why it can only be looked at; null where it can be edited. */
+  readOnly: string | null;
 }
 
 const LIMIT = 500;
@@ -29,7 +29,7 @@ const AGAIN = { first: 1000, last: 30_000 };
  * A shot that is being edited: changes by commands, undo by patches, saved within a second and again where that failed. Throws
  * what a command throws, and ShotError where what it makes could not be opened again; nothing has changed then.
  */
-export function openShot(shot: Shot, readOnly = false, history: History = { past: [], future: [] }) {
+export function openShot(shot: Shot, readOnly: string | null = null, history: History = { past: [], future: [] }) {
   const store = createStore<ShotState>(() => ({ shot, ...history, saved: 'saved', problem: null, readOnly }));
   const { getState: get, setState: set } = store;
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -115,7 +115,7 @@ export function openShot(shot: Shot, readOnly = false, history: History = { past
       // Work that still goes on when the shot was left has nowhere to write to.
       if (closed) throw new Cancelled();
       const state = get();
-      if (state.readOnly) throw new Error('this shot is open in another tab; it can only be looked at here');
+      if (state.readOnly) throw new Error(`this shot is ${state.readOnly}; it can only be looked at here`);
       const [next, forward, back] = outcome(change);
       if (forward.length === 0) return;
       const last = state.past[state.past.length - 1];

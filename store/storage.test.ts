@@ -31,7 +31,7 @@ beforeEach(async () => {
 
 /** Sessions save a moment after a change: none may do so in a later test. */
 const sessions: ShotSession[] = [];
-function opened(shot: Shot, readOnly = false): ShotSession {
+function opened(shot: Shot, readOnly: string | null = null): ShotSession {
   const session = openShot(shot, readOnly);
   sessions.push(session);
   return session;
@@ -79,7 +79,7 @@ describe('a shot is saved by itself', () => {
 
   test('a tab that only looks never writes', async () => {
     const shot = await shotWithMedia();
-    const session = opened(shot, true);
+    const session = opened(shot, 'open in another tab');
     expect(() => session.run('rename', renameShot('Other'))).toThrow('open in another tab');
     session.refresh();
     await session.save();

@@ -1,5 +1,5 @@
 import type { ParamDefinition } from '../param';
-import { limitsOf } from '../param';
+import { kindOf } from '../params/kinds';
 import { STEPS } from '../steps';
 import { valueAt } from './curve';
 import type { Key, Link, Param, Shot, Step, Value } from './types';
@@ -62,32 +62,7 @@ export const followsNothing = (shot: Shot, param: Param | undefined): boolean =>
   isLink(param) && (!findStep(shot, param.link.step) || followed(shot, param.link) === undefined);
 
 /** Keeps a value inside what the definition allows; a value of the wrong kind becomes the default. */
-export function admit(d: ParamDefinition, value: Value): Value {
-  switch (d.kind) {
-    case 'number':
-    case 'integer': {
-      if (typeof value !== 'number' || !Number.isFinite(value)) return d.default;
-      const v = Math.min(Math.max(value, d.min), d.max);
-      return d.kind === 'integer' ? Math.round(v) : v;
-    }
-    case 'toggle':
-      return typeof value === 'boolean' ? value : d.default;
-    case 'samples':
-    case 'strokes':
-    case 'reading':
-    case 'layer':
-    case 'table':
-      return typeof value === 'string' ? value : d.default;
-    case 'choice':
-      return d.options.some((o) => o.value === value) ? value : d.default;
-    default: {
-      if (!Array.isArray(value) || value.length !== d.default.length || !value.every((v) => Number.isFinite(v))) return d.default;
-      const [min, max] = limitsOf(d);
-      // The same list where nothing is cut: what shows it is not drawn for nothing.
-      return value.every((v) => v >= min && v <= max) ? value : value.map((v: number) => Math.min(Math.max(v, min), max));
-    }
-  }
-}
+export const admit = (d: ParamDefinition, value: Value): Value => kindOf(d).admit(value, d);
 
 /** Sets a parameter at a frame: where it is keyed a key is set or moved there, else it becomes the constant. */
 export function withValue(param: Param | undefined, frame: number, value: Value): Param {

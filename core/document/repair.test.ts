@@ -1,12 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { repairShot } from './repair';
+import { readNewer, repairShot } from './repair';
 import { parseShot } from './schema';
 
 const hash = 'a'.repeat(64);
 const step = (id: string, more: object = {}) => ({ id, type: 'blur', name: id, on: true, params: {}, feeds: {}, mix: 1, ...more });
 const whole = () => ({
-  schema: 'ostracon/1',
+  schema: 'ostracon/2',
   id: 'shot',
   name: 'Saltgate',
   format: { width: 64, height: 36, pixelAspect: 1 },
@@ -142,8 +142,8 @@ describe('a damaged shot is repaired', () => {
     expect(repairShot(doc).done.join()).toMatch('followed itself');
   });
 
-  test.each([[null], [3], [[]], [{}], [{ schema: 'ostracon/1' }], [{ lanes: [], schema: 'ostracon/9' }]])('%j is no shot', (v) => {
-    expect(() => repairShot(v)).toThrow(/not a shot|only "ostracon/);
+  test.each([[null], [3], [[]], [{}], [{ schema: 'ostracon/2' }], [{ lanes: [], schema: 'ostracon/9' }]])('%j is no shot', (v) => {
+    expect(() => repairShot(v)).toThrow(/not a shot|later version/);
   });
 
   test('whatever is put anywhere, what comes out can be opened', () => {
@@ -188,12 +188,27 @@ describe('a damaged shot is repaired', () => {
         try {
           repaired = repairShot(doc);
         } catch (e) {
-          expect((e as Error).message).toMatch(/not a shot|only "ostracon/);
+          expect((e as Error).message).toMatch(/not a shot|later version/);
           return;
         }
         expect(() => parseShot(JSON.parse(JSON.stringify(repaired.shot)))).not.toThrow();
       }),
       { numRuns: 600 },
     );
+  });
+});
+
+describe('a shot that a later version wrote', () => {
+  test('is shown with what is known of it, and says what is left out', () => {
+    const later = spoilt((d) => {
+      d.schema = 'ostracon/7';
+      Object.assign(d.lanes[0]!.steps[0]!.params, { wobble: 3 });
+      d.lanes[1]!.steps.push(step('far', { type: 'unheardOf', params: { deep: [{ any: 'thing' }] } }) as never);
+    });
+    expect(() => parseShot(later)).toThrow(/written by a later version, for "ostracon\/7"/);
+    const { shot, done } = readNewer(later);
+    expect(parseShot(JSON.parse(JSON.stringify(shot)))).toEqual(shot);
+    expect(done.join('; ')).toMatch(/later version.*wobble is no parameter/);
+    expect(shot.lanes[1]!.steps.map((s) => s.type)).toEqual(['blur', 'join', 'unheardOf']);
   });
 });

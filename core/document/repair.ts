@@ -1,6 +1,7 @@
 import { ShotError, messageOf } from '../errors';
 import { findCycle, laneOf } from './graph';
 import { LIMITS, fitName } from './limits';
+import { migrate } from './migrate';
 import { linkedParams } from './references';
 import { linksInRing } from './params';
 import type { Problem } from './schema';
@@ -30,10 +31,21 @@ const LISTS = ['sources', 'lanes', 'readings', 'notes'] as const;
 export function repairShot(json: unknown): Repaired {
   if (!isObject(json) || !LISTS.some((l) => Array.isArray(json[l])))
     throw new ShotError('this is not a shot document: nothing of it can be kept');
-  if (typeof json.schema === 'string' && json.schema !== SCHEMA && /^ostracon\//.test(json.schema)) {
-    throw new ShotError(`this shot was written for "${json.schema}", and only "${SCHEMA}" is known here`);
-  }
-  const doc = JSON.parse(JSON.stringify(json)) as Json;
+  return mendWhole(JSON.parse(JSON.stringify(migrate(json))) as Json);
+}
+
+/**
+ * What is known here of a document that a later version wrote, with what was left out. It is for looking only: saved it would lose
+ * that. Throws ShotError where nothing of it can be shown.
+ */
+export function readNewer(json: unknown): Repaired {
+  if (!isObject(json)) throw new ShotError('this is not a shot document');
+  const said = String(json.schema);
+  const { shot, done } = mendWhole({ ...(JSON.parse(JSON.stringify(json)) as Json), schema: SCHEMA });
+  return { shot, done: [`it was written by a later version ("${said}")`, ...done] };
+}
+
+function mendWhole(doc: Json): Repaired {
   const done = settleTop(doc);
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const problems = problemsOf(doc);

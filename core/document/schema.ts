@@ -2,17 +2,20 @@ import * as yup from 'yup';
 import { SPACE_NAMES } from '../colour/spaces';
 import { ShotError } from '../errors';
 import { fileName, finite, flag, frame, id, name, once, pass, real, whole } from './fields';
+import { isStructured } from '../params/kind';
+import { kindOf } from '../params/kinds';
+import { STEPS } from '../steps';
+import { migrate } from './migrate';
 import { LIMITS } from './limits';
 import { readingSchema } from './reading-schema';
 import { checkReferences } from './references';
-import type { Shot } from './types';
+import type { Shot, Step } from './types';
 import { NOTE_COLOURS, SCHEMA } from './types';
 
 const isValue = (v: unknown): boolean =>
-  typeof v === 'boolean' ||
-  typeof v === 'string' ||
-  (typeof v === 'number' && Number.isFinite(v)) ||
-  (Array.isArray(v) && v.length <= 64 && v.every((x) => typeof x === 'number' && Number.isFinite(x)));
+  typeof v === 'boolean' || typeof v === 'string' || (typeof v === 'number' && Number.isFinite(v)) || isNumberList(v);
+const isNumberList = (v: unknown): v is number[] =>
+  Array.isArray(v) && v.length <= 64 && v.every((x) => typeof x === 'number' && Number.isFinite(x));
 
 type Json = Record<string, unknown>;
 const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
@@ -24,6 +27,7 @@ const isHandle = (v: unknown, of: unknown): boolean =>
 /** What is wrong with a parameter as a document keeps it, or null. */
 export function paramProblem(v: unknown): string | null {
   if (isValue(v)) return null;
+  if (isStructured(v)) return v.length <= LIMITS.things ? null : `holds more than ${LIMITS.things} things`;
   if (typeof v !== 'object' || v === null) return 'is neither a value, keys nor a link';
   const o = v as Record<string, unknown>;
   if (Array.isArray(o.keys)) {
@@ -73,20 +77,39 @@ const format = yup
   })
   .required();
 
+/** A parameter that its step does not have, or whose list is damaged. Steps of types that are not known here are kept as they are. */
+function paramTrouble({ type, params }: Pick<Step, 'type' | 'params'>): { name: string; message: string } | null {
+  const schema = STEPS.get(type)?.params;
+  if (!schema || !isObject(params)) return null;
+  for (const [name, value] of Object.entries(params)) {
+    const d = schema[name];
+    if (!d) return { name, message: `${name} is no parameter of this step` };
+    // What else is of the wrong kind becomes the default.
+    const problem = isStructured(d.default) ? kindOf(d).problem(value, d) : null;
+    if (problem) return { name, message: `${name}: ${problem}` };
+  }
+  return null;
+}
+
 /** A step as a document and a recipe keep it. */
-export const stepSchema = yup.object({
-  id: id(),
-  type: id(),
-  name: name(),
-  on: flag().required(),
-  params: record(param),
-  feeds: record(tap),
-  mask: yup
-    .object({ ...tapFields, channel: id(), invert: flag().required() })
-    .default(undefined)
-    .optional(),
-  mix: param(),
-});
+export const stepSchema = yup
+  .object({
+    id: id(),
+    type: id(),
+    name: name(),
+    on: flag().required(),
+    params: record(param),
+    feeds: record(tap),
+    mask: yup
+      .object({ ...tapFields, channel: id(), invert: flag().required() })
+      .default(undefined)
+      .optional(),
+    mix: param(),
+  })
+  .test('params', (step, ctx) => {
+    const wrong = paramTrouble(step as unknown as Pick<Step, 'type' | 'params'>);
+    return wrong ? ctx.createError({ path: `${ctx.path ? `${ctx.path}.` : ''}params.${wrong.name}`, message: wrong.message }) : true;
+  });
 
 const lane = yup.object({
   id: id(),
@@ -291,18 +314,17 @@ function refuse(json: unknown, what: string): void {
   throw new ShotError(`${what}: ${told.join('; ')}${more}`);
 }
 
-/** Checks a document read from anywhere and returns it as a shot. Throws ShotError with every problem in words. */
+/** Checks a document read from anywhere, of this form or an older one, and returns it as a shot of this form. Throws ShotError with every problem in words. */
 export function parseShot(json: unknown): Shot {
   const given = (json as { schema?: unknown } | null)?.schema;
   if (typeof json !== 'object' || json === null || given === undefined) {
     throw new ShotError('this is not a shot document: it has no "schema"');
   }
-  if (given !== SCHEMA) {
-    throw new ShotError(`this shot was written for "${String(given)}", and only "${SCHEMA}" is known here`);
-  }
-  refuse(json, 'the shot document is wrong');
-  checkReferences(json as Shot);
-  return json as Shot;
+  const doc = migrate(json) as Shot;
+  if (doc.schema !== SCHEMA) throw new ShotError(`this was written for "${String(given)}", which is no form of a shot that is known here`);
+  refuse(doc, 'the shot document is wrong');
+  checkReferences(doc);
+  return doc;
 }
 
 /** Throws ShotError where a changed shot could not be opened again. Frozen parts that were right before are not looked at. */

@@ -1,9 +1,12 @@
 import type { Format } from '../picture';
 import type { Reading } from '../readings/types';
 
-export const SCHEMA = 'ostracon/1';
+export const SCHEMA = 'ostracon/2';
 
-export type Value = number | boolean | string | readonly number[];
+/** A list of objects: samples, strokes, curves. Plain JSON, checked by the kind of its parameter. */
+export type Structured = readonly object[];
+
+export type Value = Structured | number | boolean | string | readonly number[];
 
 export type Ease = 'hold' | 'linear' | 'smooth';
 

@@ -1,30 +1,20 @@
-import type { ParamDefinition, ParamSchema } from '../param';
-import { scaleValue } from '../param';
-import type { ReadingData } from '../readings/use';
-import { dataOf } from '../readings/use';
-import { strokesAt } from '../shape/strokes';
-import { admit, resolveParam } from './params';
-import type { Shot, Step, Value } from './types';
+import type { ParamSchema } from '../param';
+import type { StepValue } from '../params/kind';
+import { kindOf } from '../params/kinds';
+import { resolveParam } from './params';
+import type { Shot, Step } from './types';
 
-/** What a parameter comes to in a step: its value, or the data of the reading that it names, null where there is none. */
-export type StepValue = Value | ReadingData | null;
+export type { StepValue } from '../params/kind';
 
-function valueOf(shot: Shot, d: ParamDefinition, value: Value, time: number, scale: number): StepValue {
-  if (d.kind === 'strokes') return strokesAt(value as string, Math.round(time));
-  if (d.kind === 'reading') {
-    const reading = shot.readings.find((r) => r.id === value);
-    return reading ? dataOf(reading, scale) : null;
-  }
-  return scaleValue(d, value, scale) as Value;
-}
-
-/** All parameters of a step at a time in frames, at a proxy scale: admitted, links followed, readings looked up. */
+/** All parameters of a step at a time in frames, at a proxy scale: admitted, links followed, what they name looked up. */
 export function stepValues(shot: Shot, schema: ParamSchema, step: Step, time: number, scale = 1): Record<string, StepValue> {
+  const at = { shot, time, scale };
   return Object.fromEntries(
-    Object.entries(schema).map(([name, d]) => [
-      name,
-      valueOf(shot, d, admit(d, resolveParam(shot, step.params[name], d.default, time)), time, scale),
-    ]),
+    Object.entries(schema).map(([name, d]) => {
+      const kind = kindOf(d);
+      const value = kind.admit(resolveParam(shot, step.params[name], d.default, time), d);
+      return [name, kind.resolve ? kind.resolve(value, d, at) : value];
+    }),
   );
 }
 

@@ -9,7 +9,6 @@ import { compose } from '../geometry/affine';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
-import { tableParams } from '../param';
 import type { Format, PictureInfo } from '../picture';
 import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
 import { ReadingData } from '../readings/use';
@@ -227,8 +226,8 @@ class Planner {
   /** The sources that its parameters name; null where one is not there. */
   private tablesOf(definition: StepDefinition, p: Params): Map<string, Source> | null {
     const tables = new Map<string, Source>();
-    for (const name of tableParams(definition.params)) {
-      if (p[name] === '') continue;
+    for (const [name, d] of Object.entries(definition.params)) {
+      if (d.kind !== 'table' || p[name] === '') continue;
       const source = this.shot.sources.find((s) => s.id === p[name] && s.kind === 'lut');
       if (!source) return null;
       tables.set(name, source);

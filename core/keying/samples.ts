@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { ShotError } from '../errors';
+import { isNumbers, listOf } from '../params/list-of';
 
 /** Colours that somebody marked in the picture. */
 export interface ColourSample {
@@ -11,37 +11,24 @@ export interface ColourSample {
   colours: number[];
 }
 
-export const isNumbers = (v: unknown): v is number[] => Array.isArray(v) && v.every((n) => Number.isFinite(n));
-
-const schema = yup
-  .array(
-    yup.object({
-      frame: yup.number().strict().integer().required(),
-      box: yup
-        .mixed(isNumbers)
-        .required()
-        .test('corners', 'four numbers', (v) => v.length === 4),
-      of: yup.string().oneOf(['screen', 'subject']).required(),
-      // Hundreds of numbers: looked at by themselves, since a schema for each would take longer than the page may.
-      colours: yup
-        .mixed(isNumbers)
-        .required()
-        .test('threes', 'three numbers a colour', (v) => v.length % 3 === 0),
-    }),
-  )
+const item = yup
+  .object({
+    frame: yup.number().strict().integer().required(),
+    box: yup
+      .mixed(isNumbers)
+      .required()
+      .test('corners', 'four numbers', (v) => v.length === 4),
+    of: yup.string().oneOf(['screen', 'subject']).required(),
+    // Hundreds of numbers: looked at by themselves, since a schema for each would take longer than the page may.
+    colours: yup
+      .mixed(isNumbers)
+      .required()
+      .test('threes', 'three numbers a colour', (v) => v.length % 3 === 0),
+  })
   .required();
 
-/** The samples of a parameter's text. Throws ShotError where it is none. */
-export function parseSamples(text: string): ColourSample[] {
-  if (text === '') return [];
-  try {
-    return schema.validateSync(JSON.parse(text)) as ColourSample[];
-  } catch {
-    throw new ShotError('its samples are damaged; remove them and pick anew');
-  }
-}
-
-export const writeSamples = (list: readonly ColourSample[]): string => (list.length ? JSON.stringify(list) : '');
+/** The samples of a parameter. Throws ShotError where it has none. */
+export const samplesOf = listOf<ColourSample>(item, 'its samples are damaged; remove them and pick again');
 
 /** Pixels that a sample keeps of its box. */
 const MOST = 64;

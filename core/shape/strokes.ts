@@ -1,6 +1,5 @@
 import * as yup from 'yup';
-import { ShotError } from '../errors';
-import { isNumbers } from '../keying/samples';
+import { isNumbers, listOf } from '../params/list-of';
 
 /** One line of the brush. Lengths are in full-size pixels; it is there on the frames from `first` to `last`. */
 export interface Stroke {
@@ -20,62 +19,37 @@ export interface Stroke {
 }
 
 const share = () => yup.number().strict().required().min(0).max(1);
-const schema = yup
-  .array(
-    yup.object({
-      tool: yup.string().oneOf(['paint', 'erase']).required(),
-      first: yup.number().strict().integer().required(),
-      last: yup.number().strict().integer().required(),
-      size: yup.number().strict().required().moreThan(0).max(10_000),
-      hardness: share(),
-      flow: share(),
-      colour: yup
-        .mixed(isNumbers)
-        .required()
-        .test('rgb', 'three numbers', (v) => v.length === 3),
-      points: yup
-        .mixed(isNumbers)
-        .required()
-        .test('pairs', 'two numbers a point', (v) => v.length >= 2 && v.length % 2 === 0),
-    }),
-  )
+const item = yup
+  .object({
+    tool: yup.string().oneOf(['paint', 'erase']).required(),
+    first: yup.number().strict().integer().required(),
+    last: yup.number().strict().integer().required(),
+    size: yup.number().strict().required().moreThan(0).max(10_000),
+    hardness: share(),
+    flow: share(),
+    colour: yup
+      .mixed(isNumbers)
+      .required()
+      .test('rgb', 'three numbers', (v) => v.length === 3),
+    points: yup
+      .mixed(isNumbers)
+      .required()
+      .test('pairs', 'two numbers a point', (v) => v.length >= 2 && v.length % 2 === 0),
+  })
   .required();
 
-interface Parsed {
-  list: readonly Stroke[];
-  /** The text of a frame's own strokes. */
-  byFrame: Map<number, string>;
-}
+/** The strokes of a parameter. Throws ShotError where it has none. */
+export const strokesOf = listOf<Stroke>(item, 'its brush strokes are damaged; remove them and brush again');
 
-const parsed = new Map<string, Parsed>();
-const KEPT = 32;
+const byFrame = new WeakMap<object, Map<number, readonly Stroke[]>>();
 
-function parse(text: string): Parsed {
-  const known = parsed.get(text);
-  if (known) return known;
-  let list: readonly Stroke[];
-  try {
-    list = schema.validateSync(JSON.parse(text)) as Stroke[];
-  } catch {
-    throw new ShotError('its brush strokes are damaged; remove them and brush anew');
-  }
-  if (parsed.size >= KEPT) parsed.delete(parsed.keys().next().value!);
-  const made = { list, byFrame: new Map<number, string>() };
-  parsed.set(text, made);
-  return made;
-}
-
-/** The strokes of a parameter's text. Throws ShotError where it is none. */
-export const parseStrokes = (text: string): readonly Stroke[] => (text === '' ? [] : parse(text).list);
-
-export const writeStrokes = (list: readonly Stroke[]): string => (list.length ? JSON.stringify(list) : '');
-
-/** The text of those strokes that are there on a frame, so that others do not make the frame another. */
-export function strokesAt(text: string, frame: number): string {
-  if (text === '') return '';
-  const { list, byFrame } = parse(text);
-  let own = byFrame.get(frame);
-  if (own === undefined) byFrame.set(frame, (own = writeStrokes(list.filter((s) => s.first <= frame && frame <= s.last))));
+/** Those strokes that are there on a frame, so that others do not make the frame another. Throws ShotError. */
+export function strokesAt(value: unknown, frame: number): readonly Stroke[] {
+  const list = strokesOf(value);
+  let known = byFrame.get(list);
+  if (!known) byFrame.set(list, (known = new Map()));
+  let own = known.get(frame);
+  if (!own) known.set(frame, (own = list.filter((s) => s.first <= frame && frame <= s.last)));
   return own;
 }
 

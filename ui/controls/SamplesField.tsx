@@ -1,18 +1,15 @@
 'use client';
 import CloseIcon from '@mui/icons-material/Close';
-import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import { SRGB } from '@/core/colour/transfer';
 import type { ColourSample } from '@/core/keying/samples';
-import { parseSamples, writeSamples } from '@/core/keying/samples';
-import { messageOf } from '@/core/errors';
 import { useView, view } from '../workbench/state';
 
 interface Props {
-  value: string;
+  value: readonly ColourSample[];
   step: string;
   name: string;
-  set(value: string): void;
+  set(value: readonly ColourSample[]): void;
 }
 
 const KINDS: readonly { of: ColourSample['of']; label: string }[] = [
@@ -30,15 +27,8 @@ function middle({ colours }: ColourSample): string {
 }
 
 /** Boxes of the picture that were marked, each with its frame; a click goes there. More are dragged on the stage. */
-export function SamplesField({ value, step, name, set }: Props) {
+export function SamplesField({ value: list, step, name, set }: Props) {
   const picking = useView((s) => s.picking);
-  let list: readonly ColourSample[] = [];
-  let damaged: string | null = null;
-  try {
-    list = parseSamples(value);
-  } catch (e) {
-    damaged = messageOf(e);
-  }
   return (
     <div className="samples">
       <div className="inline">
@@ -58,11 +48,6 @@ export function SamplesField({ value, step, name, set }: Props) {
           );
         })}
       </div>
-      {damaged && (
-        <span className="bad-note" role="alert">
-          {damaged} <Button onClick={() => set('')}>Remove them</Button>
-        </span>
-      )}
       {list.map((s, i) => (
         <div key={i} className="sample" data-testid={`sample ${s.of} ${s.frame}`}>
           <span className="swatch" style={{ background: middle(s) }} />
@@ -73,15 +58,12 @@ export function SamplesField({ value, step, name, set }: Props) {
             {s.of} · {s.frame}
           </button>
           <span className="grow" />
-          <IconButton
-            aria-label={`Remove the ${s.of} sample of frame ${s.frame}`}
-            onClick={() => set(writeSamples(list.filter((o) => o !== s)))}
-          >
+          <IconButton aria-label={`Remove the ${s.of} sample of frame ${s.frame}`} onClick={() => set(list.filter((o) => o !== s))}>
             <CloseIcon sx={{ fontSize: 14 }} />
           </IconButton>
         </div>
       ))}
-      {list.length === 0 && !damaged && <small className="dust">None yet: mark some screen, then some subject.</small>}
+      {list.length === 0 && <small className="dust">None yet: mark some screen, then some subject.</small>}
     </div>
   );
 }

@@ -1,15 +1,12 @@
 'use client';
 import BrushIcon from '@mui/icons-material/Brush';
 import CloseIcon from '@mui/icons-material/Close';
-import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import { findStep } from '@/core/document/params';
-import { messageOf } from '@/core/errors';
 import type { Stroke } from '@/core/shape/strokes';
-import { parseStrokes, writeStrokes } from '@/core/shape/strokes';
 import { brushingOf, toggleBrush } from '../workbench/brush';
 import { useShot } from '../workbench/context';
 import type { BrushTip } from '../workbench/state';
@@ -17,9 +14,9 @@ import { useView, view } from '../workbench/state';
 import { fromHex, hexOf } from './hex';
 
 interface Props {
-  value: string;
+  value: readonly Stroke[];
   step: string;
-  set(value: string): void;
+  set(value: readonly Stroke[]): void;
 }
 
 const change = (by: Partial<BrushTip>): void => view.set({ brush: { ...view.get().brush, ...by } });
@@ -27,7 +24,7 @@ const change = (by: Partial<BrushTip>): void => view.set({ brush: { ...view.get(
 const spanOf = ({ first, last }: Stroke): string => (first === last ? `frame ${first}` : `frames ${first}–${last}`);
 
 /** The brush of a step: on or off, its tip, and the strokes there are at this frame. */
-export function StrokesField({ value, step, set }: Props) {
+export function StrokesField({ value: list, step, set }: Props) {
   const shot = useShot();
   const brush = brushingOf(findStep(shot, step)!.step)!;
   const brushing = useView((s) => s.brushing);
@@ -35,13 +32,6 @@ export function StrokesField({ value, step, set }: Props) {
   const frame = useView((s) => s.frame);
   const on = brushing?.step === brush.step && brushing.param === brush.param;
   const coloured = brush.shows;
-  let list: readonly Stroke[] = [];
-  let damaged: string | null = null;
-  try {
-    list = parseStrokes(value);
-  } catch (e) {
-    damaged = messageOf(e);
-  }
   const here = list.filter((s) => s.first <= frame && frame <= s.last);
   return (
     <div className="samples">
@@ -95,11 +85,6 @@ export function StrokesField({ value, step, set }: Props) {
           </Select>
         </div>
       )}
-      {damaged && (
-        <span className="bad-note" role="alert">
-          {damaged} <Button onClick={() => set('')}>Remove them</Button>
-        </span>
-      )}
       {here.map((s, i) => (
         <div key={i} className="sample" data-testid="stroke">
           <span className="swatch" style={{ background: coloured && s.tool === 'paint' ? hexOf(s.colour) : 'transparent' }} />
@@ -107,14 +92,12 @@ export function StrokesField({ value, step, set }: Props) {
             {s.tool === 'erase' ? 'erased' : 'stroke'} · {s.size} px · {spanOf(s)}
           </span>
           <span className="grow" />
-          <IconButton aria-label={`Remove stroke ${i + 1}`} onClick={() => set(writeStrokes(list.filter((o) => o !== s)))}>
+          <IconButton aria-label={`Remove stroke ${i + 1}`} onClick={() => set(list.filter((o) => o !== s))}>
             <CloseIcon sx={{ fontSize: 14 }} />
           </IconButton>
         </div>
       ))}
-      {!damaged && (
-        <small className="dust">{list.length === 0 ? 'Nothing is brushed yet.' : `${here.length} here, ${list.length} in all`}</small>
-      )}
+      <small className="dust">{list.length === 0 ? 'Nothing is brushed yet.' : `${here.length} here, ${list.length} in all`}</small>
     </div>
   );
 }

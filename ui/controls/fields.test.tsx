@@ -5,7 +5,6 @@ import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { parseCdl } from '@/core/colour/cdl';
 import { isLink } from '@/core/document/params';
 import type { Stroke } from '@/core/shape/strokes';
-import { parseStrokes, writeStrokes } from '@/core/shape/strokes';
 import { setParams } from '@/store/commands';
 import { JobRow, Jobs } from '../jobs/Jobs';
 import { startJob, useJobs } from '../jobs/jobs';
@@ -102,7 +101,7 @@ describe('a brush', () => {
 
   test('shows its tip while it is on, and lists the strokes of the frame, which are removed one by one', async () => {
     const { session, id, user } = open('edgeDetail');
-    act(() => session.run('brushed', setParams(id, { brush: writeStrokes([stroke(1, 1), stroke(1, 48, 'erase'), stroke(9, 9)]) }, 1)));
+    act(() => session.run('brushed', setParams(id, { brush: [stroke(1, 1), stroke(1, 48, 'erase'), stroke(9, 9)] }, 1)));
     expect(screen.queryByRole('slider', { name: 'Brush size' })).toBeNull();
     await user.click(screen.getByRole('button', { name: /Brush on the stage/ }));
     expect(view.get().brushing).toMatchObject({ step: id, param: 'brush' });
@@ -110,7 +109,7 @@ describe('a brush', () => {
     expect(screen.getAllByTestId('stroke').map((s) => s.textContent)).toEqual(['stroke · 40 px · frame 1', 'erased · 40 px · frames 1–48']);
     expect(screen.getByText('2 here, 3 in all')).toBeTruthy();
     await user.click(screen.getByRole('button', { name: 'Remove stroke 1' }));
-    expect(parseStrokes(stepOf(session, 'edgeDetail').params.brush as string).map((s) => s.first)).toEqual([1, 9]);
+    expect((stepOf(session, 'edgeDetail').params.brush as unknown as Stroke[]).map((s) => s.first)).toEqual([1, 9]);
     act(() => view.set({ frame: 9 }));
     expect(screen.getAllByTestId('stroke')).toHaveLength(2);
     expect(laneOf(session, 'keeper').steps).toHaveLength(1);

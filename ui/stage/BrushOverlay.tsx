@@ -3,12 +3,10 @@ import { useRef, useState } from 'react';
 import { rect } from '@/core/geometry/rect';
 import { findStep } from '@/core/document/params';
 import { SRGB } from '@/core/colour/transfer';
-import { messageOf } from '@/core/errors';
 import { boxStatistics } from '@/core/scopes';
 import type { Stroke } from '@/core/shape/strokes';
-import { parseStrokes, simplifyLine, strokesAt, writeStrokes } from '@/core/shape/strokes';
+import { simplifyLine, strokesAt, strokesOf } from '@/core/shape/strokes';
 import { setParams } from '@/store/commands';
-import { toast } from '../theme/toast';
 import { tokens } from '../theme/tokens';
 import { useRun, useShot } from '../workbench/context';
 import type { BrushTip, Picking } from '../workbench/state';
@@ -43,7 +41,7 @@ export function BrushOverlay({ place, brushing, toPicture }: Props) {
   const [drawn, setDrawn] = useState<string>('');
   const [at, setAt] = useState<[number, number] | null>(null);
   const found = findStep(shot, brushing.step);
-  const text = found?.step.params[brushing.param];
+  const value = found?.step.params[brushing.param] ?? [];
   const [x, y] = at ? [place.x + at[0] * place.zoom, place.y + at[1] * place.zoom] : [0, 0];
   const radius = (tip.size * place.zoom) / 2;
 
@@ -67,15 +65,7 @@ export function BrushOverlay({ place, brushing, toPicture }: Props) {
       colour: tip.colour.map((v) => Number(v.toPrecision(5))),
       points: simplifyLine(points, 0.4),
     };
-    try {
-      const list = parseStrokes(typeof text === 'string' ? text : '');
-      run(
-        tip.erase ? 'Erase stroke' : 'Brush stroke',
-        setParams(brushing.step, { [brushing.param]: writeStrokes([...list, stroke]) }, frame),
-      );
-    } catch (e) {
-      toast('error', messageOf(e));
-    }
+    run(tip.erase ? 'Erase stroke' : 'Brush stroke', setParams(brushing.step, { [brushing.param]: [...strokesOf(value), stroke] }, frame));
   };
   const onStage = (points: readonly number[]): string =>
     points.map((v, i) => (i % 2 ? place.y + v * place.zoom : place.x + v * place.zoom).toFixed(1)).join(' ');
@@ -121,7 +111,7 @@ export function BrushOverlay({ place, brushing, toPicture }: Props) {
       }}
       onPointerLeave={() => !line.current && setAt(null)}
     >
-      {!brushing.shows && <BrushedRegion text={typeof text === 'string' ? text : ''} frame={frame} place={place} onStage={onStage} />}
+      {!brushing.shows && <BrushedRegion list={strokesAt(value, frame)} place={place} onStage={onStage} />}
       {drawn && (
         <polyline
           points={drawn.includes(' ', drawn.indexOf(' ') + 1) ? drawn : `${drawn} ${drawn}`}
@@ -155,23 +145,7 @@ export function BrushOverlay({ place, brushing, toPicture }: Props) {
 }
 
 /** Where a brush says only where: its strokes lie over the picture while one brushes. */
-function BrushedRegion({
-  text,
-  frame,
-  place,
-  onStage,
-}: {
-  text: string;
-  frame: number;
-  place: StagePlace;
-  onStage(p: readonly number[]): string;
-}) {
-  let list: readonly Stroke[] = [];
-  try {
-    list = parseStrokes(strokesAt(text, frame));
-  } catch {
-    // The field in Controls says so.
-  }
+function BrushedRegion({ list, place, onStage }: { list: readonly Stroke[]; place: StagePlace; onStage(p: readonly number[]): string }) {
   return (
     <g opacity={0.3}>
       {list.map((s, i) => (

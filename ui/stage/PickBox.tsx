@@ -2,7 +2,7 @@
 import { findStep } from '@/core/document/params';
 import { rect } from '@/core/geometry/rect';
 import { COLOUR, formatRect } from '@/core/picture';
-import { parseSamples, sampleBox, writeSamples } from '@/core/keying/samples';
+import { sampleBox, samplesOf } from '@/core/keying/samples';
 import { intersect, isEmpty } from '@/core/geometry/rect';
 import { setParams } from '@/store/commands';
 import { toast, toastError } from '../theme/toast';
@@ -39,10 +39,10 @@ export function PickBox({ place, picking, toPicture }: Props) {
       if (isEmpty(region)) return;
       if (picking.of) {
         const had = found.step.params[picking.param];
-        const list = typeof had === 'string' ? parseSamples(had) : [];
+        const list = samplesOf(had ?? []);
         const { x0, y0, x1, y1 } = region;
         const made = sampleBox(whole.pixels, whole.region.x1, [x0, y0, x1, y1], frame, picking.of);
-        run(`Mark ${picking.of}`, setParams(picking.step, { [picking.param]: writeSamples([...list, made]) }, frame));
+        run(`Mark ${picking.of}`, setParams(picking.step, { [picking.param]: [...list, made] }, frame));
         return;
       }
       const { mean, spread } = statistics(whole.pixels, whole.region.x1, region);

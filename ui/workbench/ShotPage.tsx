@@ -38,6 +38,11 @@ export function ShotPage() {
       );
       if (!live) return made.close();
       opened = made;
+      if (made.newer)
+        toast(
+          'warning',
+          `This shot can only be looked at: ${made.newer.slice(0, 3).join('; ')}${made.newer.length > 3 ? ` and ${made.newer.length - 3} more` : ''}.`,
+        );
       const settings = await loadSettings();
       if (!live) return;
       const { shot } = made.session.store.getState();

@@ -168,7 +168,7 @@ function TopBar() {
       </button>
       <span className="sep" />
       <span className="dust" data-testid="saved" role="status" style={problem ? { color: 'var(--red)' } : undefined} title={problem ?? ''}>
-        {readOnly ? 'Read only: open in another tab' : problem ? 'Not saved' : saved === 'saved' ? 'Saved' : 'Saving'}
+        {readOnly ? `Read only: ${readOnly}` : problem ? 'Not saved' : saved === 'saved' ? 'Saved' : 'Saving'}
       </span>
       <span className="grow" />
       <button className="searchbox" onClick={() => view.set({ dialog: 'search' })}>

@@ -1,7 +1,7 @@
 import { findStep } from '@/core/document/params';
 import type { Shot, Step } from '@/core/document/types';
-import type { LaneClip, Recipe } from '@/store/clipboard';
-import { LANES, RECIPE, addRecipe, clipLane, pasteLanes, recipeOf } from '@/store/clipboard';
+import type { Recipe } from '@/store/clipboard';
+import { LANES, RECIPE, addRecipe, clipLane, parseCopied, pasteLanes, recipeOf } from '@/store/clipboard';
 import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
 import { view } from './state';
@@ -40,9 +40,9 @@ export function pasteCopied(session: ShotSession): void {
   const text = localStorage.getItem(KEY);
   if (!text) return toast('info', 'Nothing was copied yet: Ctrl+C copies the selected steps or lane.');
   try {
-    const copied = JSON.parse(text) as Recipe | LaneClip;
-    if (copied.format === RECIPE) applyRecipe(session, copied);
-    else if (copied.format === LANES) {
+    const copied = parseCopied(text);
+    if (copied?.format === RECIPE) applyRecipe(session, copied);
+    else if (copied?.format === LANES) {
       const made: { lane?: string } = {};
       session.run('Paste lanes', pasteLanes(copied, made));
       if (made.lane) view.set({ selection: { kind: 'lane', id: made.lane } });

@@ -9,7 +9,7 @@ import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import { layStrokes } from '../../shape/lay-strokes';
-import { parseStrokes } from '../../shape/strokes';
+import type { Stroke } from '../../shape/strokes';
 import { copyShared } from '../../filters/copy';
 
 /** Coverage from which a matte counts as solid, and under 1 less which as empty. */
@@ -142,13 +142,13 @@ function placesIn(pixels: Int32Array, region: Rect, other: Rect): Int32Array {
 /** The pixels in doubt, in order; sets `alpha` to coverage where it is not in doubt, to what it was where it is. */
 function inDoubt<P>(
   ctx: RenderContext<P>,
-  p: { band: number; brush: string; brushed: 'only' | 'too' },
+  p: { band: number; brush: readonly Stroke[]; brushed: 'only' | 'too' },
   matte: Plane,
   alpha: Plane,
   region: Rect,
 ): Int32Array {
   alpha.set(matte);
-  const brushed = p.brush === '' ? null : layStrokes(parseStrokes(p.brush), ctx.scale, region).coverage;
+  const brushed = p.brush.length === 0 ? null : layStrokes(p.brush, ctx.scale, region).coverage;
   const where = ctx.tile('where')?.planes.A;
   const fed = ctx.tile('inside') ?? ctx.tile('outside');
   const band = Math.round(p.band);

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { parseSamples, sampleBox, writeSamples } from '../../keying/samples';
+import type { ColourSample } from '../../keying/samples';
+import { sampleBox, samplesOf } from '../../keying/samples';
 import { evaluate, flat } from '../../testing/evaluate';
 
 const GREEN = [0.05, 0.25, 0.07];
@@ -9,7 +10,7 @@ function patch(colour: readonly number[], of: 'screen' | 'subject') {
   for (let i = 0; i < 64; i++) pixels.set([...colour.map((c, k) => c * (0.7 + 0.01 * i) * (1 + 0.03 * Math.sin(i * 7.1 + k))), 1], 4 * i);
   return sampleBox(pixels, 8, [0, 0, 8, 8], 12, of);
 }
-const keyOf = async (samples: string, colour: readonly number[], params = {}): Promise<number> => {
+const keyOf = async (samples: readonly ColourSample[], colour: readonly number[], params = {}): Promise<number> => {
   const got = await evaluate({ main: flat(4, 4, colour[0]!, colour[1], colour[2]) }, [
     { type: 'rangeKey', params: { samples, ...params } },
   ]);
@@ -17,7 +18,7 @@ const keyOf = async (samples: string, colour: readonly number[], params = {}): P
 };
 
 describe('range key', () => {
-  const both = writeSamples([patch(GREEN, 'screen'), patch([0.4, 0.3, 0.2], 'subject')]);
+  const both = [patch(GREEN, 'screen'), patch([0.4, 0.3, 0.2], 'subject')];
 
   test('what was marked as screen is empty and what was marked as subject solid, in other light too', async () => {
     for (const k of [0.75, 1, 1.3]) {
@@ -33,32 +34,33 @@ describe('range key', () => {
 
   test('a second colour of the subject is kept once it is marked', async () => {
     const blue = [0.05, 0.06, 0.2];
-    const more = writeSamples([patch(GREEN, 'screen'), patch([0.4, 0.3, 0.2], 'subject'), patch(blue, 'subject')]);
+    const more = [patch(GREEN, 'screen'), patch([0.4, 0.3, 0.2], 'subject'), patch(blue, 'subject')];
     expect(await keyOf(more, blue)).toBe(1);
     expect(await keyOf(more, GREEN)).toBe(0);
     expect(await keyOf(more, [0.4, 0.3, 0.2])).toBe(1);
   });
 
   test('with the screen alone marked everything else is kept', async () => {
-    const screen = writeSamples([patch(GREEN, 'screen')]);
+    const screen = [patch(GREEN, 'screen')];
     expect(await keyOf(screen, GREEN)).toBe(0);
     expect(await keyOf(screen, [0.3, 0.3, 0.3])).toBe(1);
   });
 
   test('without samples the picture passes', async () => {
-    expect(await keyOf('', GREEN)).toBe(1);
+    expect(await keyOf([], GREEN)).toBe(1);
   });
 
   test('damaged samples are told, not used', async () => {
-    for (const text of ['{', '[{"frame":1}]', '[{"frame":1,"box":[0,0,1,1],"of":"screen","colours":[1,2]}]']) {
-      expect(() => parseSamples(text)).toThrow('samples are damaged');
-      await expect(keyOf(text, GREEN)).rejects.toThrow('samples are damaged');
+    for (const list of [[{ frame: 1 }], [{ frame: 1, box: [0, 0, 1, 1], of: 'screen', colours: [1, 2] }]]) {
+      expect(() => samplesOf(list)).toThrow('samples are damaged');
+      await expect(keyOf(list as never, GREEN)).rejects.toThrow('samples are damaged');
     }
+    expect(() => samplesOf('{')).toThrow('samples are damaged');
   });
 
   test('samples come back as they were written, and colours of no number are left out', () => {
-    expect(parseSamples(both)).toHaveLength(2);
-    expect(parseSamples(both)[0]!.colours.length).toBe(3 * 64);
+    expect(samplesOf(JSON.parse(JSON.stringify(both)))).toEqual(both);
+    expect(both[0]!.colours.length).toBe(3 * 64);
     expect(sampleBox(new Float32Array(16).fill(NaN), 2, [0, 0, 2, 2], 1, 'screen').colours).toEqual([]);
   });
 });

@@ -1,7 +1,6 @@
 import { ColourModel, opponent } from '../../keying/colour-model';
 import type { Point } from '../../keying/colour-model';
 import type { ColourSample } from '../../keying/samples';
-import { parseSamples } from '../../keying/samples';
 import { choice, number, samples } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
@@ -25,14 +24,15 @@ function pointsOf(list: readonly ColourSample[], of: ColourSample['of']): Point[
   return points;
 }
 
-/** By the samples' text: how much likelier each colour is subject than screen, as a logarithm, over a grid in stops. */
+/** By the samples: how much likelier each colour is subject than screen, as a logarithm, over a grid in stops. */
 const tables = new Map<string, Float32Array>();
 const KEPT = 8;
 
-function tableOf(text: string): Float32Array {
+function tableOf(list: readonly ColourSample[]): Float32Array {
+  // By contents: what comes from another worker is another list each time.
+  const text = JSON.stringify(list);
   const known = tables.get(text);
   if (known) return known;
-  const list = parseSamples(text);
   const [screen, subject] = [pointsOf(list, 'screen'), pointsOf(list, 'subject')];
   const models = [screen, subject].map((points) => (points.length ? ColourModel.fit(points, PARTS) : null));
   const table = new Float32Array(SIZE ** 3);
@@ -81,7 +81,7 @@ export const rangeKey = defineStep({
     ),
   },
   feeds: [],
-  neutral: (p) => p.samples === '',
+  neutral: (p) => p.samples.length === 0,
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.output === 'multiply' && (COLOUR as readonly string[]).includes(c))),
   locality: 'pixel',

@@ -1,15 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import { LUMA } from '../../colour/transfer';
 import type { Stroke } from '../../shape/strokes';
-import { writeStrokes } from '../../shape/strokes';
 import type { TestPicture } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';
 
 const cloth: TestPicture = { width: 32, height: 16, fill: { R: 0.2, G: (x) => 0.3 + 0.01 * x, B: 0.1, A: (x) => (x < 16 ? 1 : 0.5) } };
-const brush = (change: Partial<Stroke> = {}): string =>
-  writeStrokes([
-    { tool: 'paint', first: 1, last: 1, size: 10, hardness: 1, flow: 1, colour: [0.6, 0.3, 0.2], points: [4, 8, 28, 8], ...change },
-  ]);
+const brush = (change: Partial<Stroke> = {}): Stroke[] => [
+  { tool: 'paint', first: 1, last: 1, size: 10, hardness: 1, flow: 1, colour: [0.6, 0.3, 0.2], points: [4, 8, 28, 8], ...change },
+];
 type Got = Awaited<ReturnType<typeof evaluate>>;
 const rgb = (got: Got, x: number, y: number): number[] => ['R', 'G', 'B'].map((c) => got.at(c, x, y));
 const luma = (v: readonly number[]): number => LUMA.reduce((s, w, i) => s + w * v[i]!, 0);

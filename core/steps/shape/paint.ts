@@ -2,7 +2,6 @@ import { LUMA } from '../../colour/transfer';
 import { choice, strokes } from '../../param';
 import { COLOUR } from '../../picture';
 import { layStrokes } from '../../shape/lay-strokes';
-import { parseStrokes } from '../../shape/strokes';
 import { defineStep, pixelsOf } from '../../step';
 
 export const paint = defineStep({
@@ -19,7 +18,7 @@ export const paint = defineStep({
     ]),
   },
   feeds: [],
-  neutral: (p) => p.strokes === '' && p.effect !== 'matte',
+  neutral: (p) => p.strokes.length === 0 && p.effect !== 'matte',
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
   writes: (p, channels) =>
     channels.filter((c) => (c === 'A' ? p.effect !== 'colourOnly' : p.effect !== 'matte' && (COLOUR as readonly string[]).includes(c))),
@@ -28,7 +27,7 @@ export const paint = defineStep({
   render(ctx, p, out) {
     const n = pixelsOf(out);
     const main = ctx.tile('main')!;
-    const { coverage, colour } = layStrokes(parseStrokes(p.strokes), ctx.scale, out.region);
+    const { coverage, colour } = layStrokes(p.strokes, ctx.scale, out.region);
     const alpha = out.planes.A;
     if (alpha) {
       const had = main.planes.A!;

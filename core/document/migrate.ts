@@ -1,0 +1,68 @@
+import { ShotError } from '../errors';
+import { STEPS } from '../steps';
+import { SCHEMA } from './types';
+
+type Json = Record<string, unknown>;
+const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+/** The form of a document: the number behind "ostracon/"; null where it says none. */
+export function formOf(json: unknown): number | null {
+  const said = isObject(json) && typeof json.schema === 'string' ? /^ostracon\/(\d+)$/.exec(json.schema) : null;
+  return said ? Number(said[1]) : null;
+}
+
+/** The form that is written now. */
+export const FORM = formOf({ schema: SCHEMA })!;
+
+/** Whether a document was written by a later version. */
+export const isNewer = (json: unknown): boolean => (formOf(json) ?? 0) > FORM;
+
+/** Up to form 1 lists of samples and strokes were JSON inside a text. A text that is none is left for whoever repairs it. */
+function unfold(value: unknown): unknown {
+  if (typeof value !== 'string') return value;
+  try {
+    const list: unknown = value === '' ? [] : JSON.parse(value);
+    return Array.isArray(list) ? list : value;
+  } catch {
+    return value;
+  }
+}
+
+function stepFrom1(step: unknown): unknown {
+  if (!isObject(step) || !isObject(step.params)) return step;
+  const schema = STEPS.get(String(step.type))?.params ?? {};
+  const params = Object.entries(step.params).map(([name, p]): [string, unknown] => {
+    const kind = schema[name]?.kind;
+    return [name, kind === 'samples' || kind === 'strokes' ? unfold(p) : p];
+  });
+  return { ...step, params: Object.fromEntries(params) };
+}
+
+/** From each form to the next: what a step is there. */
+const STEP_FROM: Readonly<Record<number, (step: unknown) => unknown>> = { 1: stepFrom1 };
+
+/** Steps of an older form in the form of today, for documents and recipes alike. */
+export function migrateSteps(steps: unknown, form: number): unknown {
+  if (!Array.isArray(steps)) return steps;
+  let list: unknown[] = steps;
+  for (let f = form; f < FORM; f++) list = list.map((s) => STEP_FROM[f]?.(s) ?? s);
+  return list;
+}
+
+/**
+ * A document of any older form in the form of today; what is of today, or none, comes back as it is. Every door leads through here:
+ * the browser's storage, versions, bundles, files, the command line. Throws ShotError where it is of a later form.
+ */
+export function migrate(json: unknown): unknown {
+  const form = formOf(json);
+  if (!isObject(json) || form === null || form === FORM) return json;
+  if (form > FORM) {
+    throw new ShotError(
+      `this shot was written by a later version, for "${String(json.schema)}"; "${SCHEMA}" is the latest form known here`,
+    );
+  }
+  const lanes = Array.isArray(json.lanes)
+    ? (json.lanes as unknown[]).map((l) => (isObject(l) ? { ...l, steps: migrateSteps(l.steps, form) } : l))
+    : json.lanes;
+  return { ...json, schema: SCHEMA, lanes };
+}

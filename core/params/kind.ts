@@ -1,0 +1,41 @@
+import type { Shot, Structured, Value } from '../document/types';
+import type { ParamDefinition } from '../param';
+import type { CurveValue } from '../curves/curves';
+import type { ReadingData } from '../readings/use';
+
+/** What a step gets of a parameter: its value, or the data of what it names, null where that is not there. */
+export type StepValue = Value | ReadingData | CurveValue | null;
+
+/** Where and when a value is worked out. */
+export interface ValuePlace {
+  readonly shot: Shot;
+  /** In frames. */
+  readonly time: number;
+  readonly scale: number;
+}
+
+/** Something of the shot that a value names. */
+export interface Reference {
+  readonly kind: 'source' | 'reading';
+  readonly id: string;
+}
+
+/** All there is to know of a kind of parameters. How it is edited is in ui/controls/fields. */
+export interface ParamKind<D extends ParamDefinition = ParamDefinition> {
+  /** What is wrong with a constant of a document, in words that follow its name; null where it is of this kind. */
+  problem(value: unknown, d: D): string | null;
+  /** The value kept inside what the definition allows; one that is not of this kind becomes the default. */
+  admit(value: Value, d: D): Value;
+  /** What a step gets of it; the value itself unless said. */
+  resolve?(value: Value, d: D, at: ValuePlace): StepValue;
+  /** How many numbers a key of it moves; 0 where it only steps. */
+  numbers(d: D): number;
+  /** What of the shot it names, and the value with those names changed. */
+  references?(value: Value): readonly Reference[];
+  remap?(value: Value, to: (id: string) => string): Value;
+  /** Its unit, range or choices, for lists and documents. */
+  tell(d: D): string;
+}
+
+export const isStructured = (v: unknown): v is Structured =>
+  Array.isArray(v) && v.every((x) => typeof x === 'object' && x !== null && !Array.isArray(x));

@@ -1,0 +1,150 @@
+import { checkCurves, curveValue } from '../curves/curves';
+import type { Value } from '../document/types';
+import { messageOf } from '../errors';
+import { samplesOf } from '../keying/samples';
+import type {
+  BoxParam,
+  ChoiceParam,
+  ColourParam,
+  CurvesParam,
+  IntegerParam,
+  LayerParam,
+  NumberParam,
+  ParamDefinition,
+  ParamSchema,
+  PointParam,
+  ReadingParam,
+  SamplesParam,
+  StrokesParam,
+  TableParam,
+  ToggleParam,
+  TripleParam,
+} from '../param';
+import { WIDEST } from '../param';
+import { dataOf } from '../readings/use';
+import { strokesAt, strokesOf } from '../shape/strokes';
+import type { ParamKind, Reference, StepValue, ValuePlace } from './kind';
+
+type Numeric = NumberParam | IntegerParam;
+type Lists = ColourParam | TripleParam | PointParam | BoxParam;
+
+/** The least and the greatest that each number of a value may be. */
+export function limitsOf(d: ParamDefinition): readonly [number, number] {
+  const { min = -WIDEST, max = WIDEST } = d as { min?: number; max?: number };
+  return [min, max];
+}
+
+const range = (d: ParamDefinition): string => {
+  const [min, max] = limitsOf(d);
+  const unit = 'unit' in d && d.unit ? `${d.unit} ` : '';
+  return max === WIDEST && min === -WIDEST ? unit.trim() : `${unit}[${min}, ${max}]`;
+};
+
+/** Pixels shrink with the proxy, everything else stays. */
+const scaled = (value: Value, d: ParamDefinition, scale: number): Value => {
+  if (scale === 1 || !('pixels' in d) || !d.pixels) return value;
+  return typeof value === 'number' ? value * scale : (value as readonly number[]).map((v) => v * scale);
+};
+
+const isNumber = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v);
+
+const numeric = (whole: boolean): ParamKind<Numeric> => ({
+  problem: (v) => (isNumber(v) ? null : 'is not a number'),
+  admit: (v, d) => {
+    if (!isNumber(v)) return d.default;
+    const cut = Math.min(Math.max(v, d.min), d.max);
+    return whole ? Math.round(cut) : cut;
+  },
+  resolve: (v, d, { scale }) => scaled(v, d, scale),
+  numbers: () => 1,
+  tell: range,
+});
+
+const list: ParamKind<Lists> = {
+  problem: (v, d) => (Array.isArray(v) && v.length === d.default.length && v.every(isNumber) ? null : `is not ${d.default.length} numbers`),
+  admit: (value, d) => {
+    if (!Array.isArray(value) || value.length !== d.default.length || !value.every(isNumber)) return d.default;
+    const [min, max] = limitsOf(d);
+    // The same list where nothing is cut: what shows it is not drawn for nothing.
+    return value.every((v) => v >= min && v <= max) ? value : value.map((v: number) => Math.min(Math.max(v, min), max));
+  },
+  resolve: (v, d, { scale }) => scaled(v, d, scale),
+  numbers: (d) => d.default.length,
+  tell: range,
+};
+
+/** Texts, and ids of what a shot has. */
+const text = (names?: Reference['kind']): ParamKind<LayerParam | TableParam | ReadingParam> => ({
+  problem: (v) => (typeof v === 'string' ? null : 'is not a text'),
+  admit: (v, d) => (typeof v === 'string' ? v : d.default),
+  numbers: () => 0,
+  ...(names && {
+    references: (v: Value) => (typeof v === 'string' && v !== '' ? [{ kind: names, id: v }] : []),
+    remap: (v: Value, to: (id: string) => string) => (typeof v === 'string' && v !== '' ? to(v) : v),
+  }),
+  tell: () => '',
+});
+
+/** A list of objects, plain JSON in the document, checked by what reads it. */
+const structured = <D extends SamplesParam | StrokesParam | CurvesParam>(
+  check: (v: unknown) => unknown,
+  resolve?: (v: Value, d: D, at: ValuePlace) => StepValue,
+): ParamKind<D> => ({
+  problem: (v) => {
+    try {
+      check(v);
+      return null;
+    } catch (e) {
+      return messageOf(e);
+    }
+  },
+  // What is damaged is told by the step that reads it.
+  admit: (v, d) => (Array.isArray(v) ? v : d.default),
+  ...(resolve && { resolve }),
+  numbers: () => 0,
+  tell: () => '',
+});
+
+/** Every kind of parameters: adding one is an entry here, a field to edit it by, and its definition in core/param.ts. */
+export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<Extract<ParamDefinition, { kind: K }>> } = {
+  number: numeric(false),
+  integer: numeric(true),
+  toggle: {
+    problem: (v) => (typeof v === 'boolean' ? null : 'is neither true nor false'),
+    admit: (v, d: ToggleParam) => (typeof v === 'boolean' ? v : d.default),
+    numbers: () => 0,
+    tell: () => '',
+  },
+  choice: {
+    problem: (v) => (typeof v === 'string' ? null : 'is not one of its choices'),
+    admit: (v, d: ChoiceParam) => (d.options.some((o) => o.value === v) ? v : d.default),
+    numbers: () => 0,
+    tell: (d) => `one of ${d.options.map((o) => o.value).join(', ')}`,
+  },
+  colour: list,
+  triple: list,
+  point: list,
+  box: list,
+  layer: text(),
+  table: text('source'),
+  reading: {
+    ...text('reading'),
+    resolve: (v, _, { shot, scale }) => {
+      const reading = shot.readings.find((r) => r.id === v);
+      return reading ? dataOf(reading, scale) : null;
+    },
+  },
+  samples: structured<SamplesParam>(samplesOf, (v) => samplesOf(v)),
+  strokes: structured<StrokesParam>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
+  curves: structured<CurvesParam>(checkCurves, (v) => curveValue(v)),
+};
+
+/** The kind of a definition, whichever that is. */
+export const kindOf = (d: ParamDefinition): ParamKind => KINDS[d.kind] as ParamKind;
+
+/** What a step's parameters name, by parameter. Links and keys name nothing of the shot's. */
+export function referencesOf(schema: ParamSchema = {}, params: Readonly<Record<string, unknown>>): { name: string; to: Reference }[] {
+  return Object.entries(schema).flatMap(([name, d]) =>
+    params[name] === undefined ? [] : (kindOf(d).references?.(params[name] as Value) ?? []).map((to) => ({ name, to })),
+  );
+}

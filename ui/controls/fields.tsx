@@ -1,0 +1,243 @@
+'use client';
+import ColorizeIcon from '@mui/icons-material/Colorize';
+import IconButton from '@mui/material/IconButton';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import Slider from '@mui/material/Slider';
+import Switch from '@mui/material/Switch';
+import Tooltip from '@mui/material/Tooltip';
+import type { ComponentType } from 'react';
+import { useState } from 'react';
+import type { Curve } from '@/core/curves/curves';
+import type { Step, Value } from '@/core/document/types';
+import type { ColourSample } from '@/core/keying/samples';
+import { passesOf } from '@/core/layers';
+import type {
+  BoxParam,
+  ChoiceParam,
+  ColourParam,
+  CurvesParam,
+  IntegerParam,
+  LayerParam,
+  NumberParam,
+  ParamDefinition,
+  PointParam,
+  ReadingParam,
+  SamplesParam,
+  StrokesParam,
+  TableParam,
+  ToggleParam,
+  TripleParam,
+} from '@/core/param';
+import type { Stroke } from '@/core/shape/strokes';
+import { ReadingField } from '../readings/ReadingField';
+import { useShotPart } from '../workbench/context';
+import { useView, view } from '../workbench/state';
+import { CurvesField } from './CurvesField';
+import { fromHex, hexOf } from './hex';
+import { NumberField, newGesture, useGesture } from './NumberField';
+import { SamplesField } from './SamplesField';
+import { StrokesField } from './StrokesField';
+
+export interface FieldProps<D extends ParamDefinition = ParamDefinition, V = Value> {
+  d: D;
+  value: V;
+  set(v: Value, gesture?: string): void;
+  step: Step;
+  name: string;
+  onProblem(p: string | null): void;
+}
+
+function ToggleField({ d, value, set }: FieldProps<ToggleParam, boolean>) {
+  return <Switch size="small" checked={value} slotProps={{ input: { 'aria-label': d.title } }} onChange={(e) => set(e.target.checked)} />;
+}
+
+function ChoiceField({ d, value, set }: FieldProps<ChoiceParam, string>) {
+  return (
+    <Select value={value} size="small" fullWidth inputProps={{ 'aria-label': d.title }} onChange={(e) => set(e.target.value)}>
+      {d.options.map((o) => (
+        <MenuItem key={o.value} value={o.value} title={o.help ?? ''}>
+          {o.title}
+        </MenuItem>
+      ))}
+    </Select>
+  );
+}
+
+const stepOf = (soft: readonly [number, number]): number => 10 ** Math.floor(Math.log10((soft[1] - soft[0]) / 100));
+
+function NumberPair({ d, value, set, onProblem }: FieldProps<NumberParam | IntegerParam, number>) {
+  const gesture = useGesture();
+  const step = d.kind === 'integer' ? 1 : stepOf(d.soft);
+  const title = d.unit ? `${d.title} (${d.unit})` : d.title;
+  return (
+    <>
+      <Slider
+        size="small"
+        aria-label={`${d.title} slider`}
+        min={d.soft[0]}
+        max={d.soft[1]}
+        step={step}
+        value={Math.min(d.soft[1], Math.max(d.soft[0], value))}
+        onPointerDown={gesture.begin}
+        onChange={(_, v) => set(v as number, gesture.id())}
+        onChangeCommitted={gesture.end}
+      />
+      <Tooltip title={d.unit ?? ''}>
+        <span>
+          <NumberField
+            label={title}
+            value={value}
+            min={d.min}
+            max={d.max}
+            whole={d.kind === 'integer'}
+            decimals={d.decimals}
+            step={step}
+            onChange={set}
+            onProblem={onProblem}
+          />
+        </span>
+      </Tooltip>
+    </>
+  );
+}
+
+function Numbers({ d, value, set, onProblem }: FieldProps<TripleParam | PointParam | BoxParam, readonly number[]>) {
+  const soft = d.kind === 'triple' ? d.soft : ([0, 100] as const);
+  const factor = 'unit' in d && d.unit === 'px';
+  const parts = d.kind === 'triple' ? ['red', 'green', 'blue'] : ['x', 'y', 'x 2', 'y 2'];
+  const limits = d.kind === 'triple' || d.kind === 'point' ? { min: d.min, max: d.max } : {};
+  return (
+    <div className={`triple${value.length === 2 ? ' two' : ''}`}>
+      {value.map((v, i) => (
+        <NumberField
+          key={i}
+          label={`${d.title} ${parts[i]}`}
+          value={v}
+          {...limits}
+          decimals={factor ? 1 : 3}
+          step={factor ? 1 : d.kind === 'triple' ? stepOf(soft) : 0.01}
+          onChange={(x, gesture) =>
+            set(
+              value.map((o, k) => (k === i ? x : o)),
+              gesture,
+            )
+          }
+          onProblem={onProblem}
+        />
+      ))}
+    </div>
+  );
+}
+
+function ColourField({ d: { title, pick }, value, set, step: { id: step }, name, onProblem }: FieldProps<ColourParam, readonly number[]>) {
+  const picking = useView((s) => s.picking);
+  const on = picking?.step === step && picking.param === name;
+  const [gesture, setGesture] = useState(newGesture);
+  return (
+    <div className="colourfield">
+      <input
+        type="color"
+        className="swatch"
+        aria-label={`${title} swatch`}
+        value={hexOf(value)}
+        onFocus={() => setGesture(newGesture())}
+        onChange={(e) => set(fromHex(e.target.value), gesture)}
+        style={{ background: hexOf(value) }}
+      />
+      <div className="triple grow">
+        {value.map((v, i) => (
+          <NumberField
+            key={i}
+            label={`${title} ${['red', 'green', 'blue'][i]}`}
+            value={v}
+            decimals={3}
+            bare
+            step={0.002}
+            onChange={(x, g) =>
+              set(
+                value.map((o, k) => (k === i ? x : o)),
+                g,
+              )
+            }
+            onProblem={onProblem}
+          />
+        ))}
+      </div>
+      {pick && (
+        <Tooltip title="Pick from the stage: click, or drag a box">
+          <IconButton
+            aria-label={`Pick ${title}`}
+            aria-pressed={on}
+            color={on ? 'secondary' : 'default'}
+            onClick={() => view.set({ picking: on ? null : { step, param: name } })}
+          >
+            <ColorizeIcon sx={{ fontSize: 15 }} />
+          </IconButton>
+        </Tooltip>
+      )}
+    </div>
+  );
+}
+
+function LayerField({ d: { title }, value, set }: FieldProps<LayerParam, string>) {
+  const sources = useShotPart('sources');
+  const layers = [...new Set(passesOf(['R', ...sources.flatMap((s) => s.channels)]).map((p) => p.name))];
+  const all = layers.includes(value) ? layers : [...layers, value];
+  return (
+    <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
+      {all.map((l) => (
+        <MenuItem key={l} value={l}>
+          {l || 'main'}
+        </MenuItem>
+      ))}
+    </Select>
+  );
+}
+
+function TableField({ d: { title }, value, set }: FieldProps<TableParam, string>) {
+  const tables = useShotPart('sources').filter((s) => s.kind === 'lut');
+  return (
+    <>
+      <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
+        <MenuItem value="">None</MenuItem>
+        {tables.map((t) => (
+          <MenuItem key={t.id} value={t.id}>
+            {t.name}
+          </MenuItem>
+        ))}
+        {value !== '' && !tables.some((t) => t.id === value) && <MenuItem value={value}>A table that is gone</MenuItem>}
+      </Select>
+      {tables.length === 0 && <small className="bad-note dust">Bring in a .cube file: it becomes a source, and can be chosen here.</small>}
+    </>
+  );
+}
+
+type Fields = { readonly [K in ParamDefinition['kind']]: ComponentType<FieldProps<Extract<ParamDefinition, { kind: K }>, never>> };
+
+/** How each kind of parameters is edited. */
+const BY_KIND: Fields = {
+  number: NumberPair,
+  integer: NumberPair,
+  toggle: ToggleField,
+  choice: ChoiceField,
+  colour: ColourField,
+  triple: Numbers,
+  point: Numbers,
+  box: Numbers,
+  layer: LayerField,
+  table: TableField,
+  reading: ({ d, value, set }: FieldProps<ReadingParam, string>) => (
+    <ReadingField value={value} set={set} title={d.title} accepts={d.accepts} />
+  ),
+  samples: ({ value, set, step, name }: FieldProps<SamplesParam, readonly ColourSample[]>) => (
+    <SamplesField value={value} set={set} step={step.id} name={name} />
+  ),
+  strokes: ({ value, set, step }: FieldProps<StrokesParam, readonly Stroke[]>) => <StrokesField value={value} set={set} step={step.id} />,
+  curves: ({ d, value, set }: FieldProps<CurvesParam, readonly Curve[]>) => <CurvesField value={value} set={set} title={d.title} />,
+};
+
+export const FIELDS = BY_KIND as unknown as Record<ParamDefinition['kind'], ComponentType<FieldProps>>;
+
+/** Kinds whose field lies under the label, across the panel. */
+export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves'];
