@@ -96,6 +96,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   readonly summary: string;
   readonly params: S;
   readonly feeds: readonly FeedDefinition[];
+  /** Made by the planner, never added by hand. */
+  readonly internal?: boolean;
   /** A colour step: R, G, B are divided by alpha before it and multiplied after, where its toggle says so. */
   readonly colour?: boolean;
   /** Times at which the parameters are wanted besides the frame: for motion blur, or a speed that is summed up. */

@@ -16,8 +16,17 @@ export const laneOf = (shot: Draft<Shot>, id: string): Draft<Lane> => {
   return lane;
 };
 
+/** A zone has a name, parameters, mix and mask as a step has, and is changed by the same commands; its place is none. */
+function zoneById(shot: Shot, id: string): { step: Step; lane: Lane; index: number } | null {
+  for (const lane of shot.lanes) {
+    const step = lane.zones?.find((z) => z.id === id);
+    if (step) return { step, lane, index: -1 };
+  }
+  return null;
+}
+
 export const stepOf = (shot: Draft<Shot>, id: string): { step: Draft<Step>; lane: Draft<Lane>; index: number } => {
-  const found = findStep(shot as Shot, id);
+  const found = findStep(shot as Shot, id) ?? zoneById(shot as Shot, id);
   if (!found) throw new ShotError('that step is no longer there');
   return found as { step: Draft<Step>; lane: Draft<Lane>; index: number };
 };

@@ -4,10 +4,11 @@ import { name, text } from '@/core/document/fields';
 import { LIMITS } from '@/core/document/limits';
 import { FORM, migrateSteps } from '@/core/document/migrate';
 import { checkReferences } from '@/core/document/references';
-import { stepSchema } from '@/core/document/schema';
+import { stepSchema, zoneSchema } from '@/core/document/schema';
 import { isKeyed, isLink, lastKnown } from '@/core/document/params';
+import { limitedOf } from '@/core/document/zones';
 import { unfollowed } from '@/core/document/taps';
-import type { Lane, Param, Shot, Source, Step, Tap } from '@/core/document/types';
+import type { Lane, Param, Shot, Source, Step, Tap, Zone } from '@/core/document/types';
 import type { PlaneReading, Reading } from '@/core/readings/types';
 import { ShotError } from '@/core/errors';
 import { kindOf, referencesOf } from '@/core/params/kinds';
@@ -20,6 +21,8 @@ export interface Recipe {
   format: typeof RECIPE;
   name: string;
   steps: Step[];
+  /** Zones around some of them. */
+  zones?: Zone[];
 }
 
 /** Lanes with the sources that they start from and the readings that their steps use. */
@@ -62,13 +65,27 @@ export function recipeOf(shot: Shot, steps: readonly Step[], name: string): Reci
     const { mask: _, ...rest } = s;
     return { ...rest, params: Object.fromEntries(params), feeds: {}, mix: loose(s.mix) ?? 1 };
   });
-  return JSON.parse(JSON.stringify({ format: RECIPE, name, steps: bare })) as Recipe;
+  const zones = shot.lanes
+    .flatMap((l) => l.zones ?? [])
+    .filter((z) => inside.has(z.first) && inside.has(z.last))
+    .map(({ mask: _, ...z }) => ({
+      ...z,
+      mix: loose(z.mix) ?? 1,
+      params: Object.fromEntries(
+        Object.entries(z.params).flatMap(([key, p]) => {
+          const own = loose(p);
+          return own === undefined ? [] : [[key, own]];
+        }),
+      ),
+    }));
+  return JSON.parse(JSON.stringify({ format: RECIPE, name, steps: bare, ...(zones.length && { zones }) })) as Recipe;
 }
 
 const schema = yup.object({
   format: text().oneOf([RECIPE]),
   name: name().trim(),
   steps: yup.array(stepSchema).min(1).required(),
+  zones: yup.array(zoneSchema).optional(),
 });
 
 /** Reads a recipe's JSON. Throws ShotError saying what is wrong with it. */
@@ -88,10 +105,10 @@ export function parseRecipe(content: string, file: string): Recipe {
 }
 
 /** Steps with other ids; whatever they name that has another id, too, is named by it. */
-function renamed(steps: readonly Step[], ids: ReadonlyMap<string, string>): Step[] {
+function renamed<S extends Step>(steps: readonly S[], ids: ReadonlyMap<string, string>): S[] {
   const to = (id: string): string => ids.get(id) ?? id;
   const tap = <T extends Tap>(t: T): T => ({ ...t, lane: to(t.lane), ...(t.after && { after: to(t.after) }) });
-  return structuredClone(steps as Step[]).map((step) => {
+  return structuredClone(steps as S[]).map((step) => {
     const schema = STEPS.get(step.type)?.params;
     const param = (name: string, p: Param): Param => {
       if (isLink(p)) return { link: { ...p.link, step: to(p.link.step) } };
@@ -109,7 +126,9 @@ function renamed(steps: readonly Step[], ids: ReadonlyMap<string, string>): Step
   });
 }
 
-const renewed = (steps: readonly Step[]): Step[] => renamed(steps, new Map(steps.map((s) => [s.id, newId()])));
+/** Zones with other ids, around the steps that have others now. */
+const renamedZones = (zones: readonly Zone[], ids: ReadonlyMap<string, string>): Zone[] =>
+  renamed(zones, ids).map((z) => ({ ...z, first: ids.get(z.first) ?? z.first, last: ids.get(z.last) ?? z.last }));
 
 /** Puts a recipe's steps into a lane, after a step of it or at its end. Steps of types that are not known here are refused. */
 export const addRecipe =
@@ -119,7 +138,8 @@ export const addRecipe =
     if (!lane) throw new ShotError('that lane is no longer there');
     const unknown = recipe.steps.find((x) => !STEPS.has(x.type));
     if (unknown) throw new ShotError(`the recipe has a step "${unknown.type}" that is not known here`);
-    const steps = renewed(recipe.steps);
+    const ids = new Map([...recipe.steps, ...(recipe.zones ?? [])].map((x) => [x.id, newId()]));
+    const steps = renamed(recipe.steps, ids);
     const there = new Set([...s.readings, ...s.sources].map((x) => x.id));
     for (const step of steps) {
       // A table or a reading of another shot is not to be had here.
@@ -132,6 +152,8 @@ export const addRecipe =
       lane.steps.splice(at < 0 ? lane.steps.length : at + 1, 0, step as Draft<Step>);
       after = step.id;
     }
+    const zones = renamedZones(recipe.zones ?? [], ids);
+    if (zones.length) lane.zones = [...(lane.zones ?? []), ...(zones as Draft<Zone>[])];
     made.steps = steps.map((x) => x.id);
     checkReferences(s as Shot);
   };
@@ -144,7 +166,7 @@ export function clipLane(shot: Shot, laneId: string): LaneClip {
     if (!lane || wanted.has(id)) return;
     wanted.add(id);
     if ('tap' in lane.start) visit(lane.start.tap.lane);
-    for (const s of lane.steps) for (const t of [...Object.values(s.feeds), ...(s.mask ? [s.mask] : [])]) visit(t.lane);
+    for (const s of limitedOf(lane)) for (const t of [...Object.values(s.feeds), ...(s.mask ? [s.mask] : [])]) visit(t.lane);
   };
   visit(laneId);
   const steps = new Set(shot.lanes.flatMap((l) => (wanted.has(l.id) ? l.steps.map((x) => x.id) : [])));
@@ -199,7 +221,7 @@ export const pasteLanes =
       const same = s.readings.find((x) => x.id === r.id && JSON.stringify(x) === JSON.stringify(r));
       ids.set(r.id, same?.id ?? newId());
     }
-    for (const lane of clip.lanes) for (const id of [lane.id, ...lane.steps.map((x) => x.id)]) ids.set(id, newId());
+    for (const lane of clip.lanes) for (const id of [lane.id, ...limitedOf(lane).map((x) => x.id)]) ids.set(id, newId());
     const to = (id: string): string => ids.get(id) ?? id;
     const lanes = clip.lanes.map((lane): Lane => {
       const { start } = lane;
@@ -209,7 +231,8 @@ export const pasteLanes =
           : 'source' in start
             ? { source: to(start.source) }
             : { tap: { lane: to(start.tap.lane), ...(start.tap.after !== undefined && { after: to(start.tap.after) }) } };
-      return { ...lane, id: to(lane.id), start: from, steps: renamed(lane.steps, ids) };
+      const zones = lane.zones && { zones: renamedZones(lane.zones, ids) };
+      return { ...lane, id: to(lane.id), start: from, steps: renamed(lane.steps, ids), ...zones };
     });
     for (const r of clip.readings ?? []) {
       const id = ids.get(r.id)!;

@@ -18,6 +18,7 @@ import { placeLane, stackOf } from './stack';
 export type { Change } from './change';
 export * from './stack';
 export * from './structure';
+export * from './zones';
 
 export const renameShot =
   (name: string): Change =>
@@ -220,9 +221,9 @@ export const changeLane =
     Object.assign(lane, change);
   };
 
-/** Adds a step after another (at the lane's end without one). */
+/** Adds a step after another (at the lane's end without one); after the last of a zone inside it, or, without `within`, behind it. */
 export const addStep =
-  (laneId: string, type: string, after: string | undefined, made: { step?: string } = {}): Change =>
+  (laneId: string, type: string, after: string | undefined, made: { step?: string } = {}, within = true): Change =>
   (s) => {
     const lane = laneOf(s, laneId);
     if (!STEPS.has(type)) throw new ShotError(`there is no step "${type}"`);
@@ -230,6 +231,9 @@ export const addStep =
     made.step = step.id;
     const at = after === '' ? -1 : after === undefined ? lane.steps.length - 1 : lane.steps.findIndex((x) => x.id === after);
     lane.steps.splice(at + 1, 0, step);
+    // After the last step of a zone it is in the zone, too.
+    const zone = lane.zones?.find((z) => z.last === after);
+    if (zone && within) zone.last = step.id;
   };
 
 export const changeStep =

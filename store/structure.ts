@@ -5,6 +5,7 @@ import type { Param, Shot, Step } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
 import { laneOf, refuseRings, stepNames, stepOf } from './change';
+import { leaveZone } from './leave-zone';
 import { freeName, newId } from './make';
 
 /** Parameters that follow steps which are about to go keep what those were last. */
@@ -77,6 +78,7 @@ export const removeStep =
   (s) => {
     const { lane, index } = stepOf(s, id);
     keepFollowed(s, new Set([id]));
+    leaveZone(lane, id);
     tapBefore(s, lane.id, id, lane.steps[index - 1]?.id ?? '');
     lane.steps.splice(index, 1);
   };
@@ -117,6 +119,7 @@ export const moveStep =
           else tap.after = lane.steps[index - 1]?.id ?? '';
         }
       }
+      leaveZone(lane, id);
       lane.steps.splice(index, 1);
       if (lane === target && index < toIndex) at--;
     }

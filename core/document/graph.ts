@@ -1,4 +1,5 @@
 import type { Lane, Shot, Step, Tap } from './types';
+import { limitedOf, zoneEndingAt } from './zones';
 
 export const laneOf = (shot: Shot, id: string): Lane | undefined => shot.lanes.find((l) => l.id === id);
 
@@ -41,7 +42,8 @@ export function findCycle(shot: Shot): string[] | null {
       if ('tap' in lane.start) found = follow(lane.start.tap);
     } else {
       found = visit(laneId, index - 1);
-      for (const { tap } of tapsOf(lane.steps[index]!)) found ??= follow(tap);
+      const zone = zoneEndingAt(lane, index);
+      for (const { tap } of [...tapsOf(lane.steps[index]!), ...(zone ? tapsOf(zone) : [])]) found ??= follow(tap);
     }
     trail.pop();
     state.set(key, 'done');
@@ -62,7 +64,7 @@ export function lanesBehind(shot: Shot, laneId: string, reached = new Set<string
   if (!lane) return reached;
   reached.add(laneId);
   if ('tap' in lane.start) lanesBehind(shot, lane.start.tap.lane, reached);
-  for (const step of lane.steps) for (const { tap } of tapsOf(step)) lanesBehind(shot, tap.lane, reached);
+  for (const step of limitedOf(lane)) for (const { tap } of tapsOf(step)) lanesBehind(shot, tap.lane, reached);
   return reached;
 }
 
@@ -98,7 +100,7 @@ export function usersOf(shot: Shot, laneId: string): { lane: Lane; step?: Step; 
   const users: { lane: Lane; step?: Step; use: string }[] = [];
   for (const lane of shot.lanes) {
     if ('tap' in lane.start && lane.start.tap.lane === laneId) users.push({ lane, use: 'start' });
-    for (const step of lane.steps) {
+    for (const step of limitedOf(lane)) {
       for (const { tap, use } of tapsOf(step)) if (tap.lane === laneId) users.push({ lane, step, use });
     }
   }

@@ -2,6 +2,7 @@ import { ShotError } from '../errors';
 import { findCycle, laneOf, tapsOf } from './graph';
 import { isLink, linksInRing } from './params';
 import type { Shot, Step } from './types';
+import { limitedOf, zoneTrouble } from './zones';
 
 /** References must meet, names of things be unique, and lanes form no ring. Throws ShotError. */
 export function checkReferences(doc: Shot): void {
@@ -20,7 +21,9 @@ export function checkReferences(doc: Shot): void {
   }
   doc.lanes.forEach((l) => {
     once('lane', l.id);
-    l.steps.forEach((s) => once('step', s.id));
+    limitedOf(l).forEach((s) => once('step', s.id));
+    const trouble = zoneTrouble(l);
+    if (trouble) throw new ShotError(trouble.message);
   });
   for (const r of doc.readings) {
     once('reading', r.id);
@@ -36,12 +39,12 @@ export function checkReferences(doc: Shot): void {
     else if ('source' in start && !doc.sources.some((s) => s.id === start.source)) {
       throw new ShotError(`lane "${l.name}" starts from a source "${start.source}" that does not exist`);
     }
-    for (const s of l.steps) {
+    for (const s of limitedOf(l)) {
       for (const { tap: t, use } of tapsOf(s)) known(t.lane, `"${use}" of ${l.name} ▸ ${s.name}`);
     }
   }
   for (const l of doc.lanes) {
-    for (const s of l.steps) {
+    for (const s of limitedOf(l)) {
       const name = linkedParams(s).find((n) => linksInRing(doc, s, n));
       if (name !== undefined) throw new ShotError(`${l.name} ▸ ${s.name}: its "${name}" follows itself in a ring`);
     }

@@ -8,6 +8,7 @@ import type { Problem } from './schema';
 import { parseShot, problemsOf, tellProblem } from './schema';
 import { tapPlaces, tellPlace } from './taps';
 import type { Shot } from './types';
+import { zoneTrouble } from './zones';
 import { SCHEMA } from './types';
 
 export interface Repaired {
@@ -114,6 +115,7 @@ function standIn(key: string, value: unknown, owner: Json): unknown {
 /** Fields without which their owner is as good as with them. */
 const SPARE = [
   'mask',
+  'zones',
   'locked',
   'rate',
   'duration',
@@ -208,6 +210,7 @@ function mendReferences(shot: Shot, done: string[]): void {
   for (const l of shot.lanes) l.steps = l.steps.filter((s) => !twice('step', s));
   shot.readings = shot.readings.filter((r) => !twice('reading', r));
   for (const r of shot.readings) if (r.range.last < r.range.first) r.range = { first: r.range.last, last: r.range.first };
+  cutZones(shot, done);
   cutTaps(shot, done);
   for (let cycle = findCycle(shot); cycle; cycle = findCycle(shot)) {
     const place = tapPlaces(shot).find((p) => p.lane && cycle!.includes(p.step ? p.owner : p.lane.name));
@@ -236,6 +239,17 @@ function cut(shot: Shot, { kind, use, lane, step }: ReturnType<typeof tapPlaces>
   if (step && kind === 'mask') delete step.mask;
   else if (step) delete step.feeds[use];
   else if (lane) shot.lanes = shot.lanes.filter((l) => l !== lane);
+}
+
+/** Zones around nothing, or over each other, go; what they were around stays. */
+function cutZones(shot: Shot, done: string[]): void {
+  for (const lane of shot.lanes) {
+    for (let trouble = zoneTrouble(lane); trouble; trouble = zoneTrouble(lane)) {
+      const { zone, message } = trouble;
+      done.push(`${message} (taken out)`);
+      lane.zones = lane.zones!.filter((z) => z !== zone);
+    }
+  }
 }
 
 /** Lanes without a beginning go, then whatever taps a lane that is not there. */

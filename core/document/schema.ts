@@ -91,25 +91,31 @@ function paramTrouble({ type, params }: Pick<Step, 'type' | 'params'>): { name: 
   return null;
 }
 
+function knownParams(step: unknown, ctx: yup.TestContext): true | yup.ValidationError {
+  const wrong = paramTrouble(step as Pick<Step, 'type' | 'params'>);
+  return wrong ? ctx.createError({ path: `${ctx.path ? `${ctx.path}.` : ''}params.${wrong.name}`, message: wrong.message }) : true;
+}
+
 /** A step as a document and a recipe keep it. */
-export const stepSchema = yup
-  .object({
-    id: id(),
-    type: id(),
-    name: name(),
-    on: flag().required(),
-    params: record(param),
-    feeds: record(tap),
-    mask: yup
-      .object({ ...tapFields, channel: id(), invert: flag().required() })
-      .default(undefined)
-      .optional(),
-    mix: param(),
-  })
-  .test('params', (step, ctx) => {
-    const wrong = paramTrouble(step as unknown as Pick<Step, 'type' | 'params'>);
-    return wrong ? ctx.createError({ path: `${ctx.path ? `${ctx.path}.` : ''}params.${wrong.name}`, message: wrong.message }) : true;
-  });
+const stepFields = {
+  id: id(),
+  type: id(),
+  name: name(),
+  on: flag().required(),
+  params: record(param),
+  feeds: record(tap),
+  mask: yup
+    .object({ ...tapFields, channel: id(), invert: flag().required() })
+    .default(undefined)
+    .optional(),
+  mix: param(),
+};
+export const stepSchema = yup.object(stepFields).test('params', knownParams);
+
+/** A zone of a lane or a recipe. */
+export const zoneSchema = yup
+  .object({ ...stepFields, type: yup.string().strict().oneOf(['zone']).required(), first: id(), last: id() })
+  .test('params', knownParams);
 
 const lane = yup.object({
   id: id(),
@@ -122,6 +128,7 @@ const lane = yup.object({
         : yup.object({ source: id() }).required(),
   ),
   steps: yup.array(once(stepSchema)).required(),
+  zones: yup.array(once(zoneSchema)).optional(),
   muted: flag().required(),
   collapsed: flag().required(),
   locked: flag().optional(),

@@ -1,5 +1,6 @@
 import { findStep, isKeyed, isLink, lastKnown } from './params';
 import type { Lane, Param, Shot, Step, Tap } from './types';
+import { limitedOf } from './zones';
 
 /** A place of a shot that taps a lane. */
 export interface TapPlace {
@@ -19,7 +20,7 @@ export function tapPlaces(shot: Shot): TapPlace[] {
   const places: TapPlace[] = [];
   for (const lane of shot.lanes) {
     if ('tap' in lane.start) places.push({ tap: lane.start.tap, use: 'start', kind: 'start', owner: lane.name, lane });
-    for (const step of lane.steps) {
+    for (const step of limitedOf(lane)) {
       const owner = `${lane.name} ▸ ${step.name}`;
       for (const [use, tap] of Object.entries(step.feeds)) places.push({ tap, use, kind: 'feed', owner, lane, step });
       if (step.mask) places.push({ tap: step.mask, use: 'mask', kind: 'mask', owner, lane, step });
@@ -56,7 +57,7 @@ export const paramsOf = (step: Step): [string, Param][] => [...Object.entries(st
 /** Parameters elsewhere that follow some of these steps. */
 export function linksInto(shot: Shot, steps: ReadonlySet<string>): { lane: Lane; step: Step; name: string }[] {
   return shot.lanes.flatMap((lane) =>
-    lane.steps
+    limitedOf(lane)
       .filter((s) => !steps.has(s.id))
       .flatMap((step) =>
         paramsOf(step)

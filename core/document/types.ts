@@ -58,11 +58,24 @@ export interface Step {
 /** From a source, from a point of another lane, or from nothing: a clear picture of the shot's format. */
 export type LaneStart = { source: string } | { tap: Tap } | { empty: true };
 
+/**
+ * A run of a lane's steps under one matte: an adjustment in its place. Where it is, its mix and its mask are kept as a step's are; see
+ * core/steps/zone.ts for its parameters.
+ */
+export interface Zone extends Step {
+  type: 'zone';
+  /** Its first and its last step. */
+  first: string;
+  last: string;
+}
+
 export interface Lane {
   id: string;
   name: string;
   start: LaneStart;
   steps: Step[];
+  /** Beside each other, never inside each other. */
+  zones?: Zone[];
   /** A muted lane's joins and feeds are passed by. */
   muted: boolean;
   collapsed: boolean;

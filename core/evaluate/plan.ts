@@ -1,4 +1,5 @@
 import { findCycle, laneOf, tapIndex } from '../document/graph';
+import { spanOfZone, zoneEndingAt } from '../document/zones';
 import { resolveParam } from '../document/params';
 import { applies, stepValues } from '../document/values';
 import { contentOf, mediaFrameAt, mediaOf } from '../document/media';
@@ -162,7 +163,7 @@ class Planner {
     const place = `${lane.id}/${index}/${frame}`;
     const known = this.byPlace.get(place);
     if (known) return known;
-    const made = index < 0 ? this.startNode(lane, frame) : this.stepNode(lane, index, frame);
+    const made = index < 0 ? this.startNode(lane, frame) : this.pointNode(lane, index, frame);
     this.byPlace.set(place, made);
     return made;
   }
@@ -235,25 +236,49 @@ class Planner {
     return tables;
   }
 
-  private stepNode(lane: Lane, index: number, frame: number): PlanNode {
+  /** The picture after a step, and after the zone that ends with it. */
+  private pointNode(lane: Lane, index: number, frame: number): PlanNode {
     const step = lane.steps[index]!;
-    const below = (f = frame): PlanNode => this.node(lane, index - 1, f);
+    const inside = (): PlanNode => this.stepNode(lane, step, frame, (f) => this.node(lane, index - 1, f));
+    const zone = zoneEndingAt(lane, index);
+    if (!zone) return inside();
+    const { first } = spanOfZone(lane, zone);
+    const before = (f: number): PlanNode => this.node(lane, first - 1, f);
+    if (!zone.on) return before(frame);
+    const changed = inside();
+    const { width, height } = before(frame).info.format;
+    if (changed.info.format.width !== width || changed.info.format.height !== height) {
+      this.remarks.push({ lane: lane.id, step: zone.id, message: 'its steps change the size of the frame, so it acts everywhere' });
+      return changed;
+    }
+    const everywhere = zone.params.within !== 'box' && !zone.mask && Number(resolveParam(this.shot, zone.mix, 1, frame)) >= 1;
+    return everywhere ? changed : this.stepNode(lane, zone, frame, before, { changed });
+  }
+
+  /** The node of a step on what `below` gives; `fed` are inputs that are no taps. */
+  private stepNode(
+    lane: Lane,
+    step: Step,
+    frame: number,
+    below: (frame: number) => PlanNode,
+    fed: Readonly<Record<string, PlanNode>> = {},
+  ): PlanNode {
     const definition = this.definitions.get(step.type);
-    if (!step.on) return below();
+    if (!step.on) return below(frame);
     const remark = (message: string): void => {
       this.remarks.push({ lane: lane.id, step: step.id, message });
     };
     if (!definition) {
       remark(`the step type "${step.type}" is not known here and is passed by`);
-      return below();
+      return below(frame);
     }
     const mix = Number(resolveParam(this.shot, step.mix, 1, frame));
-    if (!(mix > 0)) return below();
+    if (!(mix > 0)) return below(frame);
     const p = this.resolve(definition, step, frame);
     const tables = this.tablesOf(definition, p);
     if (!tables) {
       remark('its colour table is no longer among the sources, so it is passed by');
-      return below();
+      return below(frame);
     }
     const lacking = Object.entries(definition.params).find(
       ([name, d]) => d.kind === 'reading' && p[name] === null && step.params[name] && applies(definition.params, name, step),
@@ -267,20 +292,20 @@ class Planner {
     const maskNode = step.mask && this.tapNode(step.mask, frame);
     const mask = maskNode && { node: maskNode, channel: step.mask!.channel, invert: step.mask!.invert };
     // What it is mixed with is what stands there at this frame, whatever frames it reads.
-    if (mix < 1 || mask) inputs.set(inputKey('main', frame), inputs.get(inputKey('main', frame)) ?? below());
+    if (mix < 1 || mask) inputs.set(inputKey('main', frame), inputs.get(inputKey('main', frame)) ?? below(frame));
     const main = inputs.get(inputKey('main', frame)) ?? inputs.values().next().value!;
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
     for (const feed of definition.feeds) {
       const tap = step.feeds[feed.name];
-      for (const f of tap ? (frames[feed.name] ?? [frame]) : []) {
-        const node = this.tapNode(tap!, f);
+      for (const f of tap || fed[feed.name] ? (frames[feed.name] ?? [frame]) : []) {
+        const node = fed[feed.name] ?? this.tapNode(tap!, f);
         if (!node) continue;
         inputs.set(inputKey(feed.name, f), node);
         if (f === frame || !infos[feed.name]) infos[feed.name] = node.info;
       }
       if (feed.required && !infos[feed.name]) {
         remark(tap ? `its ${feed.title.toLowerCase()} is a muted lane` : `needs its ${feed.title.toLowerCase()} connected`);
-        return below();
+        return below(frame);
       }
     }
     let io: StepIo<Params> = {
@@ -294,7 +319,7 @@ class Planner {
       samples,
       placements: [],
     };
-    if (definition.neutral?.(p as never, io as never)) return below();
+    if (definition.neutral?.(p as never, io as never)) return below(frame);
     const format = definition.format?.(p as never, io as never) ?? main.info.format;
     if (definition.placements) {
       io = { ...io, placements: definition.placements(p as never, io as never) };

@@ -8,8 +8,9 @@ import { matteSteps } from './matte';
 import { placeSteps } from './place';
 import { shapeSteps } from './shape';
 import { timeSteps } from './time';
+import { zone } from './zone';
 
-/** Every step there is, by type, in the order of the add-step list. */
+/** Every step there is, by type, in the order of the add-step list; `internal` ones are not in that. */
 export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
   [
     ...colourSteps,
@@ -21,5 +22,6 @@ export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
     ...generateSteps,
     ...timeSteps,
     ...joinSteps,
+    zone,
   ].map((s) => [s.type, s]),
 );

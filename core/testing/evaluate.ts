@@ -2,7 +2,7 @@ import { nodeKernels } from '@/engine/node/host';
 import type { Cube } from '../colour/cube';
 import { giveCube, prepareCube } from '../colour/cube';
 import { SCHEMA } from '../document/types';
-import type { Param, Shot, Step } from '../document/types';
+import type { Param, Shot, Step, Zone } from '../document/types';
 import { compute, prepare } from '../evaluate/compute';
 import type { Plan, Request } from '../evaluate/plan';
 import { makePlan } from '../evaluate/plan';
@@ -98,6 +98,8 @@ export interface Evaluated {
 }
 
 export interface EvaluateOptions extends Partial<Request> {
+  /** Around steps of `main`. */
+  zones?: readonly Zone[];
   /** The shot's, where that is not the size of `main`. */
   format?: { width: number; height: number };
   /** Pixels a tile, and whether runs of steps share them; see ComputeHost. */
@@ -114,7 +116,7 @@ export interface EvaluateOptions extends Partial<Request> {
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  { tile: pixels, fuse, tables = {}, readings = [], cancelled, format, ...request }: EvaluateOptions = {},
+  { tile: pixels, fuse, tables = {}, readings = [], cancelled, format, zones, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   const before = kernels.used;
@@ -122,6 +124,7 @@ export async function evaluate(
   const shot = {
     ...bare,
     ...(format && { format: { ...format, pixelAspect: 1 } }),
+    ...(zones?.length && { lanes: bare.lanes.map((l) => (l.id === 'main' ? { ...l, zones: [...zones] } : l)) }),
     readings: [...readings],
     sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))],
   };

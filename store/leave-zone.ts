@@ -1,0 +1,19 @@
+import type { Draft } from 'immer';
+import { stepsOfZone, zoneOfStep } from '@/core/document/zones';
+import type { Lane, Step, Zone } from '@/core/document/types';
+
+/** Takes a zone out of its lane's list; its steps stay. */
+export function dropZone(lane: Draft<Lane>, id: string): void {
+  lane.zones = lane.zones!.filter((z) => z.id !== id);
+  if (lane.zones.length === 0) delete lane.zones;
+}
+
+/** A step that is about to leave its place leaves its zone; an empty zone goes. */
+export function leaveZone(lane: Draft<Lane>, id: string): void {
+  const zone = zoneOfStep(lane as Lane, id) as Draft<Zone> | undefined;
+  if (!zone) return;
+  const own: readonly Step[] = stepsOfZone(lane as Lane, zone as Zone).filter((x) => x.id !== id);
+  if (own.length === 0) return dropZone(lane, zone.id);
+  zone.first = own[0]!.id;
+  zone.last = own[own.length - 1]!.id;
+}
