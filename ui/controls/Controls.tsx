@@ -8,8 +8,9 @@ import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
-import type { Lane, Step } from '@/core/document/types';
+import type { Lane, Step, Zone } from '@/core/document/types';
 import { applies } from '@/core/document/values';
+import { stepsOfZone } from '@/core/document/zones';
 import type { ParamDefinition } from '@/core/param';
 import { number } from '@/core/param';
 import { STEPS } from '@/core/steps';
@@ -18,8 +19,9 @@ import { canFreeze } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
 import { ReadingControls } from '../readings/ReadingControls';
 import { FreezeLine } from '../readings/FreezeLine';
-import { useRun, useSelectedStep, useShot } from '../workbench/context';
+import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { dissolveSelected } from '../workbench/zones';
 import { CdlFiles } from './CdlFiles';
 import { FeedField } from './FeedField';
 import { ParamRow } from './ParamRow';
@@ -32,11 +34,14 @@ export function Controls() {
   const shot = useShot();
   const selection = useView((s) => s.selection);
   const reading = selection?.kind === 'reading' ? shot.readings.find((r) => r.id === selection.id) : undefined;
+  const zone = selection?.kind === 'zone' ? commands.findZone(shot, selection.id) : null;
   const lane = selection?.kind === 'lane' ? shot.lanes.find((l) => l.id === selection.id) : undefined;
   return (
     <div className="dock" aria-label="Controls" role="region">
       {selected ? (
         <StepControls key={selected.step.id} step={selected.step} lane={selected.lane} />
+      ) : zone ? (
+        <ZoneControls key={zone.zone.id} zone={zone.zone} lane={zone.lane} />
       ) : reading ? (
         <ReadingControls key={reading.id} reading={reading} />
       ) : lane ? (
@@ -66,6 +71,18 @@ function LaneControls({ lane }: { lane: Lane }) {
         <Button onClick={() => view.set({ seen: { lane: lane.id } })}>See this lane</Button>
       </div>
     </>
+  );
+}
+
+/** Says that a lane is locked, and unlocks it. */
+function Locked({ lane }: { lane: Lane }) {
+  const run = useRun();
+  if (!lane.locked) return null;
+  return (
+    <p className="locked" role="status">
+      <LockIcon sx={{ fontSize: 14 }} /> {lane.name} is locked.
+      <Button onClick={() => run('Unlock lane', commands.changeLane(lane.id, { locked: false }))}>Unlock</Button>
+    </p>
   );
 }
 
@@ -117,12 +134,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
           {definition.summary} <span className="ash">{lane.name}</span>
         </p>
       </div>
-      {lane.locked && (
-        <p className="locked" role="status">
-          <LockIcon sx={{ fontSize: 14 }} /> {lane.name} is locked.
-          <Button onClick={() => run('Unlock lane', commands.changeLane(lane.id, { locked: false }))}>Unlock</Button>
-        </p>
-      )}
+      <Locked lane={lane} />
       <div className="scroll" style={{ paddingBottom: 14 }} inert={lane.locked === true}>
         {step.type === 'grade' && <CdlFiles step={step} />}
         {canFreeze(step) && <FreezeLine step={step} />}
@@ -148,6 +160,50 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
           </div>
         ))}
         <Limit step={step} />
+      </div>
+    </>
+  );
+}
+
+/** A zone: where its steps act, how much, and what it can become. */
+function ZoneControls({ zone, lane }: { zone: Zone; lane: Lane }) {
+  const run = useRun();
+  const { session } = useBench();
+  const { params } = STEPS.get('zone')!;
+  const steps = stepsOfZone(lane, zone);
+  return (
+    <>
+      <div className="controls-head">
+        <div className="name">
+          <b className="ellipsis">{zone.name}</b>
+          <Tooltip title="On or off (Q)">
+            <Switch
+              size="small"
+              checked={zone.on}
+              disabled={lane.locked === true}
+              slotProps={{ input: { 'aria-label': 'Zone on' } }}
+              onChange={() => run(zone.on ? 'Zone off' : 'Zone on', commands.changeStep(zone.id, { on: !zone.on }))}
+            />
+          </Tooltip>
+        </div>
+        <p>
+          A zone: {steps.map((s) => s.name).join(', ')} act{steps.length === 1 ? 's' : ''} here alone.{' '}
+          <span className="ash">{lane.name}</span>
+        </p>
+      </div>
+      <Locked lane={lane} />
+      <div className="scroll" style={{ paddingBottom: 14 }} inert={lane.locked === true}>
+        {Object.entries(params)
+          .filter(([name]) => applies(params, name, zone))
+          .map(([name, d]) => (
+            <ParamRow key={name} step={zone} name={name} definition={d} />
+          ))}
+        <Limit step={zone} />
+        <div className="measure">
+          <Button variant="outlined" onClick={() => dissolveSelected(session)}>
+            Dissolve
+          </Button>
+        </div>
       </div>
     </>
   );

@@ -104,11 +104,11 @@ function NumberPair({ d, value, set, onProblem }: FieldProps<NumberParam | Integ
 
 function Numbers({ d, value, set, onProblem }: FieldProps<TripleParam | PointParam | BoxParam, readonly number[]>) {
   const soft = d.kind === 'triple' ? d.soft : ([0, 100] as const);
-  const factor = 'unit' in d && d.unit === 'px';
+  const factor = ('unit' in d && d.unit === 'px') || d.kind === 'box';
   const parts = d.kind === 'triple' ? ['red', 'green', 'blue'] : ['x', 'y', 'x 2', 'y 2'];
   const limits = d.kind === 'triple' || d.kind === 'point' ? { min: d.min, max: d.max } : {};
   return (
-    <div className={`triple${value.length === 2 ? ' two' : ''}`}>
+    <div className={`triple${value.length % 2 === 0 ? ' two' : ''}`}>
       {value.map((v, i) => (
         <NumberField
           key={i}

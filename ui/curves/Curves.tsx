@@ -6,7 +6,7 @@ import { partsOf, repeatedKeys } from '@/core/document/keys';
 import type { Key, Step } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import { setKeys } from '@/store/commands';
-import { useRun, useSelectedStep, useShot } from '../workbench/context';
+import { useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CurveTools } from './CurveTools';
 import { KeyMarks } from './KeyMarks';
@@ -63,7 +63,7 @@ function fitted(tracks: readonly Track[], range: { first: number; last: number }
 /** The keyed parameters of the selected step as curves over the frames. */
 export function Curves() {
   const shot = useShot();
-  const selected = useSelectedStep();
+  const selected = useSelectedLimited();
   const frame = useView((s) => s.frame);
   const tracks = useMemo(() => (selected ? tracksOf(selected.step) : []), [selected]);
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());

@@ -9,6 +9,7 @@ import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
 import { RowMenu } from '../workbench/RowMenu';
 import { deleteThing } from '../workbench/deleting';
+import { gatherChosen } from '../workbench/zones';
 import { useView, view } from '../workbench/state';
 import { Renamable } from './Renamable';
 
@@ -125,6 +126,7 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
           ],
           ['Rename', () => setRenaming(true)],
           ['Copy (Ctrl+C)', () => copySelected(session)],
+          ['Gather into a zone (Shift+G)', () => gatherChosen(session)],
           ['Keep as a recipe', () => view.set({ dialog: 'recipes' })],
           ['Duplicate', act('Duplicate step', commands.moveStep(step.id, lane, index + 1, true))],
           [

@@ -7,8 +7,9 @@ import VisibilityIcon from '@mui/icons-material/Visibility';
 import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
 import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
-import { Fragment, memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { usersOf } from '@/core/document/graph';
+import { spanOfZone } from '@/core/document/zones';
 import type { Lane, Shot, Tap } from '@/core/document/types';
 import type { Remark } from '@/core/evaluate/plan';
 import * as commands from '@/store/commands';
@@ -23,6 +24,7 @@ import { Thumbnail } from '../stage/Thumbnail';
 import { StartChip, StepChip, joinWord } from './Chip';
 import { Renamable } from './Renamable';
 import { TimeStrip } from './TimeStrip';
+import { ZoneBracket } from './ZoneBracket';
 
 /** What a row shows that is not in its lane. */
 export interface LaneAbout {
@@ -154,17 +156,39 @@ function Row({ lane, about }: Props) {
       </Head>
       <Strip lane={lane.id}>
         <StartChip lane={lane} label={about.start} />
-        {lane.steps.map((step, i) => (
-          <Fragment key={step.id}>
-            <Slot lane={lane.id} index={i} />
-            <StepChip step={step} lane={lane.id} index={i} remark={about.remarks[step.id]} front={about.fronts[step.id]} />
-          </Fragment>
-        ))}
+        {chipsOf(lane, about)}
         <Slot lane={lane.id} index={lane.steps.length} />
       </Strip>
       <TimeStrip lane={lane} />
     </div>
   );
+}
+
+/** The chips of a lane with the wires before them, those of a zone under its bracket. */
+function chipsOf(lane: Lane, about: LaneAbout): ReactNode[] {
+  const chip = (i: number): ReactNode => {
+    const step = lane.steps[i]!;
+    return <StepChip key={step.id} step={step} lane={lane.id} index={i} remark={about.remarks[step.id]} front={about.fronts[step.id]} />;
+  };
+  const slot = (i: number): ReactNode => <Slot key={`slot ${i}`} lane={lane.id} index={i} />;
+  const out: ReactNode[] = [];
+  for (let i = 0; i < lane.steps.length; i++) {
+    const zone = lane.zones?.find((z) => z.first === lane.steps[i]!.id);
+    out.push(slot(i));
+    if (!zone) {
+      out.push(chip(i));
+      continue;
+    }
+    const { first, last } = spanOfZone(lane, zone);
+    const own = Array.from({ length: last - first + 1 }, (_, k) => first + k);
+    out.push(
+      <ZoneBracket key={zone.id} zone={zone}>
+        {own.flatMap((k) => (k === first ? [chip(k)] : [slot(k), chip(k)]))}
+      </ZoneBracket>,
+    );
+    i = last;
+  }
+  return out;
 }
 
 interface HeadProps {
@@ -225,11 +249,15 @@ function Strip({ lane, children }: { lane: string; children: ReactNode }) {
       }}
       onPointerDown={(e) => {
         const at = e.target as HTMLElement;
-        const chip = at.closest<HTMLElement>('[data-step]');
+        const zone = at.closest<HTMLElement>('[data-zone]');
+        const chip = zone ?? at.closest<HTMLElement>('[data-step]');
         if (!chip || at.closest('input')) return;
         const run = chosenSteps(session.store.getState().shot);
-        const many = run.length > 1 && run.some((s) => s.id === chip.dataset.step);
-        Object.assign(pressed.current, { id: chip.dataset.step, label: many ? `${run.length} steps` : chip.dataset.label });
+        const many = !zone && run.length > 1 && run.some((s) => s.id === chip.dataset.step);
+        Object.assign(pressed.current, {
+          id: chip.dataset.zone ?? chip.dataset.step,
+          label: many ? `${run.length} steps` : chip.dataset.label,
+        });
         drag.listeners?.onPointerDown?.(e);
       }}
     >

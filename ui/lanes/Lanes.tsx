@@ -163,7 +163,7 @@ function LaneFilter({ text, onText, lanes, overview, onOverview }: FilterProps) 
     <>
       <input
         className="lane-filter"
-        placeholder="Find a lane or step"
+        placeholder="Find"
         aria-label="Find a lane or step"
         value={text}
         onKeyDown={(e) => e.stopPropagation()}

@@ -3,6 +3,7 @@ import { useRef } from 'react';
 import { isKeyed } from '@/core/document/params';
 import type { Lane, Note, Source } from '@/core/document/types';
 import { outsideShot, spanOf } from '@/core/document/media';
+import { limitedOf } from '@/core/document/zones';
 import { alignSource, changeNote } from '@/store/commands';
 import { newGesture } from '../controls/NumberField';
 import { useMeasuring, withLive } from '../readings/measuring';
@@ -140,14 +141,14 @@ function runs(frames: readonly number[]): [number, number][] {
 
 export function TimeStrip({ lane }: { lane: Lane }) {
   const shot = { range: useShotPart('range'), sources: useShotPart('sources'), frameRate: useShotPart('frameRate') };
-  const selection = useView((s) => (s.selection?.kind === 'step' ? s.selection.id : null));
+  const selection = useView((s) => (s.selection?.kind === 'step' || s.selection?.kind === 'zone' ? s.selection.id : null));
   const scrub = useScrub();
   const { start } = lane;
   const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
   const moves = source && (source.kind === 'sequence' || source.kind === 'movie');
   const still = source?.kind === 'still' && source.duration !== undefined;
   const { first, last } = still ? spanOf(source, shot.frameRate) : shot.range;
-  const step = selection ? lane.steps.find((s) => s.id === selection) : undefined;
+  const step = selection ? limitedOf(lane).find((s) => s.id === selection) : undefined;
   const keys = step
     ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))
     : [];

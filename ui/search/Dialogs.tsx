@@ -64,22 +64,26 @@ function useAddStep(): Entry[] {
   const run = useRun();
   const selected = useSelectedStep();
   const selection = useView((s) => s.selection);
-  const laneId = selected?.lane.id ?? (selection?.kind === 'lane' ? selection.id : shot.result);
-  return [...STEPS.values()].map((d) => ({
-    key: d.type,
-    title: d.title,
-    detail: `${d.family} · ${d.summary}`,
-    run: () => {
-      const made: { step?: string; lane?: string } = {};
-      const after = selected?.lane.id === laneId ? selected.step.id : undefined;
-      // Without any lane it stands on one that starts from nothing.
-      const add: commands.Change = (s) => {
-        if (!laneId) commands.emptyLane(made)(s);
-        commands.addStep(laneId ?? made.lane!, d.type, after, made)(s);
-      };
-      if (run(`Add ${d.title}`, add) && made.step) view.set({ selection: { kind: 'step', id: made.step } });
-    },
-  }));
+  const zone = selection?.kind === 'zone' ? commands.findZone(shot, selection.id) : null;
+  const laneId = selected?.lane.id ?? zone?.lane.id ?? (selection?.kind === 'lane' ? selection.id : shot.result);
+  return [...STEPS.values()]
+    .filter((d) => !d.internal)
+    .map((d) => ({
+      key: d.type,
+      title: d.title,
+      detail: `${d.family} · ${d.summary}`,
+      run: () => {
+        const made: { step?: string; lane?: string } = {};
+        // With a zone selected it comes behind that.
+        const after = zone ? zone.zone.last : selected?.lane.id === laneId ? selected.step.id : undefined;
+        // Without any lane it stands on one that starts from nothing.
+        const add: commands.Change = (s) => {
+          if (!laneId) commands.emptyLane(made)(s);
+          commands.addStep(laneId ?? made.lane!, d.type, after, made, !zone)(s);
+        };
+        if (run(`Add ${d.title}`, add) && made.step) view.set({ selection: { kind: 'step', id: made.step } });
+      },
+    }));
 }
 
 function AddStep() {
@@ -99,6 +103,14 @@ function Search() {
       detail: 'lane',
       run: () => view.set({ selection: { kind: 'lane', id: l.id }, seen: { lane: l.id } }),
     })),
+    ...shot.lanes.flatMap((l) =>
+      (l.zones ?? []).map((z) => ({
+        key: z.id,
+        title: z.name,
+        detail: `zone of ${l.name}`,
+        run: () => view.set({ selection: { kind: 'zone', id: z.id } }),
+      })),
+    ),
     ...shot.lanes.flatMap((l) =>
       l.steps.map((s) => ({
         key: s.id,

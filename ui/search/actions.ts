@@ -12,6 +12,7 @@ import { brushingOf, toggleBrush } from '../workbench/brush';
 import type { Bench } from '../workbench/context';
 import { deleteThing } from '../workbench/deleting';
 import { view } from '../workbench/state';
+import { dissolveSelected, gatherChosen } from '../workbench/zones';
 
 /** Something a user can do from the keyboard or by name. Keys are written as shown on the shortcuts page. */
 export interface Action {
@@ -98,13 +99,15 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
           if (selection?.kind === 'lane') attempt(s, 'Move lane', commands.moveInStack(selection.id, by));
         },
       })),
+      { title: 'Gather the chosen steps into a zone', keys: ['Shift+G'], run: gatherChosen },
+      { title: 'Dissolve the selected zone', keys: [], run: dissolveSelected },
       { title: 'New empty lane', keys: ['Shift+E'], run: (s) => void newEmptyLane(s) },
       {
-        title: 'Rename the selected lane or step',
+        title: 'Rename the selected lane, step or zone',
         keys: ['F2'],
         run: () => {
           const { selection } = view.get();
-          if (selection?.kind === 'lane' || selection?.kind === 'step') view.set({ renaming: selection.id });
+          if (selection?.kind === 'lane' || selection?.kind === 'step' || selection?.kind === 'zone') view.set({ renaming: selection.id });
         },
       },
       { title: 'Delete what is selected', keys: ['Delete'], run: removeSelected },
@@ -117,9 +120,12 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
     actions: [
       { title: 'Add a step after the selected', keys: ['/'], run: () => view.set({ dialog: 'addStep' }) },
       {
-        title: 'Step on or off',
+        title: 'Step or zone on or off',
         keys: ['Q'],
         run: (s) => {
+          const { selection } = view.get();
+          const zone = selection?.kind === 'zone' ? commands.findZone(s.store.getState().shot, selection.id)?.zone : null;
+          if (zone) return attempt(s, zone.on ? 'Zone off' : 'Zone on', commands.changeStep(zone.id, { on: !zone.on }));
           const chosen = chosenSteps(s.store.getState().shot);
           const on = !chosen[0]?.on;
           const many = chosen.length > 1 ? `${chosen.length} steps` : 'Step';

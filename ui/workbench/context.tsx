@@ -6,6 +6,7 @@ import { findStep } from '@/core/document/params';
 import { ShotError, messageOf } from '@/core/errors';
 import type { Viewer } from '@/engine/browser/viewer';
 import type { Change } from '@/store/commands';
+import { findZone } from '@/store/commands';
 import type { ShotSession, ShotState } from '@/store/shot-store';
 import { toast } from '../theme/toast';
 import { useView } from './state';
@@ -47,6 +48,15 @@ export function useSelectedStep(): { step: Step; lane: Lane; index: number } | n
   const shot = useShot();
   const selection = useView((s) => s.selection);
   return selection?.kind === 'step' ? findStep(shot, selection.id) : null;
+}
+
+/** The selected step or zone: what has parameters, a mask and a mix. */
+export function useSelectedLimited(): { step: Step; lane: Lane } | null {
+  const shot = useShot();
+  const selection = useView((s) => s.selection);
+  const step = useSelectedStep();
+  const found = selection?.kind === 'zone' ? findZone(shot, selection.id) : null;
+  return found ? { step: found.zone, lane: found.lane } : step;
 }
 
 /** The point that is seen, or null where the shot has no lane. */

@@ -1,7 +1,9 @@
 import { findStep } from '@/core/document/params';
+import { stepsOfZone } from '@/core/document/zones';
 import type { Shot, Step } from '@/core/document/types';
 import type { Recipe } from '@/store/clipboard';
 import { LANES, RECIPE, addRecipe, clipLane, parseCopied, pasteLanes, recipeOf } from '@/store/clipboard';
+import { findZone } from '@/store/commands';
 import type { ShotSession } from '@/store/shot-store';
 import { toast, toastError } from '../theme/toast';
 import { view } from './state';
@@ -24,9 +26,10 @@ export function chosenSteps(shot: Shot): Step[] {
 export function copySelected(session: ShotSession): void {
   const { shot } = session.store.getState();
   const { selection } = view.get();
-  const steps = chosenSteps(shot);
+  const zone = selection?.kind === 'zone' ? findZone(shot, selection.id) : null;
+  const steps = zone ? stepsOfZone(zone.lane, zone.zone) : chosenSteps(shot);
   if (steps.length) {
-    localStorage.setItem(KEY, JSON.stringify(recipeOf(shot, steps, steps[0]!.name)));
+    localStorage.setItem(KEY, JSON.stringify(recipeOf(shot, steps, zone?.zone.name ?? steps[0]!.name)));
     toast('info', steps.length === 1 ? `"${steps[0]!.name}" was copied.` : `${steps.length} steps were copied.`);
   } else if (selection?.kind === 'lane') {
     const clip = clipLane(shot, selection.id);

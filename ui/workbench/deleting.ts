@@ -23,7 +23,13 @@ export function deleteThing(session: ShotSession, { kind, id }: NonNullable<Sele
   }
   const users = kind === 'step' ? commands.usersAfter(shot, id) : [];
   const found = kind === 'step' ? findStep(shot, id) : null;
-  const change = { step: commands.removeStep, lane: commands.removeLane, reading: removeReading, source: commands.removeSource }[kind](id);
+  const change = {
+    step: commands.removeStep,
+    lane: commands.removeLane,
+    reading: removeReading,
+    source: commands.removeSource,
+    zone: commands.removeZone,
+  }[kind](id);
   try {
     session.run(`Delete ${kind}`, change);
   } catch (e) {

@@ -10,6 +10,7 @@ import * as commands from '@/store/commands';
 import type { Place } from '@/store/stack';
 import { useBench, useRun } from './context';
 import { moveChip } from './deleting';
+import { moveZoneTo } from './zones';
 import { view } from './state';
 
 /** What is dragged, and where it may be dropped. */
@@ -28,7 +29,7 @@ export const useGap = create<{ lane: string | null; index: number }>(() => ({ la
  * board before each drag would hold the page up.
  */
 function gapAt(lane: string, x: number): number {
-  const chips = document.querySelectorAll<HTMLElement>(`[data-lane="${CSS.escape(lane)}"] .strip > .chip:not(.start)`);
+  const chips = document.querySelectorAll<HTMLElement>(`[data-lane="${CSS.escape(lane)}"] .strip .chip:not(.start)`);
   return [...chips].filter((c) => c.getBoundingClientRect().left + c.offsetWidth / 2 < x).length;
 }
 
@@ -74,11 +75,15 @@ export function DragArea({ children }: { children: ReactNode }) {
     } else if (what.kind === 'lane' && target.kind !== 'feed') {
       if (place && place.lane !== what.id) run('Move lane', commands.placeLane(what.id, place));
     } else if (what.kind === 'chip' && target.kind === 'strip' && gap.lane === target.lane) {
-      moveChip(session, what.id, target.lane, gap.index, (e.activatorEvent as PointerEvent).altKey);
+      const copy = (e.activatorEvent as PointerEvent).altKey;
+      const zone = commands.findZone(session.store.getState().shot, what.id);
+      if (zone) moveZoneTo(session, what.id, target.lane, gap.index, copy);
+      else moveChip(session, what.id, target.lane, gap.index, copy);
     } else if (target.kind === 'feed') {
       const tap = tapFor(what);
       if (!tap) return;
-      const mask = findStep(session.store.getState().shot, target.step)?.step.mask;
+      const { shot } = session.store.getState();
+      const mask = (findStep(shot, target.step)?.step ?? commands.findZone(shot, target.step)?.zone)?.mask;
       if (target.feed !== null) run('Connect feed', commands.setFeed(target.step, target.feed, tap));
       else run('Set mask', commands.setMask(target.step, { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false }));
     }

@@ -10,7 +10,12 @@ export type Backing = 'checker' | 'black' | 'white' | 'grey' | 'thirds' | 'colou
 /** How scene-linear light becomes code values for the display; `lut` and a source's id looks through that colour table. */
 export type ViewTransform = 'sRGB' | 'Rec.709' | 'soft' | 'linear' | 'P3' | `lut ${string}`;
 export type Selection =
-  { kind: 'step'; id: string } | { kind: 'lane'; id: string } | { kind: 'source'; id: string } | { kind: 'reading'; id: string } | null;
+  | { kind: 'step'; id: string }
+  | { kind: 'zone'; id: string }
+  | { kind: 'lane'; id: string }
+  | { kind: 'source'; id: string }
+  | { kind: 'reading'; id: string }
+  | null;
 
 /** What a picker on the stage is picking for. */
 export interface Picking {

@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { soloShot, sourceShot } from '@/core/document/graph';
 import { findStep } from '@/core/document/params';
-import type { Shot, Tap } from '@/core/document/types';
+import type { Lane, Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { rect } from '@/core/geometry/rect';
@@ -38,8 +38,12 @@ export function stageRequest(tap: Tap, frame: number, scale: number, channels: r
   return { ...request, region: rect(Math.floor(x0), Math.floor(y0), Math.ceil(x1), Math.ceil(y1)) };
 }
 
-/** The shot without the step that is selected: what "before" means. Without one, as it is. */
+/** The shot without the step or zone that is selected: what "before" means. Without one, as it is. */
 function withoutSelected(shot: Shot, selection: ViewState['selection']): Shot {
+  if (selection?.kind === 'zone') {
+    const off = (l: Lane): Lane => (l.zones ? { ...l, zones: l.zones.map((z) => (z.id === selection.id ? { ...z, on: false } : z)) } : l);
+    return { ...shot, lanes: shot.lanes.map(off) };
+  }
   const found = selection?.kind === 'step' ? findStep(shot, selection.id) : null;
   if (!found) return shot;
   const steps = found.lane.steps.map((s) => (s === found.step ? { ...s, on: false } : s));

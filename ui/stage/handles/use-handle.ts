@@ -3,7 +3,7 @@ import type { Value } from '@/core/document/types';
 import { stepValues } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
 import { setParams } from '@/store/commands';
-import { useRun, useSelectedStep, useShot } from '../../workbench/context';
+import { useRun, useSelectedLimited, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';
 import type { Dragged } from './use-drag';
 import { useDrag } from './use-drag';
@@ -13,12 +13,12 @@ export const alongAxis = ({ dx, dy, event }: Dragged<unknown>): [number, number]
   !event.shiftKey ? [dx, dy] : Math.abs(dx) > Math.abs(dy) ? [dx, 0] : [0, dy];
 
 /**
- * The selected step's parameters at the frame, and what makes a shape on the stage draggable: each move sets what `move` makes of
+ * The selected step's or zone's parameters at the frame, and what makes a shape on the stage draggable: each move sets what `move` makes of
  * it, and all of a drag is one undo.
  */
 export function useHandle<P>() {
   const shot = useShot();
-  const selected = useSelectedStep()!;
+  const selected = useSelectedLimited()!;
   const run = useRun();
   const frame = useView((s) => s.frame);
   const dragOf = useDrag();
