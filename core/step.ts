@@ -1,6 +1,7 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { PreparedCube } from './colour/cube';
 import type { Affine } from './geometry/affine';
+import type { Homography } from './geometry/homography';
 import type { Rect } from './geometry/rect';
 import type { ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
@@ -131,6 +132,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
    * are done as one, with the matrices multiplied and the last one's filter.
    */
   placements?(p: P, io: StepIo<P>): readonly Affine[];
+  /** Of a step that moves pixels otherwise: from positions of its picture to those of `main`, at the middle of its shutter. */
+  toSource?(p: P, io: StepIo<P>): Homography;
   /** False where each pixel it writes is a copy of one that it reads. NaN and infinity are missing pixels to all other steps that read a neighbourhood. */
   spreads?(p: P): boolean;
   /** Fills every plane of `out`. Inputs must not be changed. */

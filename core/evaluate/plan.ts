@@ -101,9 +101,14 @@ function boundsOf(media: MediaFrame | undefined, format: Format, scale: number):
   return rect(Math.floor(x0 * scale), Math.floor(y0 * scale), Math.ceil(x1 * scale), Math.ceil(y1 * scale));
 }
 
+export interface PlanOptions {
+  /** Placing steps that follow each other become one, unless told not to. */
+  readonly joinPlacing?: boolean;
+}
+
 /** Walks back from the point asked for and finds what is needed in space, time and channels. Throws ShotError. */
-export function makePlan(shot: Shot, request: Request, definitions: Definitions): Plan {
-  return new Planner(shot, request, definitions).plan();
+export function makePlan(shot: Shot, request: Request, definitions: Definitions, options: PlanOptions = {}): Plan {
+  return new Planner(shot, request, definitions, options).plan();
 }
 
 /** A shot is an immutable value: its ring, if it has one, is looked for once. */
@@ -125,6 +130,7 @@ class Planner {
     private readonly shot: Shot,
     private readonly request: Request,
     private readonly definitions: Definitions,
+    private readonly options: PlanOptions,
   ) {
     this.scale = request.scale;
   }
@@ -323,7 +329,7 @@ class Planner {
     const format = definition.format?.(p as never, io as never) ?? main.info.format;
     if (definition.placements) {
       io = { ...io, placements: definition.placements(p as never, io as never) };
-      const joined = mix < 1 || mask ? null : joinPlacements(main, io.placements);
+      const joined = mix < 1 || mask || this.options.joinPlacing === false ? null : joinPlacements(main, io.placements);
       if (joined) {
         // What the inner step made is skipped: this one reads the inner one's input.
         io = { ...io, placements: joined.placements, inputs: { ...infos, main: joined.from.info } };

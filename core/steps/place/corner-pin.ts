@@ -10,7 +10,7 @@ import { defineStep } from '../../step';
 import type { Pins } from './corners';
 import { CORNERS, cornerParams, frameCorners, pinnedCorners } from './corners';
 import type { Warp } from './warp';
-import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds } from './warp';
+import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpMiddle } from './warp';
 
 export interface CornerPinValues extends Pins {
   from: 'corners' | 'points' | 'plane';
@@ -85,6 +85,7 @@ export const cornerPin = defineStep({
     const warp = warpOf(p, io as never);
     return p.unwrap ? formatRect(io.inputs.main!.format) : warpBounds(warp, io);
   },
+  toSource: (p, io) => warpMiddle(warpOf(p, io as never)),
   needs: (p, want, io) => warpNeeds(warpOf(p, io as never), want, io),
   render: (ctx, p, out) => renderWarp(ctx as never, warpOf(p, ctx as never), out),
 });

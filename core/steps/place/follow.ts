@@ -9,7 +9,7 @@ import { defineStep } from '../../step';
 import type { Pins } from './corners';
 import { ON_READING, cornerMap, cornerParams, partParams, readingParams } from './corners';
 import type { Warp } from './warp';
-import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
+import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpNeutral, warpMiddle } from './warp';
 
 export interface FollowValues extends Pins {
   from: 'reading' | 'keys';
@@ -55,6 +55,7 @@ export const follow = defineStep({
   samples: (p, frame) => (p.from === 'keys' ? shutterTimes(frame, p) : []),
   neutral: (p, io) => warpNeutral(warpOf(p as FollowValues, io as never)),
   bounds: (p, io) => warpBounds(warpOf(p as FollowValues, io as never), io),
+  toSource: (p, io) => warpMiddle(warpOf(p as FollowValues, io as never)),
   needs: (p, want, io) => warpNeeds(warpOf(p as FollowValues, io as never), want, io),
   render: (ctx, p, out) => renderWarp(ctx as never, warpOf(p as FollowValues, ctx as never), out),
 });

@@ -11,7 +11,7 @@ import { defineStep } from '../../step';
 import type { Pins } from './corners';
 import { ON_READING, cornerMap, cornerParams, partParams, readingParams } from './corners';
 import type { Warp } from './warp';
-import { renderWarp, warpBounds, warpFilter, warpNeeds, warpNeutral } from './warp';
+import { renderWarp, warpBounds, warpFilter, warpNeeds, warpNeutral, warpMiddle } from './warp';
 
 export interface StabiliseValues extends Pins {
   from: 'reading' | 'keys';
@@ -84,6 +84,7 @@ export const stabilise = defineStep({
   feeds: [],
   neutral: (p, io) => warpNeutral(warpOf(p, io)),
   bounds: (p, io) => (p.fill === 'none' ? warpBounds(warpOf(p, io), io) : formatRect(io.inputs.main!.format)),
+  toSource: (p, io) => warpMiddle(warpOf(p, io)),
   needs: (p, want, io) => warpNeeds(warpOf(p, io), want, io),
   render: (ctx, p, out) => renderWarp(ctx, warpOf(p, ctx), out),
 });

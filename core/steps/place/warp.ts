@@ -64,6 +64,9 @@ const isIdentity = (m: Homography): boolean => m.every((v, i) => Math.abs(v - ID
 
 export const warpNeutral = (w: Warp): boolean => w.backward.every(isIdentity);
 
+/** The map at the middle of its shutter. */
+export const warpMiddle = ({ backward }: Warp): Homography => backward[backward.length >> 1] ?? IDENTITY_H;
+
 /** Where a warped picture can have pixels. */
 export function warpBounds({ backward }: Warp, io: StepIo<unknown>): Rect {
   const { format, bounds } = io.inputs.main!;

@@ -12,10 +12,11 @@ const round = (v: number): number => Math.round(v * 10) / 10;
 
 /** Four corners with a grip each; a side moves both of its ends, the inside all four. Shift keeps to an axis. */
 export function CornersHandle({ place }: { place: StagePlace }) {
-  const { shot, values, drag } = useHandle<Pins>();
+  const { space, values, drag } = useHandle<Pins>(place);
   const [held, setHeld] = useState<number | null>(null);
-  const corners = pinnedCorners(values, shot.format);
-  const screen = corners.map(([x, y]) => [place.x + x * place.zoom, place.y + y * place.zoom] as const);
+  if (!space) return null;
+  const corners = pinnedCorners(values, space.format);
+  const screen = corners.map(([x, y]) => space.at(x, y));
 
   /** Drags some corners together. */
   const dragOf = (which: readonly number[]) =>
@@ -27,7 +28,7 @@ export function CornersHandle({ place }: { place: StagePlace }) {
         return Object.fromEntries(
           which.map((i) => {
             const [x, y] = d.from[CORNERS[i]!];
-            return [CORNERS[i]!, [round(x + dx / place.zoom), round(y + dy / place.zoom)]];
+            return [CORNERS[i]!, [round(x + dx), round(y + dy)]];
           }),
         );
       },

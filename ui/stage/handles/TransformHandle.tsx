@@ -12,17 +12,25 @@ const round = (v: number, d = 2): number => Math.round(v * 10 ** d) / 10 ** d;
 
 /** Move inside the outline, scale at a corner, turn at the grip above, and the pivot as a diamond. Shift keeps to an axis or 15°. */
 export function TransformHandle({ place }: { place: StagePlace }) {
-  const { shot, values, drag } = useHandle<Placement>();
-  const { format } = shot;
+  const { space, values, drag } = useHandle<Placement>(place);
+  if (!space) return null;
+  const { format, at: onStage } = space;
   const m = placementMatrix(values, format);
-  const screen = (x: number, y: number): [number, number] => {
-    const [u, v] = applyAffine(m, x, y);
-    return [place.x + u * place.zoom, place.y + v * place.zoom];
-  };
-  const corners = [screen(0, 0), screen(format.width, 0), screen(format.width, format.height), screen(0, format.height)];
-  const pivot = screen(format.width / 2 + values.pivot[0], format.height / 2 + values.pivot[1]);
+  const put = (x: number, y: number): [number, number] => [...applyAffine(m, x, y)] as [number, number];
+  const own = put(format.width / 2 + values.pivot[0], format.height / 2 + values.pivot[1]);
+  const frame = [
+    [0, 0],
+    [format.width, 0],
+    [format.width, format.height],
+    [0, format.height],
+  ] as const;
+  const corners = frame.map(([x, y]) => onStage(...put(x, y)));
+  const pivot = onStage(...own);
+  // The turn's grip stands a fixed way off, in the direction that the picture's own up has on the stage.
   const angle = (values.rotate * Math.PI) / 180;
-  const grip: [number, number] = [pivot[0] + Math.sin(angle) * 64, pivot[1] - Math.cos(angle) * 64];
+  const up = onStage(own[0] + Math.sin(angle), own[1] - Math.cos(angle));
+  const length = Math.hypot(up[0] - pivot[0], up[1] - pivot[1]) || 1;
+  const grip: [number, number] = [pivot[0] + (64 * (up[0] - pivot[0])) / length, pivot[1] + (64 * (up[1] - pivot[1])) / length];
 
   return (
     <div className="overlay live" data-testid="transform-handle">
@@ -38,7 +46,7 @@ export function TransformHandle({ place }: { place: StagePlace }) {
             {...drag('Move', (d) => {
               const [dx, dy] = alongAxis(d);
               const [x, y] = d.from.translate;
-              return { translate: [round(x + dx / place.zoom), round(y + dy / place.zoom)] };
+              return { translate: [round(x + dx), round(y + dy)] };
             })}
           />
           {corners.map(([x, y], i) => (
@@ -47,8 +55,8 @@ export function TransformHandle({ place }: { place: StagePlace }) {
               x={x}
               y={y}
               {...drag('Scale', ({ dx, dy, from, at }) => {
-                const was = Math.hypot(at[0] - dx - pivot[0], at[1] - dy - pivot[1]);
-                return { uniform: round(from.uniform * (Math.hypot(at[0] - pivot[0], at[1] - pivot[1]) / Math.max(1, was)), 4) };
+                const was = Math.hypot(at[0] - dx - own[0], at[1] - dy - own[1]);
+                return { uniform: round(from.uniform * (Math.hypot(at[0] - own[0], at[1] - own[1]) / Math.max(1, was)), 4) };
               })}
             />
           ))}
@@ -61,7 +69,7 @@ export function TransformHandle({ place }: { place: StagePlace }) {
             stroke={tokens.pit}
             hitStrokeWidth={14}
             {...drag('Turn', ({ event, at }) => {
-              const turned = (Math.atan2(at[0] - pivot[0], pivot[1] - at[1]) * 180) / Math.PI;
+              const turned = (Math.atan2(at[0] - own[0], own[1] - at[1]) * 180) / Math.PI;
               return { rotate: event.shiftKey ? Math.round(turned / 15) * 15 : round(turned, 1) };
             })}
           />
@@ -78,7 +86,7 @@ export function TransformHandle({ place }: { place: StagePlace }) {
             fill={tokens.pit}
             hitStrokeWidth={12}
             {...drag('Pivot', ({ dx, dy, from }) => ({
-              pivot: [round(from.pivot[0] + dx / place.zoom), round(from.pivot[1] + dy / place.zoom)],
+              pivot: [round(from.pivot[0] + dx), round(from.pivot[1] + dy)],
             }))}
           />
           <Text

@@ -1,5 +1,5 @@
 'use client';
-import { Layer, Line, Rect, Stage as KonvaStage } from 'react-konva';
+import { Layer, Line, Stage as KonvaStage } from 'react-konva';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../Stage';
 import { Grip } from './Grip';
@@ -13,40 +13,36 @@ interface Place {
 
 /** The box of a zone: dragged as a whole, and by a grip at each corner; where its feather ends is a thin line around it. */
 export function ZoneHandle({ place }: { place: StagePlace }) {
-  const { values, drag } = useHandle<Place>();
-  const sx = (v: number): number => place.x + v * place.zoom;
-  const sy = (v: number): number => place.y + v * place.zoom;
+  const { space, values, drag } = useHandle<Place>(place);
+  if (!space) return null;
   const [x0, y0, x1, y1] = values.box;
   const round = (b: readonly number[]): Box => b.map((v) => Math.round(v * 10) / 10) as unknown as Box;
   const f = values.feather;
-  const outline = (d: number): number[] => [sx(x0 - d), sy(y0 - d), sx(x1 + d), sy(y0 - d), sx(x1 + d), sy(y1 + d), sx(x0 - d), sy(y1 + d)];
+  const outline = (d: number): number[] =>
+    [space.at(x0 - d, y0 - d), space.at(x1 + d, y0 - d), space.at(x1 + d, y1 + d), space.at(x0 - d, y1 + d)].flat();
   return (
     <div className="overlay live" data-testid="zone-handle">
       <KonvaStage width={place.width} height={place.height}>
         <Layer>
           {f > 0 && <Line points={outline(f)} closed stroke={tokens.bone} strokeWidth={1} dash={[1, 4]} listening={false} />}
-          <Rect
-            x={Math.min(sx(x0), sx(x1))}
-            y={Math.min(sy(y0), sy(y1))}
-            width={Math.abs(x1 - x0) * place.zoom}
-            height={Math.abs(y1 - y0) * place.zoom}
+          <Line
+            points={outline(0)}
+            closed
             stroke={tokens.bone}
             strokeWidth={1.5}
             fill="rgba(0,0,0,0.001)"
-            {...drag('Move zone', ({ dx, dy, from }) => {
-              const by = [dx / place.zoom, dy / place.zoom];
-              return { box: round(from.box.map((v, i) => v + by[i % 2]!)) };
-            })}
+            {...drag('Move zone', ({ dx, dy, from }) => ({ box: round(from.box.map((v, i) => v + (i % 2 ? dy : dx))) }))}
           />
           {([0, 1, 2, 3] as const).map((i) => {
             const [cx, cy] = [i % 2 ? 2 : 0, i < 2 ? 1 : 3];
+            const [x, y] = space.at(values.box[cx]!, values.box[cy]!);
             return (
               <Grip
                 key={i}
-                x={sx(values.box[cx]!)}
-                y={sy(values.box[cy]!)}
+                x={x}
+                y={y}
                 {...drag('Size zone', ({ dx, dy, from }) => ({
-                  box: round(from.box.map((v, k) => (k === cx ? v + dx / place.zoom : k === cy ? v + dy / place.zoom : v))),
+                  box: round(from.box.map((v, k) => (k === cx ? v + dx : k === cy ? v + dy : v))),
                 }))}
               />
             );

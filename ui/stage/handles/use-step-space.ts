@@ -1,0 +1,40 @@
+'use client';
+import { useMemo } from 'react';
+import { stepSpace } from '@/core/evaluate/step-space';
+import type { Tap } from '@/core/document/types';
+import { invert } from '@/core/geometry/fit';
+import { mapPoint } from '@/core/geometry/homography';
+import type { Format } from '@/core/picture';
+import { STEPS } from '@/core/steps';
+import { useView } from '../../workbench/state';
+import { useSeen } from '../../workbench/use-picture';
+import type { StagePlace } from '../Stage';
+
+/** The picture of a step as it lies on the stage: through conforms, transforms and pins that come after it. */
+export interface Space {
+  readonly format: Format;
+  /** From positions of the step's picture to CSS pixels of the stage, and back. */
+  at(x: number, y: number): [number, number];
+  from(x: number, y: number): [number, number];
+}
+
+/** Where the picture after a point is seen on the stage; null where it is not. */
+export function useStepSpace({ lane, after }: Tap, place: StagePlace): Space | null {
+  const { shot, tap } = useSeen();
+  const frame = useView((s) => s.frame);
+  const found = useMemo(
+    () => (tap ? stepSpace(shot, after === undefined ? { lane } : { lane, after }, tap, frame, STEPS) : null),
+    [shot, lane, after, tap, frame],
+  );
+  if (!found) return null;
+  const back = invert(found.toSeen);
+  if (!back) return null;
+  return {
+    format: found.format,
+    at: (x, y) => {
+      const [u, v] = mapPoint(found.toSeen, x, y);
+      return [place.x + u * place.zoom, place.y + v * place.zoom];
+    },
+    from: (x, y) => mapPoint(back, (x - place.x) / place.zoom, (y - place.y) / place.zoom),
+  };
+}
