@@ -30,7 +30,7 @@ module.exports = {
       from: { path: '^(core|kernels|engine|store)/' },
       to: { path: 'node_modules/(react|react-dom|@mui|next)/' },
     },
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

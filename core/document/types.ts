@@ -1,5 +1,8 @@
 import type { Format } from '../picture';
 import type { Reading } from '../readings/types';
+import type { Tap } from './tap';
+
+export type { Tap } from './tap';
 
 export const SCHEMA = 'ostracon/2';
 
@@ -31,12 +34,6 @@ export interface Link {
 
 /** A constant, a keyed curve, or a link to another step's parameter. */
 export type Param = Value | { keys: Key[] } | { link: Link };
-
-/** A point of a lane: at its end, after the named step, or, with `after: ''`, at its start. */
-export interface Tap {
-  lane: string;
-  after?: string;
-}
 
 export interface Mask extends Tap {
   /** Channel that limits, or `luma`. */

@@ -1,4 +1,4 @@
-import type { Tap } from '../document/types';
+import type { Tap } from '../document/tap';
 import type { Quad } from '../geometry/homography';
 import type { ReadingChannel } from './gray';
 import type { PlaneFrame, PlaneRegion, PlaneSettings } from './plane';

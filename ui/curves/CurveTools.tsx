@@ -11,7 +11,7 @@ import { NumberField } from '../controls/NumberField';
 import { toast } from '../theme/toast';
 import { useBench, useRun } from '../workbench/context';
 import { useView } from '../workbench/state';
-import type { Track } from './Curves';
+import type { Track } from './track';
 import { tellReplaced } from './KeyMarks';
 
 /** Keys that were copied, their frames counted from the first. */

@@ -10,25 +10,7 @@ import { useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CurveTools } from './CurveTools';
 import { KeyMarks } from './KeyMarks';
-
-/** One number of a keyed parameter over time. */
-export interface Track {
-  id: string;
-  param: string;
-  title: string;
-  /** Which number of a list; 0 of a lone one. */
-  part: number;
-  keys: readonly Key[];
-  colour: string;
-}
-
-/** What is seen of the plane of frames and values. */
-export interface Viewport {
-  first: number;
-  last: number;
-  low: number;
-  high: number;
-}
+import type { Track, Viewport } from './track';
 
 const COLOURS = ['#ec8a72', '#8cc492', '#88a8e4', '#d8a848', '#79b0a8', '#c99ad8'];
 

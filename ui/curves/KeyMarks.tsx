@@ -10,7 +10,7 @@ import { toast } from '../theme/toast';
 import { useBench, useRun } from '../workbench/context';
 import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
-import type { Track, Viewport } from './Curves';
+import type { Track, Viewport } from './track';
 
 interface Props {
   step: Step;

@@ -1,5 +1,5 @@
 'use client';
-import type { StagePlace } from '../stage/Stage';
+import type { StagePlace } from '../stage/place';
 import { DragBox } from '../stage/DragBox';
 import { changeNote } from '@/store/commands';
 import { useRun, useShotPart } from '../workbench/context';

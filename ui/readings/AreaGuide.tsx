@@ -2,7 +2,7 @@
 import { useMemo } from 'react';
 import { fourPointTrouble } from '@/core/readings/guide';
 import type { PointReading } from '@/core/readings/types';
-import type { StagePlace } from '../stage/Stage';
+import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useShotPart } from '../workbench/context';
 

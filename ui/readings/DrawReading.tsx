@@ -12,7 +12,7 @@ import { addPlane, addPoint, changePlane } from '@/store/readings';
 import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { DragBox } from '../stage/DragBox';
 import { ToolHint } from '../stage/ToolHint';
-import type { StagePlace } from '../stage/Stage';
+import type { StagePlace } from '../stage/place';
 import { toast, toastError } from '../theme/toast';
 import { tokens } from '../theme/tokens';
 import { seenTap, useBench, useRun, useShot } from '../workbench/context';

@@ -10,7 +10,7 @@ import type { Change } from '@/store/commands';
 import { changePlane, pinPlane } from '@/store/readings';
 import { Grip } from '../stage/handles/Grip';
 import { useDrag } from '../stage/handles/use-drag';
-import type { StagePlace } from '../stage/Stage';
+import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useRun } from '../workbench/context';
 

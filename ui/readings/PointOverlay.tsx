@@ -6,7 +6,7 @@ import { dataOf } from '@/core/readings/use';
 import { changePoint, pinPoint } from '@/store/readings';
 import { Grip } from '../stage/handles/Grip';
 import { useDrag } from '../stage/handles/use-drag';
-import type { StagePlace } from '../stage/Stage';
+import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useRun } from '../workbench/context';
 

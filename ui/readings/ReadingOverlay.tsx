@@ -1,6 +1,6 @@
 'use client';
 import dynamic from 'next/dynamic';
-import type { StagePlace } from '../stage/Stage';
+import type { StagePlace } from '../stage/place';
 import { seenTap, useShot } from '../workbench/context';
 import { useOnStage } from '../stage/on-stage';
 import { movedSince } from '../workbench/moved';

@@ -3,7 +3,7 @@ import { useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import type { Box } from './DragBox';
 import { DragBox } from './DragBox';
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 interface Props {
   place: StagePlace;

@@ -12,7 +12,7 @@ import { useRun, useShot } from '../workbench/context';
 import type { BrushTip, Picking } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 import { useOnStage } from './on-stage';
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 interface Props {
   place: StagePlace;

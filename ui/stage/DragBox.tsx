@@ -1,6 +1,6 @@
 'use client';
 import { useRef, useState } from 'react';
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 export type Box = [x0: number, y0: number, x1: number, y1: number];
 

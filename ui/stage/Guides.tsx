@@ -1,4 +1,4 @@
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 /** Shares of the frame that stay visible and readable on every display (SMPTE ST 2046-1). */
 const AREAS = [

@@ -10,7 +10,7 @@ import { useBench, useRun, useShot } from '../workbench/context';
 import type { Picking } from '../workbench/state';
 import { useView, view } from '../workbench/state';
 import { DragBox } from './DragBox';
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 interface Props {
   place: StagePlace;

@@ -20,7 +20,8 @@ import { Filmstrip } from './Filmstrip';
 import { Guides } from './Guides';
 import type { Look } from './look';
 import { Handles } from './handles/Handles';
-import { placeOf, usePan, useWheelZoom } from './navigate';
+import { usePan, useWheelZoom } from './navigate';
+import { placeOf } from './place';
 import { useOnStage } from './on-stage';
 import { PictureBar } from './PictureBar';
 import { AuditCounts, Probe } from './Probe';
@@ -29,15 +30,6 @@ import { useViewLut } from './view-lut';
 import { WorkerDrawing } from './worker-drawing';
 import { ToolHints } from './ToolHint';
 import { WipeHandle } from './WipeHandle';
-
-export interface StagePlace {
-  /** CSS pixels of the stage at which the picture's corner lies, and CSS pixels a full-size pixel. */
-  x: number;
-  y: number;
-  zoom: number;
-  width: number;
-  height: number;
-}
 
 /** Where the picture is seen: pan with the middle button or Space, zoom at the pointer. */
 export function Stage() {

@@ -3,7 +3,7 @@ import { useRef } from 'react';
 import { follow } from '../workbench/follow';
 import { useView } from '../workbench/state';
 import { setCompare, wipeNormal } from './compare';
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 const REACH = 90;
 

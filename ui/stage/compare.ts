@@ -6,7 +6,7 @@ import { useView, view } from '../workbench/state';
 import { usePinned } from '../workbench/use-picture';
 import type { OtherLook } from './look';
 import { useOnStage } from './on-stage';
-import type { StagePlace } from './Stage';
+import type { StagePlace } from './place';
 
 export const MODES: readonly { value: CompareMode; label: string; help: string }[] = [
   { value: 'off', label: 'Off', help: 'Only what is seen' },

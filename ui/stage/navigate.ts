@@ -1,25 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import { view } from '../workbench/state';
-import type { StagePlace } from './Stage';
-
-const MARGIN = 22;
-
-export function placeOf(
-  size: { width: number; height: number },
-  format: { width: number; height: number },
-  zoom: number | 'fit',
-  centre: readonly [number, number],
-): StagePlace {
-  const fit = Math.max(0.01, Math.min((size.width - 2 * MARGIN) / format.width, (size.height - 2 * MARGIN) / format.height));
-  const z = zoom === 'fit' ? fit : zoom;
-  const [cx, cy] = zoom === 'fit' ? [0, 0] : centre;
-  return {
-    x: Math.round(size.width / 2 - (format.width / 2 + cx) * z),
-    y: Math.round(size.height / 2 - (format.height / 2 + cy) * z),
-    zoom: z,
-    ...size,
-  };
-}
+import type { StagePlace } from './place';
 
 type Size = { width: number; height: number };
 

@@ -13,7 +13,8 @@ import { pinSeen, recallPin, setCompare, toggleWipe, wipeNormal } from './compar
 import { DragBox } from './DragBox';
 import type { Look } from './look';
 import { displayCode } from './look';
-import { placeOf, useWheelZoom } from './navigate';
+import { useWheelZoom } from './navigate';
+import { placeOf } from './place';
 import { useOnStage } from './on-stage';
 import { WipeHandle } from './WipeHandle';
 

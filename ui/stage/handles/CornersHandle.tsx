@@ -4,7 +4,7 @@ import { Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
 import type { Pins } from '@/core/steps/place/corners';
 import { CORNERS, pinnedCorners } from '@/core/steps/place/corners';
 import { tokens } from '../../theme/tokens';
-import type { StagePlace } from '../Stage';
+import type { StagePlace } from '../place';
 import { Grip } from './Grip';
 import { alongAxis, useHandle } from './use-handle';
 

@@ -1,7 +1,7 @@
 'use client';
 import { Layer, Line, Stage as KonvaStage } from 'react-konva';
 import { tokens } from '../../theme/tokens';
-import type { StagePlace } from '../Stage';
+import type { StagePlace } from '../place';
 import { Grip } from './Grip';
 import { useHandle } from './use-handle';
 

@@ -2,7 +2,7 @@
 import dynamic from 'next/dynamic';
 import { isFrozen } from '@/store/readings';
 import { useSelectedLimited } from '../../workbench/context';
-import type { StagePlace } from '../Stage';
+import type { StagePlace } from '../place';
 
 /** Konva draws on a canvas of its own and does not run on the server. */
 const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {

@@ -4,7 +4,7 @@ import { applyAffine } from '@/core/geometry/affine';
 import { placementMatrix } from '@/core/steps/place/transform';
 import type { Placement } from '@/core/steps/place/transform';
 import { tokens } from '../../theme/tokens';
-import type { StagePlace } from '../Stage';
+import type { StagePlace } from '../place';
 import { Grip } from './Grip';
 import { alongAxis, useHandle } from './use-handle';
 

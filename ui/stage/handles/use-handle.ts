@@ -5,7 +5,7 @@ import { STEPS } from '@/core/steps';
 import { setParams } from '@/store/commands';
 import { useRun, useSelectedLimited, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';
-import type { StagePlace } from '../Stage';
+import type { StagePlace } from '../place';
 import type { Dragged } from './use-drag';
 import { useDrag } from './use-drag';
 import { useStepSpace } from './use-step-space';

@@ -8,7 +8,7 @@ import type { Format } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import { useView } from '../../workbench/state';
 import { useSeen } from '../../workbench/use-picture';
-import type { StagePlace } from '../Stage';
+import type { StagePlace } from '../place';
 
 /** The picture of a step as it lies on the stage: through conforms, transforms and pins that come after it. */
 export interface Space {
