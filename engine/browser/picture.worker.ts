@@ -1,6 +1,6 @@
 import { expose, transfer } from 'comlink';
 import { mediaOf } from '@/core/document/media';
-import type { Shot, Source } from '@/core/document/types';
+import type { Source } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import type { OutputSettings } from '@/core/formats/output';
@@ -12,6 +12,8 @@ import { inspectAny } from '../inspect-any';
 import { Movie } from '../movies';
 import type { Job } from '../renderer';
 import { Renderer, proxyKey } from '../renderer';
+import type { ShotMessage } from '../shot-link';
+import { ShotReceiver } from '../shot-link';
 import { alphaDoubt } from '../alpha-doubt';
 import { compile, onceMade, workerKernels } from './kernels';
 import { blobOf, mediaDb, sha256OfFile } from './media-db';
@@ -94,16 +96,23 @@ export interface Inspected {
   alphaDoubt?: string;
 }
 
+const link = new ShotReceiver();
+
 const api = {
   /** Pixels go into the shared memory that is given; the rest is returned. */
-  render: (shot: Shot, request: Request, status: Int32Array, into: Float32Array) =>
-    outcome<Omit<Rendered, 'pixels'>>(async (renderer) => {
+  render: (message: ShotMessage, request: Request, status: Int32Array, into: Float32Array) => {
+    // Messages are taken in the order in which they come, before anything is waited for.
+    const shot = link.take(message);
+    return outcome<Omit<Rendered, 'pixels'>>(async (renderer) => {
       const { pixels: _, ...about } = await renderer.render(shot, request, jobOf(status), into);
       return about;
-    }),
+    });
+  },
 
-  encode: (shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, status: Int32Array) =>
-    outcome<Uint8Array>((renderer) => renderer.encode(shot, lane, frame, scale, settings, jobOf(status))).then(handOver),
+  encode: (message: ShotMessage, lane: string, frame: number, scale: number, settings: OutputSettings, status: Int32Array) => {
+    const shot = link.take(message);
+    return outcome<Uint8Array>((renderer) => renderer.encode(shot, lane, frame, scale, settings, jobOf(status))).then(handOver);
+  },
 
   /** Bytes for kept results. */
   setBudget: async (bytes: number): Promise<WorkerFigures> => {

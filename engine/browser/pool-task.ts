@@ -5,6 +5,7 @@ import { makePlan } from '@/core/evaluate/plan';
 import type { Rect } from '@/core/geometry/rect';
 import { rect } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
+import { ShotSender } from '../shot-link';
 import type { PictureWorker } from './picture.worker';
 import type { Phase, WorkerFigures } from './protocol';
 
@@ -44,6 +45,8 @@ export interface Seat {
   /** When its last task ended. */
   idleSince: number;
   figures: WorkerFigures | null;
+  /** What it has been sent of the shot. */
+  link: ShotSender;
 }
 
 export const emptySeat = (): Seat => ({
@@ -55,6 +58,7 @@ export const emptySeat = (): Seat => ({
   started: false,
   idleSince: 0,
   figures: null,
+  link: new ShotSender(),
 });
 
 /** A region in bands of about equal height, one a worker. */

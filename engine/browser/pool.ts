@@ -9,6 +9,8 @@ import type { OutputSettings } from '@/core/formats/output';
 import { area } from '@/core/geometry/rect';
 import { STEPS } from '@/core/steps';
 import type { PictureHost, Rendered } from '../host';
+import type { ShotMessage } from '../shot-link';
+import { ShotSender } from '../shot-link';
 import { FrameBuffers } from './frame-buffers';
 import type { Inspected, PictureWorker } from './picture.worker';
 import type { Priority, Seat, Task } from './pool-task';
@@ -116,9 +118,9 @@ export class WorkerPool implements PictureHost {
       return this.add<Omit<Rendered, 'pixels'>>(
         { priority, stoppable: true, ...(bands.length > 1 && { seat: i }), place: placeOf(shot, request), ended },
         all.signal,
-        (w, status) =>
+        (w, status, send) =>
           w.render(
-            shot,
+            send(shot),
             { ...request, region: band },
             status,
             pixels.subarray((band.y0 - region.y0) * width, (band.y1 - region.y0) * width),
@@ -146,7 +148,7 @@ export class WorkerPool implements PictureHost {
 
   encode(shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, signal?: AbortSignal): Promise<Uint8Array> {
     const place = placeOf(shot, { tap: { lane }, frame, scale, channels: ['A'] });
-    return this.add({ priority: 'export', place }, signal, (w, status) => w.encode(shot, lane, frame, scale, settings, status));
+    return this.add({ priority: 'export', place }, signal, (w, status, send) => w.encode(send(shot), lane, frame, scale, settings, status));
   }
 
   inspect(file: File, closely: boolean, signal?: AbortSignal): Promise<Inspected> {
@@ -176,7 +178,7 @@ export class WorkerPool implements PictureHost {
   private add<T>(
     about: Pick<Task, 'priority' | 'place' | 'seat' | 'stoppable'> & Partial<Pick<Task, 'ended'>>,
     signal: AbortSignal | undefined,
-    call: (worker: Remote<PictureWorker>, status: Int32Array) => Promise<Outcome<T>>,
+    call: (worker: Remote<PictureWorker>, status: Int32Array, send: (shot: Shot) => ShotMessage) => Promise<Outcome<T>>,
   ): Promise<T> {
     return new Promise<T>((resolve, reject) => {
       const { ended = () => undefined } = about;
@@ -195,9 +197,9 @@ export class WorkerPool implements PictureHost {
         status: newStatus(),
         aborted: false,
         run: async (worker, status) => {
-          const outcome = await call(worker, status);
           const seat = this.seats.find((s) => s.remote === worker);
-          if (seat) {
+          const outcome = await call(worker, status, (shot) => (seat?.link ?? new ShotSender()).message(shot));
+          if (seat?.remote === worker) {
             this.answered(seat);
             seat.figures = outcome.figures;
           }

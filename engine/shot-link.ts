@@ -1,0 +1,61 @@
+import type { Shot } from '@/core/document/types';
+
+type ListName = 'sources' | 'lanes' | 'readings' | 'notes';
+const LISTS: readonly ListName[] = ['sources', 'lanes', 'readings', 'notes'];
+
+/** A list by the ids of what is in it, with those things that the other side does not have as they are now. */
+interface ListPatch {
+  ids: readonly string[];
+  things: readonly { id: string }[];
+}
+
+/** A shot for the other side of a thread: whole, or by what differs from the one that was sent last. */
+export type ShotMessage =
+  { whole: Shot } | { fields: Partial<Shot>; gone: readonly (keyof Shot)[]; lists: Partial<Record<ListName, ListPatch>> };
+
+const isList = (key: string): key is ListName => (LISTS as readonly string[]).includes(key);
+
+/**
+ * The sending side. A shot is an immutable value: what is the same object as in the shot that was sent last is there already, so that
+ * an edit of one step sends one lane, and a scrub nothing.
+ */
+export class ShotSender {
+  private last: Shot | null = null;
+
+  message(shot: Shot): ShotMessage {
+    const { last } = this;
+    this.last = shot;
+    if (!last) return { whole: shot };
+    const keys = Object.keys(shot) as (keyof Shot)[];
+    const fields = Object.fromEntries(keys.filter((k) => !isList(k) && shot[k] !== last[k]).map((k) => [k, shot[k]]));
+    const gone = (Object.keys(last) as (keyof Shot)[]).filter((k) => !(k in shot));
+    const lists: Partial<Record<ListName, ListPatch>> = {};
+    for (const name of LISTS) {
+      if (shot[name] === last[name]) continue;
+      const had = new Map<string, object>(last[name].map((x) => [x.id, x]));
+      const things = (shot[name] as readonly { id: string }[]).filter((x) => had.get(x.id) !== x);
+      lists[name] = { ids: shot[name].map((x) => x.id), things };
+    }
+    return { fields, gone, lists };
+  }
+}
+
+/** The receiving side: what did not change stays the same object, so that what is known of it stays known. */
+export class ShotReceiver {
+  private shot: Shot | null = null;
+
+  take(message: ShotMessage): Shot {
+    if ('whole' in message) return (this.shot = message.whole);
+    const { shot } = this;
+    if (!shot) throw new Error('a change of a shot came before the shot');
+    const { fields, gone, lists } = message;
+    if (Object.keys(fields).length + gone.length + Object.keys(lists).length === 0) return shot;
+    const next: Record<string, unknown> = { ...shot, ...fields };
+    for (const key of gone) delete next[key];
+    for (const [name, { ids, things }] of Object.entries(lists) as [ListName, ListPatch][]) {
+      const known = new Map<string, { id: string }>([...shot[name], ...things].map((x) => [x.id, x]));
+      next[name] = ids.map((id) => known.get(id)!);
+    }
+    return (this.shot = next as unknown as Shot);
+  }
+}
