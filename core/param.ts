@@ -8,7 +8,7 @@ interface Common {
   title: string;
   group?: string;
   help?: string;
-  /** Values of other choices and toggles with which it has an effect: it is shown only with those. Always, without. */
+  /** Values of other choices and toggles with which it has an effect: it is shown only with those; without, it always is. */
   when?: Readonly<Record<string, readonly (string | boolean)[]>>;
   /** Can be keyed; true unless said otherwise. */
   animatable?: boolean;

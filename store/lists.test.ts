@@ -1,4 +1,5 @@
-import { describe, expect, test } from '@jest/globals';
+import './testing/indexed-db';
+import { afterAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Curve } from '@/core/curves/curves';
 import type { Shot } from '@/core/document/types';
@@ -11,9 +12,13 @@ const stroke = (x: number): Stroke => ({
   ...{ tool: 'paint', first: 1, last: 1, size: 4, hardness: 1, flow: 1, colour: [1, 1, 1], points: [x, 1, x, 9] },
 });
 
+const opened: { close(): Promise<void> }[] = [];
+afterAll(() => Promise.all(opened.map((s) => s.close())));
+
 /** An empty lane with a step, and what its lists are. */
 function open(type: string) {
   const session = openShot(newShot('lists'));
+  opened.push(session);
   const made: { lane?: string; step?: string } = {};
   session.run('lane', commands.emptyLane(made));
   session.run('step', commands.addStep(made.lane!, type, undefined, made));

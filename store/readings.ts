@@ -175,7 +175,7 @@ const lean = (f: PointFrame | PlaneFrame): PointFrame | PlaneFrame => {
   return { ...f, used: tenths(f.used), rejected: tenths(f.rejected) };
 };
 
-/** Frames of a reading anew; a path is looked at as a whole each time, so that what is flagged and bridged fits what is there now. */
+/** Frames of a reading again; a path is looked at as a whole each time, so that what is flagged and bridged fits what is there now. */
 function put(r: Draft<Reading>, frames: readonly (PointFrame | PlaneFrame)[]): void {
   r.frames = (r.kind === 'point' ? reviewPath(frames as readonly PointFrame[]) : frames) as never;
 }

@@ -224,7 +224,7 @@ export function cornersApart(a: Homography, b: Homography, corners: Polygon): nu
   return most;
 }
 
-/** A frame's map where the region was anchored anew on a frame in between. */
+/** A frame's map where the region was anchored again on a frame in between. */
 export const chained = (result: PlaneFrame, anchor: Homography): PlaneFrame => ({
   ...result,
   homography: multiply(result.homography, anchor),

@@ -316,7 +316,7 @@ export function confidenceOf(match: number, sharpness: number, error: number): n
  * between two sights are laid on the straight line between them.
  */
 export function reviewPath(frames: readonly PointFrame[]): PointFrame[] {
-  // What was said of it before is said anew.
+  // What was said of it before is said again.
   const list = frames.map(({ flag, ...f }): PointFrame => (flag && flag !== 'jump' && flag !== 'repeat' ? { ...f, flag } : f));
   for (let i = 0; i < list.length; i++) {
     if (list[i]!.flag !== 'predicted') continue;

@@ -82,7 +82,7 @@ describe('brush strokes', () => {
     expect(strokesAt(list, 4)).toHaveLength(2);
     expect(strokesAt(list, 5)).toHaveLength(1);
     expect(strokesAt(list, 11)).toEqual([]);
-    // The same list while it is the same: what is drawn from it is not drawn anew.
+    // The same list while it is the same: what is drawn from it is not drawn again.
     expect(strokesAt(list, 4)).toBe(strokesAt(list, 4));
   });
 

@@ -30,7 +30,7 @@ class MediaDatabase extends Dexie {
 
 export const mediaDb = new MediaDatabase();
 
-/** Handles ask their user anew after each start of the browser. */
+/** Handles ask their user again after each start of the browser. */
 export type Access = 'here' | 'asks' | 'gone';
 
 interface Permitted {

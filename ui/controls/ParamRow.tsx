@@ -19,7 +19,7 @@ interface RowProps {
 
 const paramOf = (step: Step, name: string): Param | undefined => (name === 'mix' ? step.mix : step.params[name]);
 
-/** One parameter: label, field and key diamond, all from its definition. Drawn anew only where its own value is another. */
+/** One parameter: label, field and key diamond, all from its definition. Drawn again only where its own value is another. */
 export const ParamRow = memo(
   Row,
   (a, b) =>

@@ -59,7 +59,7 @@ interface Props {
   about: LaneAbout;
 }
 
-/** A row is drawn anew only where its own lane, or what is shown of others, is another. */
+/** A row is drawn again only where its own lane, or what is shown of others, is another. */
 export const LaneRow = memo(Row, (a, b) => a.lane === b.lane && JSON.stringify(a.about) === JSON.stringify(b.about));
 
 function Row({ lane, about }: Props) {
@@ -198,7 +198,7 @@ interface HeadProps {
   children: ReactNode;
 }
 
-/** The lane's name and what goes with it, by which it is dragged. Apart from the row: a drag draws only this anew. */
+/** The lane's name and what goes with it, by which it is dragged. Apart from the row: a drag draws only this again. */
 function Head({ lane, onClick, onContextMenu, children }: HeadProps) {
   const drag = useDraggable({ id: `lane ${lane.id}`, data: { kind: 'lane', id: lane.id, label: lane.name } satisfies Dragged });
   return (
@@ -225,7 +225,7 @@ function Head({ lane, onClick, onContextMenu, children }: HeadProps) {
 
 /**
  * The chips of a lane: a place to drop one, and where one is dragged from. There is one thing to drag a lane, which stands for the
- * chip that was pressed: a board of hundreds would otherwise be drawn anew whenever a drag begins.
+ * chip that was pressed: a board of hundreds would otherwise be drawn again whenever a drag begins.
  */
 function Strip({ lane, children }: { lane: string; children: ReactNode }) {
   const { session } = useBench();

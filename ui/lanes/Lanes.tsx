@@ -48,7 +48,7 @@ export function useRemarks(): Remark[] {
   }, [still, frame]);
   const rendered = useView((s) => s.remarks);
   const now = useMemo(() => merge(remarksOf(shot, frame), rendered), [shot, frame, rendered]);
-  // The same remarks stay the same list, so that nothing is drawn anew for them.
+  // The same remarks stay the same list, so that nothing is drawn again for them.
   const [kept, setKept] = useState(now);
   if (kept !== now && JSON.stringify(kept) !== JSON.stringify(now)) {
     setKept(now);

@@ -210,7 +210,7 @@ function ConfidenceMarks({ lane }: { lane: string }) {
   );
 }
 
-/** One line through all rows, on a layer of its own: a frame that passes moves it and paints nothing anew. */
+/** One line through all rows, on a layer of its own: a frame that passes moves it and paints nothing again. */
 export function Playhead({ height }: { height: number }) {
   const { first, last } = useShotPart('range');
   const frame = useView((s) => s.frame);

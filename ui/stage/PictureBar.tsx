@@ -52,7 +52,7 @@ const SHOWN: readonly { key: ShownKey; label: string }[] = [
   { key: 'burnIn', label: 'Shot, lane and frame written in' },
 ];
 
-/** What is seen, and how; nothing here changes the picture. Drawn anew for other channels, not for another frame of the same ones. */
+/** What is seen, and how; nothing here changes the picture. Drawn again for other channels, not for another frame of the same ones. */
 export const PictureBar = memo(Bar, (a, b) => a.zoom === b.zoom && a.available.join() === b.available.join());
 
 function Bar({ available, zoom }: { available: readonly string[]; zoom: number }) {

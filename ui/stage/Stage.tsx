@@ -113,7 +113,7 @@ export function Stage() {
         useOnStage.setState({ drawn: rendered ? picture.frame : null });
       },
     });
-    // What is compared is made anew with each drawing; what it is made of is listed.
+    // What is compared is made again with each drawing; what it is made of is listed.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [
     shown,

@@ -25,7 +25,7 @@ export function Thumbnail({ tap, width, height, matte, at }: { tap: Tap; width: 
         .then((r) => canvas.current && drawSmall(canvas.current, r, matte))
         .catch(() => undefined);
     };
-    // Edits come in quick succession: it is made once they rest, and nothing else is drawn anew for it.
+    // Edits come in quick succession: it is made once they rest, and nothing else is drawn again for it.
     const later = (): void => {
       clearTimeout(timer);
       controller.abort();

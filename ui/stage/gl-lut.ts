@@ -35,7 +35,7 @@ vec3 throughLut(vec3 light) {
   return clamp(c, 0.0, 1.0);
 }`;
 
-/** Keeps a table's textures; made anew when another table is looked through. */
+/** Keeps a table's textures; made again when another table is looked through. */
 export class GlLut {
   private shown = '';
   private readonly textures: WebGLTexture[];

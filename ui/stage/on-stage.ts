@@ -31,7 +31,7 @@ export function useMeasured<T>(measure: ((worker: Remote<ScopeWorker>, picture: 
       live = false;
       clearTimeout(timer);
     };
-    // The measure is made anew with each drawing; its key says when it is another.
+    // The measure is made again with each drawing; its key says when it is another.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [rendered, key]);
   return answer;

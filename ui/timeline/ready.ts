@@ -72,7 +72,7 @@ export function usePlayback(): void {
       useReady.setState({ ready: keys.map((_, i) => first + i).filter((_, i) => viewer.cache.has(keys[i]!)) });
       keys = [];
     };
-    // Many frames come in one after the other; the list is made anew once for some of them.
+    // Many frames come in one after the other; the list is made again once for some of them.
     const soon = (): void => {
       timer ??= setTimeout(refresh, 250);
     };

@@ -110,7 +110,7 @@ export function Workbench() {
   );
 }
 
-/** What goes on without being drawn: apart, so that a frame that passes does not draw the page anew. */
+/** What goes on without being drawn: apart, so that a frame that passes does not draw the page again. */
 function Background() {
   usePlayback();
   useKeys();

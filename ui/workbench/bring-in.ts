@@ -76,7 +76,7 @@ export async function replaceMedia(source: Source, files: readonly GivenFile[], 
   run(bench, `Replace ${source.name}`, commands.replaceSource(source.id, by));
 }
 
-/** Media can be had that could not be before: everything is drawn anew. */
+/** Media can be had that could not be before: everything is drawn again. */
 export function drawAnew({ viewer, session }: Bench): void {
   viewer.clear();
   session.refresh();

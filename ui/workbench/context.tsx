@@ -27,7 +27,7 @@ export function useBench(): Bench {
 
 export const useShotState = <T,>(pick: (s: ShotState) => T): T => useStore(useBench().session.store, pick);
 export const useShot = (): Shot => useShotState((s) => s.shot);
-/** A part of the shot: what shows no more than that is not drawn anew for every other change. */
+/** A part of the shot: what shows no more than that is not drawn again for every other change. */
 export const useShotPart = <K extends keyof Shot>(part: K): Shot[K] => useShotState((s) => s.shot[part]);
 
 /** Carries out a command; a refusal is told, and nothing has changed. Returns whether it was done. */

@@ -40,7 +40,7 @@ export interface BrushTip {
 /** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; or a box to look for details in. */
 export type Drawing = { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' };
 
-/** A view that is kept for comparing: a point that is worked out anew, or a picture as it was. */
+/** A view that is kept for comparing: a point that is worked out again, or a picture as it was. */
 export interface Pin {
   label: string;
   /** The result's end without one. */

@@ -76,7 +76,7 @@ export function useSeen(): { shot: Shot; tap: Tap | null; looked: boolean } {
   const looked = useView((s) => lookedOf(shot, s));
   const of = seenShot(shot, { solo, looked });
   const { lane, after } = seenTap(of, looked ? null : seen) ?? {};
-  // The same point stays the same tap, so that nothing is asked for anew.
+  // The same point stays the same tap, so that nothing is asked for again.
   const tap = useMemo((): Tap | null => (lane === undefined ? null : after === undefined ? { lane } : { lane, after }), [lane, after]);
   return { shot: of, tap, looked: looked !== null };
 }
@@ -136,7 +136,7 @@ export function usePicture(): PictureOnScreen {
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const wish = useMemo(() => ({}), [shot, tap, frame, scale, dragging, channels, area]);
 
-  // An edit is on its way to the workers before the page is drawn anew.
+  // An edit is on its way to the workers before the page is drawn again.
   useEffect(
     () =>
       session.store.subscribe(({ shot: edited }, { shot: before }) => {

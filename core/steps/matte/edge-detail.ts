@@ -19,7 +19,7 @@ export const edgeDetail = defineStep({
   type: 'edgeDetail',
   title: 'Edge detail',
   family: 'Matte',
-  summary: 'Finds coverage anew where it is in doubt, from the colours on both sides: hair, fur and thin cloth.',
+  summary: 'Finds coverage again where it is in doubt, from the colours on both sides: hair, fur and thin cloth.',
   params: {
     method: choice('Method', 'closedForm', [
       { value: 'closedForm', title: 'Closed form: the finest, seconds a frame' },
@@ -38,7 +38,7 @@ export const edgeDetail = defineStep({
       decimals: 4,
       help: 'Differences of colour smaller than this are no edge.',
     }),
-    brush: strokes('Brush', { group: 'Where', help: 'Coverage is found anew where this is brushed on the stage.' }),
+    brush: strokes('Brush', { group: 'Where', help: 'Coverage is found again where this is brushed on the stage.' }),
     brushed: choice(
       'Brushed',
       'only',
@@ -60,7 +60,7 @@ export const edgeDetail = defineStep({
     { name: 'background', title: 'Background', help: 'What lies behind, a screen plate for instance; worked out from around without it.' },
     { name: 'inside', title: 'Inside', help: 'Solid for sure where this is.' },
     { name: 'outside', title: 'Outside', help: 'Empty for sure where this is.' },
-    { name: 'where', title: 'Where', help: 'Coverage is found anew only where this matte is.' },
+    { name: 'where', title: 'Where', help: 'Coverage is found again only where this matte is.' },
   ],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.recolour && (COLOUR as readonly string[]).includes(c))),
   locality: 'whole',

@@ -168,7 +168,7 @@ function lookAt<P>(ctx: RenderContext<P>, p: Settings, given: readonly Plane[], 
 
 /** Samples that are taken for the light on the screen, about. */
 const SAMPLES = 6000;
-/** How often samples that turn out to be no bare screen are left out and the light is fitted anew. */
+/** How often samples that turn out to be no bare screen are left out and the light is fitted again. */
 const ROUNDS = 5;
 
 /**

@@ -45,7 +45,7 @@ describe('paint', () => {
     expect(matte.at('R', 8, 1)).toBeCloseTo(0.2, 6);
   });
 
-  test('edge detail finds coverage anew under the brush, also where the matte is solid', async () => {
+  test('edge detail finds coverage again under the brush, also where the matte is solid', async () => {
     const front = [0.6, 0.5, 0.4];
     const back = [0.05, 0.3, 0.08];
     const truth = (x: number): number => Math.min(1, Math.max(0, (x - 8) / 16));
