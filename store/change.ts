@@ -3,6 +3,7 @@ import { findStep } from '@/core/document/params';
 import { checkReferences } from '@/core/document/references';
 import type { Lane, Shot, Step } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
+import type { Reading } from '@/core/readings/types';
 
 /**
  * Every change a user can make is a function on a draft of the shot. They throw ShotError where the change is refused; the
@@ -33,3 +34,9 @@ export const stepOf = (shot: Draft<Shot>, id: string): { step: Draft<Step>; lane
 
 export const stepNames = (lane: Draft<Lane>): string[] => lane.steps.map((s) => s.name);
 export const refuseRings: Change = (shot) => checkReferences(shot as Shot);
+
+export const readingOf = (s: Draft<Shot>, id: string): Draft<Reading> => {
+  const found = s.readings.find((r) => r.id === id);
+  if (!found) throw new ShotError('that reading is no longer there');
+  return found;
+};
