@@ -3,6 +3,7 @@ import { rect } from '../geometry/rect';
 import type { StepDefinition } from '../step';
 import { localityOf } from '../step';
 import { stepValues } from '../document/values';
+import { makePlan } from '../evaluate/plan';
 import type { TestPicture } from '../testing/evaluate';
 import { BUSY } from '../testing/busy';
 import { evaluate, testShot } from '../testing/evaluate';
@@ -58,5 +59,22 @@ describe('what a pixel depends on is what its step says', () => {
       for (let y = region.y0; y < region.y1; y++)
         for (let x = region.x0; x < region.x1; x++) worst = Math.max(worst, Math.abs(part.at(c, x, y) - whole.at(c, x, y)));
     expect(worst).toBeLessThan(1e-5);
+  });
+
+  test.each(all.map((d) => [d.type, d] as const))('%s: frames with one key have one picture', async (_, d) => {
+    const shot = testShot(picturesOf(d, false), stepOf(d));
+    const request = { tap: { lane: 'main' }, channels: ['R', 'G', 'B', 'A'], scale: 1 };
+    const [first, second] = [3, 4].map((frame) => makePlan(shot, { ...request, frame }, STEPS).key);
+    if (first !== second) return;
+    const [a, b] = [3, 4].map((frame) => evaluate(picturesOf(d, false), stepOf(d), { frame }));
+    expect((await a)!.planes).toEqual((await b)!.planes);
+  });
+
+  test('noise that evolves has a key a frame, noise that stands still has one', () => {
+    const keyOf = (speed: number, frame: number): string => {
+      const shot = testShot({ main: picture(0, false) }, [{ type: 'noise', params: { speed } }]);
+      return makePlan(shot, { tap: { lane: 'main' }, frame, channels: ['R'], scale: 1 }, STEPS).key;
+    };
+    expect([keyOf(0, 1) === keyOf(0, 2), keyOf(1, 1) === keyOf(1, 2)]).toEqual([true, false]);
   });
 });
