@@ -14,7 +14,8 @@ import { bringingMedia, freeUnused, keepMedia } from './media';
 import { deleteRow, keepRepaired, renameRow } from './shots';
 import { stillSource } from './testing/sources';
 import { testLocks } from './testing/web-locks';
-import { versionsOf } from './versions';
+import { openShot } from './shot-store';
+import { restore, saveVersion, versionsOf } from './versions';
 
 const HOUR = 3_600_000;
 const later = (): number => Date.now() + HOUR;
@@ -40,6 +41,47 @@ const open = async (id: string): Promise<Opened> => {
   return opened;
 };
 const nowOf = ({ session }: Opened): Shot => session.store.getState().shot;
+
+describe('a shot of another form', () => {
+  const stroke = { tool: 'paint', first: 1, last: 9, size: 6, hardness: 1, flow: 1, colour: [1, 0.5, 0], points: [2, 4, 12, 4] };
+  /** A shot with a brushed step, as a form kept it. */
+  async function keptAs(schema: string, strokes: unknown): Promise<Shot> {
+    const made: { lane?: string; step?: string } = {};
+    const session = openShot(newShot('old'));
+    session.run('lane', commands.emptyLane(made));
+    session.run('step', commands.addStep(made.lane!, 'paint', undefined, made));
+    const shot = JSON.parse(JSON.stringify({ ...session.store.getState().shot, schema })) as Shot;
+    shot.lanes[0]!.steps[0]!.params.strokes = strokes as never;
+    await session.close();
+    await db.shots.put({ id: shot.id, name: shot.name, changed: 1, shot });
+    return shot;
+  }
+
+  test('an older one opens as one of today, is saved as that, and so are its versions when they are opened', async () => {
+    const old = await keptAs('ostracon/1', JSON.stringify([stroke]));
+    await saveVersion(old, 'As it was');
+    const opened = await open(old.id);
+    expect(nowOf(opened)).toMatchObject({ schema: 'ostracon/2', lanes: [{ steps: [{ params: { strokes: [stroke] } }] }] });
+    opened.session.run('rename', commands.renameShot('today'));
+    await opened.session.save();
+    expect((await db.shots.get(old.id))!.shot.schema).toBe('ostracon/2');
+    const [version] = await versionsOf(old.id);
+    opened.session.run('back', restore(version!));
+    expect(nowOf(opened).lanes[0]!.steps[0]!.params.strokes).toEqual([stroke]);
+  });
+
+  test('a later one is shown with what is known of it, says so, and is never written over', async () => {
+    const later = await keptAs('ostracon/9', [stroke]);
+    Object.assign(later.lanes[0]!.steps[0]!.params, { wobble: 1 });
+    await db.shots.put({ id: later.id, name: later.name, changed: 1, shot: later });
+    const opened = await open(later.id);
+    expect(opened.newer!.join('; ')).toMatch(/later version.*wobble/);
+    expect(nowOf(opened).lanes[0]!.steps[0]!.params).toEqual({ strokes: [stroke] });
+    expect(() => opened.session.run('rename', commands.renameShot('no'))).toThrow(/written by a later version/);
+    await opened.close();
+    expect((await db.shots.get(later.id))!.shot).toEqual(later);
+  });
+});
 
 describe('a shot that is open', () => {
   test('is read after its lock is taken: what another tab saved last is there', async () => {

@@ -1,3 +1,5 @@
+import { isNewer, migrate } from '@/core/document/migrate';
+import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
 import type { VersionRow } from './db';
 import { db } from './db';
@@ -34,14 +36,16 @@ export async function saveByItself(shot: Shot, thumbnail?: string): Promise<Vers
   return row;
 }
 
-/** The versions of a shot, the newest first. */
-export const versionsOf = async (shotId: string): Promise<VersionRow[]> =>
-  (await db.versions.where('of').equals(shotId).toArray()).sort((a, b) => b.made - a.made);
+/** The versions of a shot, the newest first, in the form of today; one of a later form as it is, which `restore` refuses. */
+export async function versionsOf(shotId: string): Promise<VersionRow[]> {
+  const rows = await db.versions.where('of').equals(shotId).toArray();
+  return rows.sort((a, b) => b.made - a.made).map((row) => (isNewer(row.shot) ? row : { ...row, shot: migrate(row.shot) as Shot }));
+}
 
 /** Makes the shot what it was in a version; its name and place in the library stay. */
 export const restore =
   (version: VersionRow): Change =>
   (s) => {
-    const { id: _, name: __, ...was } = version.shot;
+    const { id: _, name: __, ...was } = parseShot(version.shot);
     Object.assign(s, was);
   };
