@@ -66,7 +66,7 @@ test('a key is changed on the shortcuts page, refuses one that is taken, and sta
   await page.keyboard.press('?');
   await page.getByRole('button', { name: 'Key of: Filmstrip' }).click();
   await page.keyboard.press('q');
-  await expect(page.getByText('Q is taken by "Step on or off"')).toBeVisible();
+  await expect(page.getByText('Q is taken by "Step or zone on or off"')).toBeVisible();
   await page.getByRole('button', { name: 'Key of: Filmstrip' }).click();
   await page.keyboard.press('y');
   await expect(page.getByRole('button', { name: 'Key of: Filmstrip' })).toHaveText('Y');
