@@ -149,6 +149,21 @@ try {
   await page.getByRole('button', { name: '17 layers' }).click();
   await page.waitForTimeout(6000);
   await take('layers');
+  // An adjustment in its place, on the diver's helmet.
+  await page.keyboard.press('Escape');
+  await page.waitForTimeout(600);
+  await page.getByTestId('lane quay').getByText('quay', { exact: true }).first().click();
+  for (const title of ['Exposure', 'Blur']) {
+    await page.keyboard.press('/');
+    await page.getByRole('textbox', { name: 'Add a step' }).fill(title);
+    await page.keyboard.press('Enter');
+    await page.getByTestId(`chip ${title}`).last().waitFor();
+  }
+  await page.getByTestId('chip Exposure').last().click();
+  await page.getByTestId('chip Blur').last().click({ modifiers: ['Shift'] });
+  await page.keyboard.press('Shift+G');
+  await settled();
+  await take('zone');
 } finally {
   await browser.close();
   server.kill();
