@@ -125,6 +125,9 @@ export type ParamDefinition =
   | PointParam
   | BoxParam;
 
+/** The definition of a kind. */
+export type ParamOf<K extends ParamDefinition['kind']> = Extract<ParamDefinition, { kind: K }>;
+
 export type ParamSchema = Record<string, ParamDefinition>;
 
 type ValueOf<D extends ParamDefinition> = D extends ReadingParam

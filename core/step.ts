@@ -32,31 +32,27 @@ export interface FeedDefinition {
   required?: boolean;
 }
 
-/** What a step is told about its surroundings before pixels exist. `main` is the picture it stands on. */
-export interface StepIo<P> {
+/** What a step is told before its inputs are planned. */
+export interface TimeIo<P> {
   readonly frame: number;
+  /** The shot's. */
+  readonly range: { readonly first: number; readonly last: number };
+  /** Parameters at the times asked for by `samples`. */
+  readonly samples: readonly P[];
+}
+
+/** What a step is told about its surroundings before pixels exist. `main` is the picture it stands on. */
+export interface StepIo<P> extends TimeIo<P> {
   /** The shot's frames a second. */
   readonly frameRate: number;
-  /** The shot's range. */
-  readonly range: { readonly first: number; readonly last: number };
   readonly scale: number;
   /** The shot's format, at the scale. */
   readonly shotFormat: Format;
   readonly inputs: Readonly<Record<string, PictureInfo | undefined>>;
   /** The same of an input at one of the frames that `frames` names. */
   info(input: string, frame: number): PictureInfo | undefined;
-  /** Parameters at the times asked for by `samples`. */
-  readonly samples: readonly P[];
   /** Of a placing step: where it and the placing steps right before it put positions of `main`, one matrix a shutter sample. */
   readonly placements: readonly Affine[];
-}
-
-/** What a step is told before its inputs are planned. */
-export interface TimeIo<P> {
-  readonly frame: number;
-  /** The shot's. */
-  readonly range: { readonly first: number; readonly last: number };
-  readonly samples: readonly P[];
 }
 
 export type Locality = 'pixel' | 'region' | 'whole';
@@ -124,7 +120,7 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
    * What a pixel that it writes depends on: that pixel alone (it is then worked out a tile at a time), pixels around it, or any of the
    * picture (worked out once, for the whole). `pixel` where it says no needs, else `region`.
    */
-  locality?: Locality | ((p: P) => Locality);
+  readonly locality?: Locality;
   /** What it needs in order to write the wanted channels of the region. The same region of `main` unless said. */
   needs?(p: P, want: Want, io: StepIo<P>): readonly Need[];
   /**
@@ -148,9 +144,7 @@ const unpremultiply = {
   }),
 };
 
-export function localityOf<P>(d: Pick<StepDefinition<ParamSchema, P>, 'locality' | 'needs'>, p: P): Locality {
-  return (typeof d.locality === 'function' ? d.locality(p) : d.locality) ?? (d.needs ? 'region' : 'pixel');
-}
+export const localityOf = (d: Pick<StepDefinition, 'locality' | 'needs'>): Locality => d.locality ?? (d.needs ? 'region' : 'pixel');
 
 /** Checks the shape at compile time and gives every colour step its unpremultiply toggle. */
 export function defineStep<S extends ParamSchema>(d: StepDefinition<S>): StepDefinition {

@@ -10,6 +10,7 @@ test('an adjustment in its place: steps gathered into a zone, its box dragged, o
   await drag(page, page.getByTestId('source harbour'), page.getByTestId('board'));
   await settled(page);
   const [inside, outside] = [await shownAt(page, 600, 300), await shownAt(page, 80, 60)] as [number[], number[]];
+  const corner = (await shownAt(page, 720, 470)) as [number, number, number];
   await addStep(page, 'Exposure');
   await setNumber(page, 'Exposure (stops)', 2);
   await addStep(page, 'Blur');
@@ -32,7 +33,7 @@ test('an adjustment in its place: steps gathered into a zone, its box dragged, o
     const now = await shownAt(page, 80, 60);
     expect(Math.max(...now.map((v, i) => v - outside[i]!))).toBeGreaterThan(15);
   }).toPass();
-  await expectShown(page, 720, 470, (await shownAt(page, 720, 470)) as [number, number, number], 1);
+  await expectShown(page, 720, 470, corner, 1);
   await page.keyboard.press('q');
   await expectShown(page, 80, 60, outside as [number, number, number], 1);
   await page.keyboard.press('q');

@@ -160,7 +160,10 @@ try {
     await page.getByTestId(`chip ${title}`).last().waitFor();
   }
   await page.getByTestId('chip Exposure').last().click();
-  await page.getByTestId('chip Blur').last().click({ modifiers: ['Shift'] });
+  await page
+    .getByTestId('chip Blur')
+    .last()
+    .click({ modifiers: ['Shift'] });
   await page.keyboard.press('Shift+G');
   await settled();
   await take('zone');

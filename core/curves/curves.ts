@@ -1,6 +1,7 @@
 import * as yup from 'yup';
 import type { Value } from '../document/types';
 import { ShotError } from '../errors';
+import { monotoneSlope } from '../monotone';
 import { isNumbers, listOf } from '../params/list-of';
 
 export const CURVE_CHANNELS = ['all', 'R', 'G', 'B'] as const;
@@ -42,7 +43,7 @@ export function checkCurves(value: unknown): readonly Curve[] {
 export const STRAIGHT: readonly number[] = [0, 0, 1, 1];
 export const isStraight = (points: readonly number[]): boolean => points.every((v, i) => i % 2 === 1 || v === points[i + 1]);
 
-/** Slopes at points so that a cubic between them neither overshoots nor turns round (Fritsch & Butland 1984). */
+/** Slopes at points; at the ends that of the straight line to the neighbour. */
 function slopes(points: readonly number[]): number[] {
   const n = points.length / 2;
   const [x, y] = [0, 1].map((k) => Array.from({ length: n }, (_, i) => points[2 * i + k]!)) as [number[], number[]];
@@ -50,10 +51,7 @@ function slopes(points: readonly number[]): number[] {
   return x.map((_, i) => {
     if (n === 2 || i === 0) return rise(0);
     if (i === n - 1) return rise(n - 2);
-    const [d0, d1, h0, h1] = [rise(i - 1), rise(i), x[i]! - x[i - 1]!, x[i + 1]! - x[i]!];
-    if (d0 * d1 <= 0) return 0;
-    const w = (h0 + 2 * h1) / (3 * (h0 + h1));
-    return (d0 * d1) / (w * d1 + (1 - w) * d0);
+    return monotoneSlope(rise(i - 1), rise(i), x[i]! - x[i - 1]!, x[i + 1]! - x[i]!);
   });
 }
 

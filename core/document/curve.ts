@@ -1,3 +1,4 @@
+import { monotoneSlope } from '../monotone';
 import type { Key, Value } from './types';
 
 /**
@@ -41,7 +42,7 @@ function segment(keys: readonly Key[], next: number, time: number, part: number,
 }
 
 /** Frames and value from a key to one of its handles; of a list, for one of its numbers. */
-export const handleOf = (handle: readonly number[] | undefined, part: number): [number, number] | undefined =>
+const handleOf = (handle: readonly number[] | undefined, part: number): [number, number] | undefined =>
   handle && [handle[0]!, handle[part + 1] ?? 0];
 
 /** A handle as it is given, or worked out: a third of the way to the neighbour, along the curve. Null at an end. */
@@ -55,7 +56,7 @@ export function handleAt(keys: readonly Key[], i: number, side: 'before' | 'afte
   return [third, ...numbers(key).map((_, part) => slopeAt(keys, i, (k) => numbers(k)[part] ?? 0) * third)];
 }
 
-/** Slope of a smooth key without handles: monotone (Fritsch & Butland 1984), flat at the ends and at extremes. */
+/** Slope of a smooth key without handles: monotone, flat at the ends and at extremes. */
 function slopeAt(keys: readonly Key[], i: number, component: (k: Key) => number): number {
   const p = keys[i - 1];
   const k = keys[i]!;
@@ -65,9 +66,7 @@ function slopeAt(keys: readonly Key[], i: number, component: (k: Key) => number)
   const h1 = n.frame - k.frame;
   const d0 = (component(k) - component(p)) / h0;
   const d1 = (component(n) - component(k)) / h1;
-  if (d0 * d1 <= 0) return 0;
-  const w = (h0 + 2 * h1) / (3 * (h0 + h1));
-  return (d0 * d1) / (w * d1 + (1 - w) * d0);
+  return monotoneSlope(d0, d1, h0, h1);
 }
 
 /** The parameter at which a Bézier from 0 to 1 with handles x1, x2 in 0..1 reaches x. */

@@ -85,7 +85,7 @@ function paramTrouble({ type, params }: Pick<Step, 'type' | 'params'>): { name: 
     const d = schema[name];
     if (!d) return { name, message: `${name} is no parameter of this step` };
     // What else is of the wrong kind becomes the default.
-    const problem = isStructured(d.default) ? kindOf(d).problem(value, d) : null;
+    const problem = kindOf(d).problem?.(value);
     if (problem) return { name, message: `${name}: ${problem}` };
   }
   return null;

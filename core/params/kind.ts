@@ -22,14 +22,12 @@ export interface Reference {
 
 /** All there is to know of a kind of parameters. How it is edited is in ui/controls/fields. */
 export interface ParamKind<D extends ParamDefinition = ParamDefinition> {
-  /** What is wrong with a constant of a document, in words that follow its name; null where it is of this kind. */
-  problem(value: unknown, d: D): string | null;
+  /** Of a structured value: what is damaged of it in a document, in words; null where nothing is. Whatever else is of another kind becomes the default. */
+  problem?(value: unknown): string | null;
   /** The value kept inside what the definition allows; one that is not of this kind becomes the default. */
   admit(value: Value, d: D): Value;
   /** What a step gets of it; the value itself unless said. */
   resolve?(value: Value, d: D, at: ValuePlace): StepValue;
-  /** How many numbers a key of it moves; 0 where it only steps. */
-  numbers(d: D): number;
   /** What of the shot it names, and the value with those names changed. */
   references?(value: Value): readonly Reference[];
   remap?(value: Value, to: (id: string) => string): Value;

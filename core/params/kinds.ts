@@ -2,31 +2,14 @@ import { checkCurves, curveValue } from '../curves/curves';
 import type { Value } from '../document/types';
 import { messageOf } from '../errors';
 import { samplesOf } from '../keying/samples';
-import type {
-  BoxParam,
-  ChoiceParam,
-  ColourParam,
-  CurvesParam,
-  IntegerParam,
-  LayerParam,
-  NumberParam,
-  ParamDefinition,
-  ParamSchema,
-  PointParam,
-  ReadingParam,
-  SamplesParam,
-  StrokesParam,
-  TableParam,
-  ToggleParam,
-  TripleParam,
-} from '../param';
+import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
 import { dataOf } from '../readings/use';
 import { strokesAt, strokesOf } from '../shape/strokes';
 import type { ParamKind, Reference, StepValue, ValuePlace } from './kind';
 
-type Numeric = NumberParam | IntegerParam;
-type Lists = ColourParam | TripleParam | PointParam | BoxParam;
+type Numeric = ParamOf<'number'> | ParamOf<'integer'>;
+type Lists = ParamOf<'colour'> | ParamOf<'triple'> | ParamOf<'point'> | ParamOf<'box'>;
 
 /** The least and the greatest that each number of a value may be. */
 export function limitsOf(d: ParamDefinition): readonly [number, number] {
@@ -49,19 +32,16 @@ const scaled = (value: Value, d: ParamDefinition, scale: number): Value => {
 const isNumber = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v);
 
 const numeric = (whole: boolean): ParamKind<Numeric> => ({
-  problem: (v) => (isNumber(v) ? null : 'is not a number'),
   admit: (v, d) => {
     if (!isNumber(v)) return d.default;
     const cut = Math.min(Math.max(v, d.min), d.max);
     return whole ? Math.round(cut) : cut;
   },
   resolve: (v, d, { scale }) => scaled(v, d, scale),
-  numbers: () => 1,
   tell: range,
 });
 
 const list: ParamKind<Lists> = {
-  problem: (v, d) => (Array.isArray(v) && v.length === d.default.length && v.every(isNumber) ? null : `is not ${d.default.length} numbers`),
   admit: (value, d) => {
     if (!Array.isArray(value) || value.length !== d.default.length || !value.every(isNumber)) return d.default;
     const [min, max] = limitsOf(d);
@@ -69,15 +49,12 @@ const list: ParamKind<Lists> = {
     return value.every((v) => v >= min && v <= max) ? value : value.map((v: number) => Math.min(Math.max(v, min), max));
   },
   resolve: (v, d, { scale }) => scaled(v, d, scale),
-  numbers: (d) => d.default.length,
   tell: range,
 };
 
 /** Texts, and ids of what a shot has. */
-const text = (names?: Reference['kind']): ParamKind<LayerParam | TableParam | ReadingParam> => ({
-  problem: (v) => (typeof v === 'string' ? null : 'is not a text'),
+const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'>> => ({
   admit: (v, d) => (typeof v === 'string' ? v : d.default),
-  numbers: () => 0,
   ...(names && {
     references: (v: Value) => (typeof v === 'string' && v !== '' ? [{ kind: names, id: v }] : []),
     remap: (v: Value, to: (id: string) => string) => (typeof v === 'string' && v !== '' ? to(v) : v),
@@ -85,8 +62,19 @@ const text = (names?: Reference['kind']): ParamKind<LayerParam | TableParam | Re
   tell: () => '',
 });
 
+const checked = new WeakMap<object, StepValue>();
+
+/** A list that is resolved frame after frame is looked through once: on a worker it is not frozen, and a check of each stroke for each plan would cost more than the plan. */
+function checkedOnce<T extends StepValue>(value: Value, check: (v: unknown) => T): T {
+  const known = checked.get(value as object);
+  if (known !== undefined) return known as T;
+  const made = check(value);
+  checked.set(value as object, made);
+  return made;
+}
+
 /** A list of objects, plain JSON in the document, checked by what reads it. */
-const structured = <D extends SamplesParam | StrokesParam | CurvesParam>(
+const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'>>(
   check: (v: unknown) => unknown,
   resolve?: (v: Value, d: D, at: ValuePlace) => StepValue,
 ): ParamKind<D> => ({
@@ -98,27 +86,22 @@ const structured = <D extends SamplesParam | StrokesParam | CurvesParam>(
       return messageOf(e);
     }
   },
-  // What is damaged is told by the step that reads it.
+  // A document with a damaged list is refused; what comes from elsewhere is told by the step that reads it.
   admit: (v, d) => (Array.isArray(v) ? v : d.default),
   ...(resolve && { resolve }),
-  numbers: () => 0,
   tell: () => '',
 });
 
 /** Every kind of parameters: adding one is an entry here, a field to edit it by, and its definition in core/param.ts. */
-export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<Extract<ParamDefinition, { kind: K }>> } = {
+export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf<K>> } = {
   number: numeric(false),
   integer: numeric(true),
   toggle: {
-    problem: (v) => (typeof v === 'boolean' ? null : 'is neither true nor false'),
-    admit: (v, d: ToggleParam) => (typeof v === 'boolean' ? v : d.default),
-    numbers: () => 0,
+    admit: (v, d: ParamOf<'toggle'>) => (typeof v === 'boolean' ? v : d.default),
     tell: () => '',
   },
   choice: {
-    problem: (v) => (typeof v === 'string' ? null : 'is not one of its choices'),
-    admit: (v, d: ChoiceParam) => (d.options.some((o) => o.value === v) ? v : d.default),
-    numbers: () => 0,
+    admit: (v, d: ParamOf<'choice'>) => (d.options.some((o) => o.value === v) ? v : d.default),
     tell: (d) => `one of ${d.options.map((o) => o.value).join(', ')}`,
   },
   colour: list,
@@ -134,9 +117,9 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<Extract
       return reading ? dataOf(reading, scale) : null;
     },
   },
-  samples: structured<SamplesParam>(samplesOf, (v) => samplesOf(v)),
-  strokes: structured<StrokesParam>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
-  curves: structured<CurvesParam>(checkCurves, (v) => curveValue(v)),
+  samples: structured<ParamOf<'samples'>>(samplesOf, (v) => checkedOnce(v, samplesOf)),
+  strokes: structured<ParamOf<'strokes'>>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
+  curves: structured<ParamOf<'curves'>>(checkCurves, (v) => curveValue(v)),
 };
 
 /** The kind of a definition, whichever that is. */

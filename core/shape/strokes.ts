@@ -45,11 +45,11 @@ const byFrame = new WeakMap<object, Map<number, readonly Stroke[]>>();
 
 /** Those strokes that are there on a frame, so that others do not make the frame another. Throws ShotError. */
 export function strokesAt(value: unknown, frame: number): readonly Stroke[] {
-  const list = strokesOf(value);
-  let known = byFrame.get(list);
-  if (!known) byFrame.set(list, (known = new Map()));
+  // Looked through once a list: it is asked for at every plan, and on a worker nothing of it is frozen.
+  let known = byFrame.get(value as object);
+  if (!known) byFrame.set(strokesOf(value), (known = new Map()));
   let own = known.get(frame);
-  if (!own) known.set(frame, (own = list.filter((s) => s.first <= frame && frame <= s.last)));
+  if (!own) known.set(frame, (own = (value as readonly Stroke[]).filter((s) => s.first <= frame && frame <= s.last)));
   return own;
 }
 

@@ -20,12 +20,13 @@ interface Damaged {
 }
 
 /** Frames of the shot at which each source that a lane starts from has one of its own. */
-function framesToRead(shot: Shot): { source: Source; frame: number }[] {
+function framesToRead(shot: Shot): { source: Source; looked: Shot; frame: number }[] {
   const used = shot.sources.filter((s) => s.kind !== 'lut' && shot.lanes.some((l) => 'source' in l.start && l.start.source === s.id));
   return used.flatMap((source) => {
     const span = source.kind === 'still' ? { first: shot.range.first, last: shot.range.first } : spanOf(source, shot.frameRate);
     const [first, last] = [Math.max(span.first, shot.range.first), Math.min(span.last, shot.range.last)];
-    return Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => ({ source, frame: first + i }));
+    const looked = sourceShot(shot, source.id);
+    return Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => ({ source, looked, frame: first + i }));
   });
 }
 
@@ -41,9 +42,8 @@ export function ReadThrough() {
     const list: Damaged[] = [];
     let done = 0;
     try {
-      for (const { source, frame } of all) {
+      for (const { source, looked, frame } of all) {
         try {
-          const looked = sourceShot(shot, source.id);
           await viewer.fetch(looked, requestFor({ lane: looked.result! }, frame, 0.25), 'thumbnail', running.signal);
         } catch (e) {
           if (e instanceof Cancelled || running.signal.aborted) break;

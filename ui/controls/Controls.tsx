@@ -187,8 +187,7 @@ function ZoneControls({ zone, lane }: { zone: Zone; lane: Lane }) {
           </Tooltip>
         </div>
         <p>
-          A zone: {steps.map((s) => s.name).join(', ')} act{steps.length === 1 ? 's' : ''} here alone.{' '}
-          <span className="ash">{lane.name}</span>
+          A zone around {steps.map((s) => s.name).join(', ')}. <span className="ash">{lane.name}</span>
         </p>
       </div>
       <Locked lane={lane} />

@@ -12,23 +12,7 @@ import type { Curve } from '@/core/curves/curves';
 import type { Step, Value } from '@/core/document/types';
 import type { ColourSample } from '@/core/keying/samples';
 import { passesOf } from '@/core/layers';
-import type {
-  BoxParam,
-  ChoiceParam,
-  ColourParam,
-  CurvesParam,
-  IntegerParam,
-  LayerParam,
-  NumberParam,
-  ParamDefinition,
-  PointParam,
-  ReadingParam,
-  SamplesParam,
-  StrokesParam,
-  TableParam,
-  ToggleParam,
-  TripleParam,
-} from '@/core/param';
+import type { ParamDefinition, ParamOf } from '@/core/param';
 import type { Stroke } from '@/core/shape/strokes';
 import { ReadingField } from '../readings/ReadingField';
 import { useShotPart } from '../workbench/context';
@@ -48,11 +32,11 @@ export interface FieldProps<D extends ParamDefinition = ParamDefinition, V = Val
   onProblem(p: string | null): void;
 }
 
-function ToggleField({ d, value, set }: FieldProps<ToggleParam, boolean>) {
+function ToggleField({ d, value, set }: FieldProps<ParamOf<'toggle'>, boolean>) {
   return <Switch size="small" checked={value} slotProps={{ input: { 'aria-label': d.title } }} onChange={(e) => set(e.target.checked)} />;
 }
 
-function ChoiceField({ d, value, set }: FieldProps<ChoiceParam, string>) {
+function ChoiceField({ d, value, set }: FieldProps<ParamOf<'choice'>, string>) {
   return (
     <Select value={value} size="small" fullWidth inputProps={{ 'aria-label': d.title }} onChange={(e) => set(e.target.value)}>
       {d.options.map((o) => (
@@ -66,7 +50,7 @@ function ChoiceField({ d, value, set }: FieldProps<ChoiceParam, string>) {
 
 const stepOf = (soft: readonly [number, number]): number => 10 ** Math.floor(Math.log10((soft[1] - soft[0]) / 100));
 
-function NumberPair({ d, value, set, onProblem }: FieldProps<NumberParam | IntegerParam, number>) {
+function NumberPair({ d, value, set, onProblem }: FieldProps<ParamOf<'number'> | ParamOf<'integer'>, number>) {
   const gesture = useGesture();
   const step = d.kind === 'integer' ? 1 : stepOf(d.soft);
   const title = d.unit ? `${d.title} (${d.unit})` : d.title;
@@ -102,7 +86,7 @@ function NumberPair({ d, value, set, onProblem }: FieldProps<NumberParam | Integ
   );
 }
 
-function Numbers({ d, value, set, onProblem }: FieldProps<TripleParam | PointParam | BoxParam, readonly number[]>) {
+function Numbers({ d, value, set, onProblem }: FieldProps<ParamOf<'triple'> | ParamOf<'point'> | ParamOf<'box'>, readonly number[]>) {
   const soft = d.kind === 'triple' ? d.soft : ([0, 100] as const);
   const factor = ('unit' in d && d.unit === 'px') || d.kind === 'box';
   const parts = d.kind === 'triple' ? ['red', 'green', 'blue'] : ['x', 'y', 'x 2', 'y 2'];
@@ -130,7 +114,14 @@ function Numbers({ d, value, set, onProblem }: FieldProps<TripleParam | PointPar
   );
 }
 
-function ColourField({ d: { title, pick }, value, set, step: { id: step }, name, onProblem }: FieldProps<ColourParam, readonly number[]>) {
+function ColourField({
+  d: { title, pick },
+  value,
+  set,
+  step: { id: step },
+  name,
+  onProblem,
+}: FieldProps<ParamOf<'colour'>, readonly number[]>) {
   const picking = useView((s) => s.picking);
   const on = picking?.step === step && picking.param === name;
   const [gesture, setGesture] = useState(newGesture);
@@ -180,7 +171,7 @@ function ColourField({ d: { title, pick }, value, set, step: { id: step }, name,
   );
 }
 
-function LayerField({ d: { title }, value, set }: FieldProps<LayerParam, string>) {
+function LayerField({ d: { title }, value, set }: FieldProps<ParamOf<'layer'>, string>) {
   const sources = useShotPart('sources');
   const layers = [...new Set(passesOf(['R', ...sources.flatMap((s) => s.channels)]).map((p) => p.name))];
   const all = layers.includes(value) ? layers : [...layers, value];
@@ -195,7 +186,7 @@ function LayerField({ d: { title }, value, set }: FieldProps<LayerParam, string>
   );
 }
 
-function TableField({ d: { title }, value, set }: FieldProps<TableParam, string>) {
+function TableField({ d: { title }, value, set }: FieldProps<ParamOf<'table'>, string>) {
   const tables = useShotPart('sources').filter((s) => s.kind === 'lut');
   return (
     <>
@@ -213,7 +204,7 @@ function TableField({ d: { title }, value, set }: FieldProps<TableParam, string>
   );
 }
 
-type Fields = { readonly [K in ParamDefinition['kind']]: ComponentType<FieldProps<Extract<ParamDefinition, { kind: K }>, never>> };
+type Fields = { readonly [K in ParamDefinition['kind']]: ComponentType<FieldProps<ParamOf<K>, never>> };
 
 /** How each kind of parameters is edited. */
 const BY_KIND: Fields = {
@@ -227,14 +218,16 @@ const BY_KIND: Fields = {
   box: Numbers,
   layer: LayerField,
   table: TableField,
-  reading: ({ d, value, set }: FieldProps<ReadingParam, string>) => (
+  reading: ({ d, value, set }: FieldProps<ParamOf<'reading'>, string>) => (
     <ReadingField value={value} set={set} title={d.title} accepts={d.accepts} />
   ),
-  samples: ({ value, set, step, name }: FieldProps<SamplesParam, readonly ColourSample[]>) => (
+  samples: ({ value, set, step, name }: FieldProps<ParamOf<'samples'>, readonly ColourSample[]>) => (
     <SamplesField value={value} set={set} step={step.id} name={name} />
   ),
-  strokes: ({ value, set, step }: FieldProps<StrokesParam, readonly Stroke[]>) => <StrokesField value={value} set={set} step={step.id} />,
-  curves: ({ d, value, set }: FieldProps<CurvesParam, readonly Curve[]>) => <CurvesField value={value} set={set} title={d.title} />,
+  strokes: ({ value, set, step }: FieldProps<ParamOf<'strokes'>, readonly Stroke[]>) => (
+    <StrokesField value={value} set={set} step={step.id} />
+  ),
+  curves: ({ d, value, set }: FieldProps<ParamOf<'curves'>, readonly Curve[]>) => <CurvesField value={value} set={set} title={d.title} />,
 };
 
 export const FIELDS = BY_KIND as unknown as Record<ParamDefinition['kind'], ComponentType<FieldProps>>;

@@ -5,8 +5,9 @@ import * as commands from '@/store/commands';
 import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
-import { toast, toastError } from '../theme/toast';
+import { toast } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
+import { attempt } from '../workbench/attempt';
 import { chosenSteps, copySelected, pasteCopied } from '../workbench/copying';
 import { brushingOf, toggleBrush } from '../workbench/brush';
 import type { Bench } from '../workbench/context';
@@ -20,14 +21,6 @@ export interface Action {
   keys: string[];
   run(session: ShotSession, bench: Bench): void;
 }
-
-const attempt = (session: ShotSession, label: string, change: commands.Change): void => {
-  try {
-    session.run(label, change);
-  } catch (e) {
-    toastError(e);
-  }
-};
 
 const selected = (shot: Shot) => {
   const { selection } = view.get();

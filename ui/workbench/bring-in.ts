@@ -7,6 +7,7 @@ import * as commands from '@/store/commands';
 import type { GivenFile } from '@/store/media';
 import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
+import { attempt } from './attempt';
 import type { Bench } from './context';
 import { view } from './state';
 
@@ -32,20 +33,12 @@ async function take(files: readonly GivenFile[], bench: Bench, link: boolean): P
   }
 }
 
-const run = (bench: Bench, label: string, change: commands.Change): void => {
-  try {
-    bench.session.run(label, change);
-  } catch (e) {
-    toastError(e);
-  }
-};
-
 /** Files become sources of the shot. */
 export async function bringInFiles(files: readonly GivenFile[], bench: Bench, link = false): Promise<void> {
   const found = await take(files, bench, link);
   if (!found?.sources.length) return;
   const label = found.sources.length === 1 ? `Bring in ${found.sources[0]!.name}` : `Bring in ${found.sources.length} sources`;
-  run(bench, label, (s) => {
+  attempt(bench.session, label, (s) => {
     for (const source of found.sources) commands.addSource(source)(s);
   });
   const { shot } = bench.session.store.getState();
@@ -63,7 +56,7 @@ function offerAlign(bench: Bench, source: Source): void {
   const { first, last } = spanOf(source, shot.frameRate);
   toast('warning', `"${source.name}" stands at ${first}–${last}, ${side} the shot's ${shot.range.first}–${shot.range.last}.`, {
     label: `Start it at ${shot.range.first}`,
-    run: () => run(bench, `Align ${source.name}`, commands.alignSource(source.id)),
+    run: () => attempt(bench.session, `Align ${source.name}`, commands.alignSource(source.id)),
   });
 }
 
@@ -73,7 +66,7 @@ export async function replaceMedia(source: Source, files: readonly GivenFile[], 
   const by = found?.sources[0];
   if (!by) return;
   if (found.sources.length > 1) toast('warning', `These files are ${found.sources.length} sources; "${by.name}" was taken.`);
-  run(bench, `Replace ${source.name}`, commands.replaceSource(source.id, by));
+  attempt(bench.session, `Replace ${source.name}`, commands.replaceSource(source.id, by));
 }
 
 /** Media can be had that could not be before: everything is drawn again. */
@@ -96,7 +89,7 @@ export async function relinkMedia(source: Source, files: readonly GivenFile[], b
     if (hashes.has(f.hash)) same++;
     else if (named) others.set(f.hash, { hash: named.hash, name: named.name });
   }
-  if (others.size) run(bench, `Find files of ${source.name}`, commands.relinkSource(source.id, others));
+  if (others.size) attempt(bench.session, `Find files of ${source.name}`, commands.relinkSource(source.id, others));
   // Contents that came back change nothing in the shot, but every picture that failed for want of them.
   else if (same) drawAnew(bench);
   const total = filesOf(source).length;

@@ -1,19 +1,9 @@
 import * as commands from '@/store/commands';
 import type { ShotSession } from '@/store/shot-store';
-import { toast, toastError } from '../theme/toast';
+import { toast } from '../theme/toast';
+import { attempt } from './attempt';
 import { chosenSteps } from './copying';
 import { view } from './state';
-
-/** Does something to the shot; what is refused is told. */
-function attempt(session: ShotSession, label: string, change: commands.Change): boolean {
-  try {
-    session.run(label, change);
-    return true;
-  } catch (e) {
-    toastError(e);
-    return false;
-  }
-}
 
 /** Gathers the chosen steps into a zone, which is selected: its box is put where it belongs on the stage. */
 export function gatherChosen(session: ShotSession): void {
