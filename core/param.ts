@@ -1,6 +1,8 @@
 import type { Curve, CurveValue } from './curves/curves';
 import type { ColourSample } from './keying/samples';
 import type { ReadingData } from './readings/use';
+import type { ShapesValue } from './shape/pose';
+import type { Shape } from './shape/shapes';
 import type { Stroke } from './shape/strokes';
 
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
@@ -90,6 +92,12 @@ export interface StrokesParam extends Common {
   coloured?: boolean;
 }
 
+/** Outlines with keys. A step gets them as they lie at its time. */
+export interface ShapesParam extends Common {
+  kind: 'shapes';
+  default: readonly Shape[];
+}
+
 /** A reading among the shot's, by its id; '' is none. A step gets its data (core/readings/use.ts), or null. */
 export interface ReadingParam extends Common {
   kind: 'reading';
@@ -113,6 +121,7 @@ export type ParamDefinition =
   | CurvesParam
   | SamplesParam
   | StrokesParam
+  | ShapesParam
   | ReadingParam
   | LayerParam
   | TableParam
@@ -136,21 +145,23 @@ type ValueOf<D extends ParamDefinition> = D extends ReadingParam
     ? CurveValue
     : D extends SamplesParam
       ? readonly ColourSample[]
-      : D extends StrokesParam
-        ? readonly Stroke[]
-        : D extends ToggleParam
-          ? boolean
-          : D extends ChoiceParam<infer T>
-            ? T
-            : D extends NumberParam | IntegerParam
-              ? number
-              : D extends LayerParam | TableParam
-                ? string
-                : D extends PointParam
-                  ? readonly [number, number]
-                  : D extends BoxParam
-                    ? readonly [number, number, number, number]
-                    : readonly [number, number, number];
+      : D extends ShapesParam
+        ? ShapesValue
+        : D extends StrokesParam
+          ? readonly Stroke[]
+          : D extends ToggleParam
+            ? boolean
+            : D extends ChoiceParam<infer T>
+              ? T
+              : D extends NumberParam | IntegerParam
+                ? number
+                : D extends LayerParam | TableParam
+                  ? string
+                  : D extends PointParam
+                    ? readonly [number, number]
+                    : D extends BoxParam
+                      ? readonly [number, number, number, number]
+                      : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 
@@ -266,6 +277,14 @@ export const reading = (title: string, accepts: ReadingParam['accepts'], more: O
 
 export const curves = (title: string, more: Options<CurvesParam> = {}): CurvesParam => ({
   kind: 'curves',
+  title,
+  default: [],
+  animatable: false,
+  ...more,
+});
+
+export const shapes = (title: string, more: Options<ShapesParam> = {}): ShapesParam => ({
+  kind: 'shapes',
   title,
   default: [],
   animatable: false,

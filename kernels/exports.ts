@@ -264,4 +264,9 @@ export interface KernelExports {
   ): number;
   lookThrough(p: number, w: number, h: number, map: number, xs: number, ys: number, n: number, out: number, seen: number): void;
   weightedProducts(columns: number, m: number, n: number, weights: number, y: number, matrix: number, right: number, scratch: number): void;
+  coverEdges(edges: number, n: number, out: number, w: number, h: number): void;
+  coverSum(differences: number, out: number, w: number, h: number): void;
+  coverNear(edges: number, n: number, out: number, w: number, h: number, sign: number, core: number): void;
+  coverFeather(coverage: number, inward: number, outward: number, n: number, falloff: number): void;
+  coverLay(operation: number, coverage: number, out: number, w: number, h: number, stride: number, opacity: number): void;
 }

@@ -8,7 +8,7 @@ import { stepSchema, zoneSchema } from '@/core/document/schema';
 import { isKeyed, isLink, lastKnown } from '@/core/document/params';
 import { limitedOf } from '@/core/document/zones';
 import { unfollowed } from '@/core/document/taps';
-import type { Lane, Param, Shot, Source, Step, Tap, Zone } from '@/core/document/types';
+import type { Lane, Param, Shot, Source, Step, Tap, Value, Zone } from '@/core/document/types';
 import type { PlaneReading, Reading } from '@/core/readings/types';
 import { ShotError } from '@/core/errors';
 import { kindOf, referencesOf } from '@/core/params/kinds';
@@ -126,6 +126,14 @@ function renamed<S extends Step>(steps: readonly S[], ids: ReadonlyMap<string, s
   });
 }
 
+/** A table or a reading of another shot is not to be had here. */
+function forget(step: Step, there: ReadonlySet<string>): void {
+  for (const { name } of referencesOf(STEPS.get(step.type)?.params, step.params)) {
+    const kind = kindOf(STEPS.get(step.type)!.params[name]!);
+    step.params[name] = kind.remap!(step.params[name] as Value, (id) => (there.has(id) ? id : ''));
+  }
+}
+
 /** Zones with other ids, around the steps that have others now. */
 const renamedZones = (zones: readonly Zone[], ids: ReadonlyMap<string, string>): Zone[] =>
   renamed(zones, ids).map((z) => ({ ...z, first: ids.get(z.first) ?? z.first, last: ids.get(z.last) ?? z.last }));
@@ -142,8 +150,7 @@ export const addRecipe =
     const steps = renamed(recipe.steps, ids);
     const there = new Set([...s.readings, ...s.sources].map((x) => x.id));
     for (const step of steps) {
-      // A table or a reading of another shot is not to be had here.
-      for (const { name, to } of referencesOf(STEPS.get(step.type)?.params, step.params)) if (!there.has(to.id)) delete step.params[name];
+      forget(step, there);
       step.name = freeName(
         step.name,
         lane.steps.map((x) => x.name),
@@ -153,6 +160,7 @@ export const addRecipe =
       after = step.id;
     }
     const zones = renamedZones(recipe.zones ?? [], ids);
+    for (const zone of zones) forget(zone, there);
     if (zones.length) lane.zones = [...(lane.zones ?? []), ...(zones as Draft<Zone>[])];
     made.steps = steps.map((x) => x.id);
     checkReferences(s as Shot);
@@ -187,7 +195,7 @@ export function clipLane(shot: Shot, laneId: string): LaneClip {
     }));
   const used = new Set(lanes.flatMap((l) => ('source' in l.start ? [l.start.source] : [])));
   const named = new Set(
-    lanes.flatMap((l) => l.steps.flatMap((s) => referencesOf(STEPS.get(s.type)?.params, s.params).map(({ to }) => to.id))),
+    lanes.flatMap((l) => limitedOf(l).flatMap((s) => referencesOf(STEPS.get(s.type)?.params, s.params).map(({ to }) => to.id))),
   );
   return {
     format: LANES,

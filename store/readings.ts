@@ -2,6 +2,7 @@ import type { Draft } from 'immer';
 import { findStep, isKeyed } from '@/core/document/params';
 import { applies, stepValues } from '@/core/document/values';
 import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import { limitedOf } from '@/core/document/zones';
 import { referencesOf } from '@/core/params/kinds';
 import { ShotError } from '@/core/errors';
 import { invert, multiply } from '@/core/geometry/fit';
@@ -74,7 +75,7 @@ export const addReadings =
 /** Steps that use a reading; one that is frozen does not. */
 export const usersOfReading = (shot: Shot, id: string): { lane: Lane; step: Step }[] =>
   shot.lanes.flatMap((lane) =>
-    lane.steps
+    limitedOf(lane)
       .filter((step) => {
         const schema = STEPS.get(step.type)?.params ?? {};
         return referencesOf(schema, step.params).some(({ name, to }) => to.id === id && applies(schema, name, step));

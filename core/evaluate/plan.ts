@@ -11,6 +11,7 @@ import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import type { Format, PictureInfo } from '../picture';
+import { referencesOf } from '../params/kinds';
 import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
 import { ReadingData } from '../readings/use';
 import type { StepDefinition, StepIo } from '../step';
@@ -185,7 +186,7 @@ class Planner {
       this.remarks.push({ lane: lane.id, step: zone.id, message: 'its steps change the size of the frame, so it acts everywhere' });
       return changed;
     }
-    const everywhere = zone.params.within !== 'box' && !zone.mask && Number(resolveParam(this.shot, zone.mix, 1, frame)) >= 1;
+    const everywhere = (zone.params.within ?? 'all') === 'all' && !zone.mask && Number(resolveParam(this.shot, zone.mix, 1, frame)) >= 1;
     return everywhere ? changed : this.stepNode(lane, zone, frame, before, { changed });
   }
 
@@ -214,10 +215,11 @@ class Planner {
       remark('its colour table is no longer among the sources, so it is passed by');
       return below(frame);
     }
-    const lacking = Object.entries(definition.params).find(
-      ([name, d]) => d.kind === 'reading' && p[name] === null && step.params[name] && applies(definition.params, name, step),
+    const { readings } = this.shot;
+    const lacking = referencesOf(definition.params, step.params).find(
+      ({ name, to }) => to.kind === 'reading' && !readings.some((r) => r.id === to.id) && applies(definition.params, name, step),
     );
-    if (lacking) remark(`the reading of its ${lacking[1].title.toLowerCase()} is no longer there`);
+    if (lacking) remark(`the reading of its ${definition.params[lacking.name]!.title.toLowerCase()} is no longer there`);
     const samples = (definition.samples?.(p as never, frame) ?? []).map((t) => this.resolve(definition, step, t));
     const { range } = this.shot;
     const frames = definition.frames?.(p as never, { frame, range, samples: samples as never }) ?? {};

@@ -2,9 +2,10 @@ import type { Shot, Structured, Value } from '../document/types';
 import type { ParamDefinition } from '../param';
 import type { CurveValue } from '../curves/curves';
 import type { ReadingData } from '../readings/use';
+import type { ShapesValue } from '../shape/pose';
 
 /** What a step gets of a parameter: its value, or the data of what it names, null where that is not there. */
-export type StepValue = Value | ReadingData | CurveValue | null;
+export type StepValue = Value | ReadingData | CurveValue | ShapesValue | null;
 
 /** Where and when a value is worked out. */
 export interface ValuePlace {
@@ -28,7 +29,7 @@ export interface ParamKind<D extends ParamDefinition = ParamDefinition> {
   admit(value: Value, d: D): Value;
   /** What a step gets of it; the value itself unless said. */
   resolve?(value: Value, d: D, at: ValuePlace): StepValue;
-  /** What of the shot it names, and the value with those names changed. */
+  /** What of the shot it names, and the value with those names changed; '' names nothing any more. */
   references?(value: Value): readonly Reference[];
   remap?(value: Value, to: (id: string) => string): Value;
   /** Its unit, range or choices, for lists and documents. */

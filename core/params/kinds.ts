@@ -5,6 +5,9 @@ import { samplesOf } from '../keying/samples';
 import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
 import { dataOf } from '../readings/use';
+import { poseShapes } from '../shape/pose';
+import type { Shape } from '../shape/shapes';
+import { shapesOf } from '../shape/shapes';
 import { strokesAt, strokesOf } from '../shape/strokes';
 import type { ParamKind, Reference, StepValue, ValuePlace } from './kind';
 
@@ -74,7 +77,7 @@ function checkedOnce<T extends StepValue>(value: Value, check: (v: unknown) => T
 }
 
 /** A list of objects, plain JSON in the document, checked by what reads it. */
-const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'>>(
+const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'> | ParamOf<'shapes'>>(
   check: (v: unknown) => unknown,
   resolve?: (v: Value, d: D, at: ValuePlace) => StepValue,
 ): ParamKind<D> => ({
@@ -91,6 +94,8 @@ const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<
   ...(resolve && { resolve }),
   tell: () => '',
 });
+
+const listed = (v: Value): readonly Shape[] => (Array.isArray(v) ? (v as unknown as readonly Shape[]) : []);
 
 /** Every kind of parameters: adding one is an entry here, a field to edit it by, and its definition in core/param.ts. */
 export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf<K>> } = {
@@ -120,6 +125,11 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   samples: structured<ParamOf<'samples'>>(samplesOf, (v) => checkedOnce(v, samplesOf)),
   strokes: structured<ParamOf<'strokes'>>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
   curves: structured<ParamOf<'curves'>>(checkCurves, (v) => curveValue(v)),
+  shapes: {
+    ...structured<ParamOf<'shapes'>>(shapesOf, (v, _, { shot, time, scale }) => poseShapes(v, shot, time, scale)),
+    references: (v) => [...new Set(listed(v).flatMap((s) => s.follows))].map((id) => ({ kind: 'reading', id })),
+    remap: (v, to) => listed(v).map((s) => ({ ...s, follows: s.follows.map(to).filter((id) => id !== '') })),
+  },
 };
 
 /** The kind of a definition, whichever that is. */

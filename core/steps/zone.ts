@@ -1,17 +1,23 @@
 import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, union, width } from '../geometry/rect';
-import { box, choice, number, toggle } from '../param';
+import { box, choice, number, shapes, toggle } from '../param';
+import { reachOfShapes, shapeMatte } from '../shape/coverage';
+import type { Posed, ShapesValue } from '../shape/pose';
+import { POINT_SIZE } from '../shape/shapes';
 import type { StepIo } from '../step';
 import { defineStep, pixelsOf } from '../step';
 
 interface Place {
-  within: 'all' | 'box';
+  within: 'all' | 'box' | 'shapes';
   box: readonly [number, number, number, number];
+  shapes: ShapesValue;
   feather: number;
   invert: boolean;
 }
 
 const inBox = { within: ['box'] } as const;
+const inShapes = { within: ['shapes'] } as const;
+const inPlace = { within: ['box', 'shapes'] } as const;
 
 /** Left, top, right, bottom, whichever corners are given. */
 function sides({ box: [x0, y0, x1, y1] }: Place): [number, number, number, number] {
@@ -21,9 +27,25 @@ function sides({ box: [x0, y0, x1, y1] }: Place): [number, number, number, numbe
 /** Where it can change anything; null where that is everywhere. */
 function reachOf(p: Place): Rect | null {
   if (p.within === 'all' || p.invert) return null;
+  if (p.within === 'shapes') return reachOfShapes(softened(p));
   const [x0, y0, x1, y1] = sides(p);
   const f = Math.max(0, p.feather);
   return rect(Math.floor(x0 - f), Math.floor(y0 - f), Math.ceil(x1 + f), Math.ceil(y1 + f));
+}
+
+const soft = new WeakMap<ShapesValue, Map<number, readonly Posed[]>>();
+
+/** The shapes with the zone's feather added to their own. */
+function softened({ shapes: { list }, shapes: value, feather }: Place): readonly Posed[] {
+  if (feather === 0) return list;
+  let known = soft.get(value);
+  if (!known) soft.set(value, (known = new Map()));
+  let made = known.get(feather);
+  if (!made) {
+    made = list.map((s) => ({ ...s, points: s.points.map((v, i) => (i % POINT_SIZE === 6 ? v + feather : v)) }));
+    known.set(feather, made);
+  }
+  return made;
 }
 
 /** Of the pixel whose low edge is at x: its share between two edges, or a smooth fall beyond them over `feather`. */
@@ -31,6 +53,19 @@ function coverage(x: number, low: number, high: number, feather: number): number
   if (feather <= 0) return Math.max(0, Math.min(x + 1, high) - Math.max(x, low));
   const t = Math.min(1, Math.max(0, Math.min(x + 0.5 - low, high - x - 0.5) / feather + 1));
   return t * t * (3 - 2 * t);
+}
+
+function boxMatte(p: Place, region: Rect, mask: Float32Array): void {
+  const [x0, y0, x1, y1] = sides(p);
+  const w = width(region);
+  const across = Float32Array.from({ length: w }, (_, x) => coverage(region.x0 + x, x0, x1, p.feather));
+  for (let y = region.y0, i = 0; y < region.y1; y++) {
+    const down = coverage(y, y0, y1, p.feather);
+    for (let x = 0; x < w; x++, i++) {
+      const m = down * across[x]!;
+      mask[i] = p.invert ? 1 - m : m;
+    }
+  }
 }
 
 /**
@@ -47,17 +82,19 @@ export const zone = defineStep({
     within: choice('Where', 'all', [
       { value: 'all', title: 'Everywhere' },
       { value: 'box', title: 'In a box' },
+      { value: 'shapes', title: 'In shapes' },
     ]),
     box: box('Box', [240, 135, 720, 405], { when: inBox }),
+    shapes: shapes('Shapes', { when: inShapes, help: 'Outlines on the stage, in which its steps act.' }),
     feather: number('Feather', 0, [0, 200], {
       unit: 'px',
       min: 0,
       max: 8192,
       pixels: true,
-      when: inBox,
-      help: 'Falls off outside the box.',
+      when: inPlace,
+      help: 'Falls off outside of it; added to what the shapes have of their own.',
     }),
-    invert: toggle('Outside the box', false, { when: inBox, animatable: false }),
+    invert: toggle('Outside of it', false, { when: inPlace, animatable: false }),
   },
   feeds: [{ name: 'changed', title: 'Changed', help: 'What the steps make of the picture.', required: true }],
   bounds: (p, io) => {
@@ -83,18 +120,12 @@ export const zone = defineStep({
       for (const [c, plane] of Object.entries(out.planes)) plane.set(after.planes[c]!);
       return;
     }
-    const [x0, y0, x1, y1] = sides(p);
     const { region } = out;
-    const w = width(region);
-    const across = Float32Array.from({ length: w }, (_, x) => coverage(region.x0 + x, x0, x1, p.feather));
     const mask = ctx.scratch(n);
-    for (let y = region.y0, i = 0; y < region.y1; y++) {
-      const down = coverage(y, y0, y1, p.feather);
-      for (let x = 0; x < w; x++, i++) {
-        const m = down * across[x]!;
-        mask[i] = p.invert ? 1 - m : m;
-      }
-    }
+    if (p.within === 'shapes') {
+      shapeMatte(ctx.kernels, [softened(p)], region, mask);
+      if (p.invert) fn.affine(mask.byteOffset, mask.byteOffset, n, -1, 1);
+    } else boxMatte(p, region, mask);
     for (const [c, plane] of Object.entries(out.planes)) {
       fn.mixMasked(before.planes[c]!.byteOffset, after.planes[c]!.byteOffset, mask.byteOffset, plane.byteOffset, n, 1);
     }

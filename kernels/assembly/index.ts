@@ -18,3 +18,4 @@ export * from './matting';
 export * from './fill';
 export * from './track';
 export * from './noise';
+export * from './shape';

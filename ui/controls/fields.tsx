@@ -3,13 +3,11 @@ import ColorizeIcon from '@mui/icons-material/Colorize';
 import IconButton from '@mui/material/IconButton';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
-import Slider from '@mui/material/Slider';
 import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import type { ComponentType } from 'react';
 import { useState } from 'react';
 import type { Curve } from '@/core/curves/curves';
-import type { Step, Value } from '@/core/document/types';
 import type { ColourSample } from '@/core/keying/samples';
 import { passesOf } from '@/core/layers';
 import type { ParamDefinition, ParamOf } from '@/core/param';
@@ -19,18 +17,12 @@ import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CurvesField } from './CurvesField';
 import { fromHex, hexOf } from './hex';
-import { NumberField, newGesture, useGesture } from './NumberField';
+import type { FieldProps } from './field-props';
+import { NumberField, newGesture } from './NumberField';
+import { NumberPair, stepOf } from './NumberPair';
+import { ShapesField } from '../shapes/ShapesField';
 import { SamplesField } from './SamplesField';
 import { StrokesField } from './StrokesField';
-
-export interface FieldProps<D extends ParamDefinition = ParamDefinition, V = Value> {
-  d: D;
-  value: V;
-  set(v: Value, gesture?: string): void;
-  step: Step;
-  name: string;
-  onProblem(p: string | null): void;
-}
 
 function ToggleField({ d, value, set }: FieldProps<ParamOf<'toggle'>, boolean>) {
   return <Switch size="small" checked={value} slotProps={{ input: { 'aria-label': d.title } }} onChange={(e) => set(e.target.checked)} />;
@@ -45,44 +37,6 @@ function ChoiceField({ d, value, set }: FieldProps<ParamOf<'choice'>, string>) {
         </MenuItem>
       ))}
     </Select>
-  );
-}
-
-const stepOf = (soft: readonly [number, number]): number => 10 ** Math.floor(Math.log10((soft[1] - soft[0]) / 100));
-
-function NumberPair({ d, value, set, onProblem }: FieldProps<ParamOf<'number'> | ParamOf<'integer'>, number>) {
-  const gesture = useGesture();
-  const step = d.kind === 'integer' ? 1 : stepOf(d.soft);
-  const title = d.unit ? `${d.title} (${d.unit})` : d.title;
-  return (
-    <>
-      <Slider
-        size="small"
-        aria-label={`${d.title} slider`}
-        min={d.soft[0]}
-        max={d.soft[1]}
-        step={step}
-        value={Math.min(d.soft[1], Math.max(d.soft[0], value))}
-        onPointerDown={gesture.begin}
-        onChange={(_, v) => set(v as number, gesture.id())}
-        onChangeCommitted={gesture.end}
-      />
-      <Tooltip title={d.unit ?? ''}>
-        <span>
-          <NumberField
-            label={title}
-            value={value}
-            min={d.min}
-            max={d.max}
-            whole={d.kind === 'integer'}
-            decimals={d.decimals}
-            step={step}
-            onChange={set}
-            onProblem={onProblem}
-          />
-        </span>
-      </Tooltip>
-    </>
   );
 }
 
@@ -227,10 +181,11 @@ const BY_KIND: Fields = {
   strokes: ({ value, set, step }: FieldProps<ParamOf<'strokes'>, readonly Stroke[]>) => (
     <StrokesField value={value} set={set} step={step.id} />
   ),
+  shapes: ({ step }: FieldProps<ParamOf<'shapes'>>) => <ShapesField step={step} />,
   curves: ({ d, value, set }: FieldProps<ParamOf<'curves'>, readonly Curve[]>) => <CurvesField value={value} set={set} title={d.title} />,
 };
 
 export const FIELDS = BY_KIND as unknown as Record<ParamDefinition['kind'], ComponentType<FieldProps>>;
 
 /** Kinds whose field lies under the label, across the panel. */
-export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves'];
+export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves', 'shapes'];

@@ -1,10 +1,10 @@
 'use client';
 import { useRef } from 'react';
-import { isKeyed } from '@/core/document/params';
 import type { Lane, Note, Source } from '@/core/document/types';
 import { outsideShot, spanOf } from '@/core/document/media';
 import { limitedOf } from '@/core/document/zones';
 import { alignSource, changeNote } from '@/store/commands';
+import { keyFramesOf } from '@/store/shapes';
 import { newGesture } from '../controls/NumberField';
 import { useMeasuring, withLive } from '../readings/measuring';
 import { useRun, useShotPart } from '../workbench/context';
@@ -149,9 +149,7 @@ export function TimeStrip({ lane }: { lane: Lane }) {
   const still = source?.kind === 'still' && source.duration !== undefined;
   const { first, last } = still ? spanOf(source, shot.frameRate) : shot.range;
   const step = selection ? limitedOf(lane).find((s) => s.id === selection) : undefined;
-  const keys = step
-    ? new Set([...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])))
-    : [];
+  const keys = step ? keyFramesOf(step) : [];
   const top = lane.collapsed ? 8 : 19;
   const outside = source && outsideShot(source, shot);
   return (
@@ -163,7 +161,7 @@ export function TimeStrip({ lane }: { lane: Lane }) {
       )}
       {outside && <Outside source={source} side={outside} />}
       <ConfidenceMarks lane={lane.id} />
-      {[...keys].map((k) => (
+      {keys.map((k) => (
         <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
       ))}
     </div>

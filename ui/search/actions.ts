@@ -1,7 +1,7 @@
-import { isKeyed } from '@/core/document/params';
 import type { Shot } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
+import { keyFramesOf } from '@/store/shapes';
 import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
@@ -45,9 +45,10 @@ const channel = (title: string, key: string, value: 'R' | 'G' | 'A' | 'luma' | '
 
 function nearestKey(session: ShotSession, direction: 1 | -1): void {
   const { shot } = session.store.getState();
-  const step = selected(shot)?.step;
+  const { selection } = view.get();
+  const step = selection?.kind === 'zone' ? commands.findZone(shot, selection.id)?.zone : selected(shot)?.step;
   const at = view.get().frame;
-  const frames = step ? [...Object.values(step.params), step.mix].flatMap((p) => (isKeyed(p) ? p.keys.map((k) => k.frame) : [])) : [];
+  const frames = step ? keyFramesOf(step) : [];
   const next = frames.filter((f) => (f - at) * direction > 0).sort((a, b) => (a - b) * direction)[0];
   if (next !== undefined) go(session, next);
 }

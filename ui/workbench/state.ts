@@ -200,6 +200,7 @@ const fresh: ViewState = {
 const LEAVES = ['selection', 'seen', 'drawing', 'brushing', 'picking', 'solo'] as const;
 
 export const useView = create<ViewState>(() => ({ ...fresh }));
+const selectListeners = new Set<() => void>();
 export const view = {
   get: useView.getState,
   /** Choosing something else ends a run of steps; a source that is chosen is looked at, until something else is to be seen. */
@@ -208,6 +209,12 @@ export const view = {
     const ends = 'selection' in change ? { run: null, brushing: null, drawing: null } : {};
     const looked = selection?.kind === 'source' ? { looked: selection.id, layer: '' } : LEAVES.some((k) => k in change) && { looked: null };
     useView.setState({ ...ends, ...looked, ...change });
+    if ('selection' in change) selectListeners.forEach((told) => told());
   },
-  reset: (frame: number): void => useView.setState({ ...fresh, frame }, true),
+  /** Tells when something else is selected. */
+  onSelect: (told: () => void): void => void selectListeners.add(told),
+  reset: (frame: number): void => {
+    useView.setState({ ...fresh, frame }, true);
+    selectListeners.forEach((told) => told());
+  },
 };

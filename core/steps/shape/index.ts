@@ -1,3 +1,4 @@
 import { paint } from './paint';
+import { roto } from './roto';
 
-export const shapeSteps = [paint];
+export const shapeSteps = [paint, roto];

@@ -1,5 +1,9 @@
 'use client';
 import dynamic from 'next/dynamic';
+import type { Step } from '@/core/document/types';
+import { applies } from '@/core/document/values';
+import { STEPS } from '@/core/steps';
+import { shapesParam } from '@/store/shapes';
 import { isFrozen } from '@/store/readings';
 import { useSelectedLimited } from '../../workbench/context';
 import type { StagePlace } from '../place';
@@ -12,12 +16,23 @@ const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
   crop: dynamic(() => import('./CropHandle').then((m) => m.CropHandle), { ssr: false }),
 };
 
+const ShapesHandle = dynamic(() => import('../../shapes/ShapesHandle').then((m) => m.ShapesHandle), { ssr: false });
+
+/** Whether a step's or zone's shapes have an effect as it is set. */
+function usesShapes(step: Step): boolean {
+  const name = shapesParam(step);
+  return name !== null && applies(STEPS.get(step.type)!.params, name, step);
+}
+
 /** The handles of the selected step or zone, if it is one that is touched on the picture. */
 export function Handles({ place }: { place: StagePlace }) {
   const selected = useSelectedLimited();
   // Corners that a reading drives are moved there, not here.
   const driven = selected?.step.type === 'cornerPin' && !isFrozen(selected.step);
-  const everywhere = selected?.step.type === 'zone' && selected.step.params.within !== 'box';
-  const Handle = selected?.step.on && !driven && !everywhere ? HANDLES[selected.step.type] : undefined;
+  if (!selected?.step.on || driven) return null;
+  const { step } = selected;
+  if (usesShapes(step)) return <ShapesHandle place={place} />;
+  const boxless = step.type === 'zone' && step.params.within !== 'box';
+  const Handle = boxless ? undefined : HANDLES[step.type];
   return Handle ? <Handle place={place} /> : null;
 }

@@ -1,0 +1,202 @@
+import type { Kernels, Plane } from '@/kernels';
+import type { Rect } from '../geometry/rect';
+import { EMPTY, area, height, intersect, isEmpty, rect, union, width } from '../geometry/rect';
+import type { Outline } from './outline';
+import { OUTLINE_SIZE, flatten } from './outline';
+import type { Posed } from './pose';
+import { FALLOFFS, OPERATIONS } from './shapes';
+import { coveringEdges } from './winding';
+
+/** A shape made ready to be drawn. */
+interface Drawn {
+  readonly shape: Posed;
+  readonly outline: Outline;
+  /** Where it covers anything. */
+  readonly reach: Rect;
+}
+
+/** Farther out than this nothing is drawn; it keeps outlines that ran away from costing anything. */
+const FAR = 65536;
+
+const drawn = new WeakMap<Posed, Drawn>();
+
+function drawnOf(shape: Posed): Drawn {
+  const known = drawn.get(shape);
+  if (known) return known;
+  const outline = flatten(shape).map((v) => (Number.isFinite(v) ? Math.min(FAR, Math.max(-FAR, v)) : 0));
+  let [x0, y0, x1, y1, most] = [Infinity, Infinity, -Infinity, -Infinity, 0];
+  for (let i = 0; i < outline.length; i += OUTLINE_SIZE) {
+    x0 = Math.min(x0, outline[i]!);
+    x1 = Math.max(x1, outline[i]!);
+    y0 = Math.min(y0, outline[i + 1]!);
+    y1 = Math.max(y1, outline[i + 1]!);
+    most = Math.max(most, outline[i + 2]!);
+  }
+  // A line is soft over a pixel at its edge.
+  const out = shape.closed ? Math.max(0, most) : shape.width / 2 + Math.max(0.5, most);
+  const reach = outline.length === 0 ? EMPTY : rect(Math.floor(x0 - out), Math.floor(y0 - out), Math.ceil(x1 + out), Math.ceil(y1 + out));
+  const made = { shape, outline, reach };
+  drawn.set(shape, made);
+  return made;
+}
+
+/** Where shapes together can cover anything; null where that is everywhere, since they begin with cutting out of the whole. */
+export function reachOfShapes(shapes: readonly Posed[]): Rect | null {
+  if (shapes[0]?.operation === 'subtract') return null;
+  const adds = shapes.filter((s, i) => i === 0 || s.operation === 'add' || s.operation === 'exclude');
+  return adds.reduce<Rect>((all, s) => union(all, drawnOf(s).reach), EMPTY);
+}
+
+/** The farthest that a point of a shape goes between two looks at it, px. */
+export function farthest(a: readonly Posed[], b: readonly Posed[]): number {
+  let most = 0;
+  a.forEach((s, i) => {
+    const other = b[i]?.points;
+    if (!other || other.length !== s.points.length) return;
+    for (let k = 0; k < other.length; k += 7) most = Math.max(most, Math.hypot(other[k]! - s.points[k]!, other[k + 1]! - s.points[k + 1]!));
+  });
+  return most;
+}
+
+/** Edges with the feather at both ends, from a region's corner: six doubles each. */
+function featheredEdges({ outline, shape }: Drawn, { x0, y0 }: Rect, reach: (feather: number) => number): Float64Array {
+  const n = outline.length / OUTLINE_SIZE;
+  // A line of one point is a dot.
+  const count = shape.closed ? n : Math.max(1, n - 1);
+  const out = new Float64Array(6 * count);
+  for (let i = 0; i < count; i++) {
+    const [a, b] = [i * OUTLINE_SIZE, ((i + 1) % n) * OUTLINE_SIZE];
+    out.set(
+      [outline[a]! - x0, outline[a + 1]! - y0, outline[b]! - x0, outline[b + 1]! - y0, reach(outline[a + 2]!), reach(outline[b + 2]!)],
+      6 * i,
+    );
+  }
+  return out;
+}
+
+/** Works coverage out in the kernels' memory; what it takes there it gives back. */
+class Rasteriser {
+  private readonly taken: Plane[] = [];
+  constructor(private readonly kernels: Kernels) {}
+
+  private take(n: number): Plane {
+    const plane = this.kernels.take(n);
+    this.taken.push(plane);
+    return plane;
+  }
+
+  private put(list: Float64Array): number {
+    const plane = this.take(2 * list.length + 2);
+    // Planes begin at multiples of 64 bytes.
+    new Float64Array(plane.buffer, plane.byteOffset, list.length).set(list);
+    return plane.byteOffset;
+  }
+
+  giveAll(): void {
+    for (const p of this.taken.splice(0)) this.kernels.give(p);
+  }
+
+  /** Coverage of one shape in a part of its reach, 0..1. */
+  one(d: Drawn, part: Rect): Plane {
+    const { fn } = this.kernels;
+    const [w, h, n] = [width(part), height(part), area(part)];
+    const coverage = this.take(n);
+    const { shape, outline } = d;
+    const falloff = FALLOFFS.indexOf(shape.falloff);
+    const near = (reach: (f: number) => number, sign: 1 | -1, core: number): Plane => {
+      const to = this.take(n).fill(0);
+      const edges = featheredEdges(d, part, reach);
+      fn.coverNear(this.put(edges), edges.length / 6, to.byteOffset, w, h, sign, core);
+      return to;
+    };
+    if (!shape.closed) {
+      // Half a pixel on both sides of its edge, unless it is feathered.
+      const line = near((f) => Math.max(1, f), 1, Math.max(0, shape.width / 2 - 0.5));
+      coverage.fill(0);
+      fn.coverFeather(coverage.byteOffset, 0, line.byteOffset, n, falloff);
+      return coverage;
+    }
+    const edges = coveringEdges(outline);
+    for (let i = 0; i < edges.length; i += 2) {
+      edges[i]! -= part.x0;
+      edges[i + 1]! -= part.y0;
+    }
+    const differences = this.take((w + 2) * h).fill(0);
+    fn.coverEdges(this.put(edges), edges.length / 4, differences.byteOffset, w, h);
+    fn.coverSum(differences.byteOffset, coverage.byteOffset, w, h);
+    let [inward, outward] = [false, false];
+    for (let i = 2; i < outline.length; i += OUTLINE_SIZE) {
+      inward ||= outline[i]! < 0;
+      outward ||= outline[i]! > 0;
+    }
+    const [into, out] = [inward ? near((f) => f, -1, 0).byteOffset : 0, outward ? near((f) => f, 1, 0).byteOffset : 0];
+    if (into || out) fn.coverFeather(coverage.byteOffset, into, out, n, falloff);
+    return coverage;
+  }
+
+  /** Shapes laid together, in order, into a plane of a region. */
+  all(shapes: readonly Posed[], region: Rect, to: Plane): void {
+    const { fn } = this.kernels;
+    const w = width(region);
+    to.fill(shapes[0]?.operation === 'subtract' ? 1 : 0);
+    shapes.forEach((shape, i) => {
+      const d = drawnOf(shape);
+      // With nothing before it, what both cover is the shape.
+      const operation = i === 0 && shape.operation === 'intersect' ? 'add' : shape.operation;
+      const part = intersect(d.reach, region);
+      if (operation === 'intersect') this.clearOutside(to, region, part);
+      if (isEmpty(part)) return;
+      const coverage = this.one(d, part);
+      const at = to.byteOffset + 4 * ((part.y0 - region.y0) * w + part.x0 - region.x0);
+      fn.coverLay(OPERATIONS.indexOf(operation), coverage.byteOffset, at, width(part), height(part), w, shape.opacity);
+      this.giveAll();
+    });
+  }
+
+  private clearOutside(to: Plane, region: Rect, part: Rect): void {
+    const w = width(region);
+    for (let y = region.y0; y < region.y1; y++) {
+      const row = to.subarray((y - region.y0) * w, (y - region.y0 + 1) * w);
+      if (isEmpty(part) || y < part.y0 || y >= part.y1) row.fill(0);
+      else {
+        row.fill(0, 0, part.x0 - region.x0);
+        row.fill(0, part.x1 - region.x0);
+      }
+    }
+  }
+}
+
+/**
+ * The matte of shapes over a region, into `to`: exact areas of outlines (signed-area accumulation a row), bands of feather, laid together in
+ * order. `looks` are the shapes at the times of a shutter, of which the mean is taken; one look is no motion blur.
+ */
+export function shapeMatte(kernels: Kernels, looks: readonly (readonly Posed[])[], region: Rect, to: Plane): void {
+  const rasteriser = new Rasteriser(kernels);
+  const n = area(region);
+  try {
+    if (looks.length === 1) return rasteriser.all(looks[0]!, region, to);
+    const one = kernels.take(n);
+    try {
+      to.fill(0);
+      for (const look of looks) {
+        rasteriser.all(look, region, one);
+        kernels.fn.addScaled(to.byteOffset, one.byteOffset, to.byteOffset, n, 1 / looks.length);
+      }
+    } finally {
+      kernels.give(one);
+    }
+  } finally {
+    rasteriser.giveAll();
+  }
+}
+
+/** Where looks at shapes can cover anything; null where that is everywhere. */
+export function reachOfLooks(looks: readonly (readonly Posed[])[]): Rect | null {
+  let all: Rect = EMPTY;
+  for (const look of looks) {
+    const one = reachOfShapes(look);
+    if (!one) return null;
+    all = union(all, one);
+  }
+  return all;
+}

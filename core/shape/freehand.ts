@@ -1,0 +1,34 @@
+import { POINT_SIZE } from './shapes';
+import { simplifyLine } from './strokes';
+
+/**
+ * A line drawn by hand (x, y after each other) as points with tangents, within about `tolerance` px of it: the points that matter (Douglas and
+ * Peucker 1973), smooth through each unless the line turns sharply there (Catmull and Rom's tangents, by the way to each neighbour).
+ */
+export function freehandPoints(line: readonly number[], tolerance: number, closed: boolean): number[] {
+  const kept = simplifyLine(line, tolerance);
+  // What comes back to where it began has that place once.
+  const last = kept.length - 2;
+  if (closed && last > 2 && Math.hypot(kept[0]! - kept[last]!, kept[1]! - kept[last + 1]!) < 2 * tolerance) kept.length = last;
+  const n = kept.length / 2;
+  const at = (i: number): [number, number] => {
+    const k = closed ? (i + n) % n : Math.min(n - 1, Math.max(0, i));
+    return [kept[2 * k]!, kept[2 * k + 1]!];
+  };
+  const out: number[] = [];
+  for (let i = 0; i < n; i++) {
+    const [p, c, q] = [at(i - 1), at(i), at(i + 1)];
+    const [ax, ay, bx, by] = [c[0] - p[0], c[1] - p[1], q[0] - c[0], q[1] - c[1]];
+    const [a, b] = [Math.hypot(ax, ay), Math.hypot(bx, by)];
+    const turn = a && b ? (ax * bx + ay * by) / (a * b) : 1;
+    const point = [c[0], c[1], 0, 0, 0, 0, 0];
+    if (turn > 0.35 && a > 0 && b > 0) {
+      // The direction between the neighbours', each by the nearness of its neighbour.
+      const [dx, dy] = [(ax / a) * b + (bx / b) * a, (ay / a) * b + (by / b) * a];
+      const d = Math.hypot(dx, dy) || 1;
+      point.splice(2, 4, (-dx / d) * (a / 3), (-dy / d) * (a / 3), (dx / d) * (b / 3), (dy / d) * (b / 3));
+    }
+    out.push(...point);
+  }
+  return out.length >= POINT_SIZE ? out : [];
+}

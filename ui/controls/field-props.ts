@@ -1,0 +1,12 @@
+import type { Step, Value } from '@/core/document/types';
+import type { ParamDefinition } from '@/core/param';
+
+/** What a field that edits a parameter is told. */
+export interface FieldProps<D extends ParamDefinition = ParamDefinition, V = Value> {
+  d: D;
+  value: V;
+  set(v: Value, gesture?: string): void;
+  step: Step;
+  name: string;
+  onProblem(p: string | null): void;
+}

@@ -1,0 +1,42 @@
+import { create } from 'zustand';
+import type { Keying } from '@/core/shape/edit';
+import type { Shape } from '@/core/shape/shapes';
+import { view } from '../workbench/state';
+
+export const SHAPE_TOOLS = ['select', 'pen', 'free', 'ellipse', 'box', 'push'] as const;
+export type ShapeTool = (typeof SHAPE_TOOLS)[number];
+
+/** How shapes are worked on; nothing here is undone. */
+interface Shaping {
+  tool: ShapeTool;
+  /** The shape in hand, and its chosen points. */
+  shape: string | null;
+  points: readonly number[];
+  keying: Keying;
+  /** Outlines of the keys before and after the frame. */
+  onion: boolean;
+  /** Radius of the pushing brush, in pixels of the screen. */
+  reach: number;
+  copied: readonly Shape[];
+}
+
+const fresh = { tool: 'select', shape: null, points: [], keying: 'here', onion: false, reach: 60 } as const;
+
+export const useShaping = create<Shaping>(() => ({ ...fresh, copied: [] }));
+export const shaping = {
+  get: useShaping.getState,
+  set: (change: Partial<Shaping>): void => useShaping.setState(change),
+  /** Takes a tool, or lays it down. What else is in hand on the stage is laid down. */
+  take: (tool: ShapeTool): void => {
+    view.set({ picking: null, drawing: null, brushing: null, probing: false });
+    useShaping.setState({ tool: useShaping.getState().tool === tool ? 'select' : tool });
+  },
+  choose: (shape: string | null, points: readonly number[] = []): void => useShaping.setState({ shape, points }),
+};
+
+// Another step's shapes are other shapes.
+view.onSelect(() => useShaping.setState({ tool: 'select', shape: null, points: [] }));
+
+/** Outlines' colours on the stage, by the number of a shape's mark: told apart on skin, sky and foliage. */
+export const MARKS = ['#e9e3d8', '#79b0a8', '#d8a848', '#c99ad8', '#88a8e4', '#f0a27c', '#8cc492', '#ec8a72'] as const;
+export const markOf = (s: Pick<Shape, 'mark'>): string => MARKS[s.mark % MARKS.length]!;
