@@ -269,4 +269,5 @@ export interface KernelExports {
   coverNear(edges: number, n: number, out: number, w: number, h: number, sign: number, core: number): void;
   coverFeather(coverage: number, inward: number, outward: number, n: number, falloff: number): void;
   coverLay(operation: number, coverage: number, out: number, w: number, h: number, stride: number, opacity: number): void;
+  medianRows(x: number, stride: number, out: number, w: number, h: number, r: number, window: number): void;
 }

@@ -12,6 +12,7 @@ import { writePlate } from '@/demo/plate-file';
 import { renderQuay } from '@/demo/quay';
 import { FRAMES, SG010, renderKeeper } from '@/demo/sg010';
 import { SG020, TABLE_FRAMES, renderTable, renderTide } from '@/demo/sg020';
+import { SG040, WALL_FRAMES, renderWall } from '@/demo/sg040';
 import { MOORING_FRAMES, SG060, renderMooring } from '@/demo/sg060';
 import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
 
@@ -48,6 +49,12 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     async frame(frame) {
       await writePlate(renderTable(frame, SG020).plate, 960, 540, fileOf('sg020', 'table', frame, 'jpg'));
       writeLight(renderTide(frame, 480, 320), 480, 320, fileOf('sg020', 'tide', frame, 'png'));
+    },
+  },
+  sg040: {
+    frames: WALL_FRAMES,
+    async frame(frame) {
+      await writePlate(renderWall(frame, SG040).plate, 960, 540, fileOf('sg040', 'wall', frame, 'jpg'));
     },
   },
   sg060: {

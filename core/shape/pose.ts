@@ -80,7 +80,11 @@ export const pointsAt = (shot: Pick<Shot, 'readings'>, shape: Shape, time: numbe
 
 /** Shapes as a step reads them: those that are on, at a time, at a scale. */
 export class ShapesValue {
-  constructor(readonly list: readonly Posed[]) {}
+  constructor(
+    readonly list: readonly Posed[],
+    /** None is drawn at all, on or off. */
+    readonly empty: boolean,
+  ) {}
 
   /** Stands for its contents where it is part of a key. */
   toJSON(): readonly Posed[] {
@@ -90,7 +94,8 @@ export class ShapesValue {
 
 /** What a step gets of a parameter's shapes. Throws ShotError where they are damaged. */
 export function poseShapes(value: Value, shot: Pick<Shot, 'readings'>, time: number, scale: number): ShapesValue {
-  const list = shapesOf(value).filter((s) => s.on && s.opacity > 0);
+  const all = shapesOf(value);
+  const list = all.filter((s) => s.on && s.opacity > 0);
   return new ShapesValue(
     list.map((s) => {
       const points = pointsAt(shot, s, time);
@@ -98,5 +103,6 @@ export function poseShapes(value: Value, shot: Pick<Shot, 'readings'>, time: num
       const { operation, opacity, falloff, closed, spline } = s;
       return { operation, opacity, falloff, closed, spline, width: closed ? 0 : s.width * scale, points };
     }),
+    all.length === 0,
   );
 }

@@ -19,3 +19,4 @@ export * from './fill';
 export * from './track';
 export * from './noise';
 export * from './shape';
+export * from './median';

@@ -54,7 +54,7 @@ export function ShapesField({ step }: { step: Step }) {
             className={`pill${tool === t.tool ? ' on' : ''}`}
             aria-pressed={tool === t.tool}
             title={t.help}
-            onClick={() => shaping.take(t.tool)}
+            onClick={() => shaping.take(t.tool, step.type === 'roto' && (step.params.effect ?? 'replace') === 'replace')}
           >
             {t.title}
           </button>

@@ -18,24 +18,32 @@ interface Shaping {
   /** Radius of the pushing brush, in pixels of the screen. */
   reach: number;
   copied: readonly Shape[];
+  /** The matte was laid over the picture for drawing; it goes again with the selection. */
+  overlaid: boolean;
 }
 
-const fresh = { tool: 'select', shape: null, points: [], keying: 'here', onion: false, reach: 60 } as const;
+const fresh = { tool: 'select', shape: null, points: [], keying: 'here', onion: false, reach: 60, overlaid: false } as const;
 
 export const useShaping = create<Shaping>(() => ({ ...fresh, copied: [] }));
 export const shaping = {
   get: useShaping.getState,
   set: (change: Partial<Shaping>): void => useShaping.setState(change),
   /** Takes a tool, or lays it down. What else is in hand on the stage is laid down. */
-  take: (tool: ShapeTool): void => {
-    view.set({ picking: null, drawing: null, brushing: null, probing: false });
-    useShaping.setState({ tool: useShaping.getState().tool === tool ? 'select' : tool });
+  take: (tool: ShapeTool, matteInColour = false): void => {
+    const overlay = matteInColour && view.get().channel === 'colour';
+    view.set({ picking: null, drawing: null, brushing: null, probing: false, ...(overlay && { channel: 'overlay' }) });
+    const { tool: had, overlaid } = useShaping.getState();
+    useShaping.setState({ tool: had === tool ? 'select' : tool, overlaid: overlaid || overlay });
   },
   choose: (shape: string | null, points: readonly number[] = []): void => useShaping.setState({ shape, points }),
 };
 
 // Another step's shapes are other shapes.
-view.onSelect(() => useShaping.setState({ tool: 'select', shape: null, points: [] }));
+view.onSelect(() => {
+  const { overlaid } = useShaping.getState();
+  useShaping.setState({ tool: 'select', shape: null, points: [], overlaid: false });
+  if (overlaid && view.get().channel === 'overlay') view.set({ channel: 'colour' });
+});
 
 /** Outlines' colours on the stage, by the number of a shape's mark: told apart on skin, sky and foliage. */
 export const MARKS = ['#e9e3d8', '#79b0a8', '#d8a848', '#c99ad8', '#88a8e4', '#f0a27c', '#8cc492', '#ec8a72'] as const;

@@ -3,8 +3,9 @@ import { colourSpace } from './colour-space';
 import { curves } from './curves';
 import { exposure } from './exposure';
 import { grade } from './grade';
+import { hueSaturation } from './hue-saturation';
 import { invert } from './invert';
 import { levels } from './levels';
 import { lut } from './lut';
 
-export const colourSteps = [grade, exposure, levels, curves, lut, colourSpace, clamp, invert];
+export const colourSteps = [grade, exposure, levels, curves, hueSaturation, lut, colourSpace, clamp, invert];

@@ -47,7 +47,8 @@ export const roto = defineStep({
   },
   feeds: [],
   samples: (p, frame) => (p.shutter > 0 ? shutterTimes(frame, p) : []),
-  neutral: (p) => p.shapes.list.length === 0 && (p.effect === 'add' || p.effect === 'cut'),
+  // Until something is drawn the picture is seen as it is, so that there is something to draw on.
+  neutral: (p) => p.shapes.empty || (p.shapes.list.length === 0 && (p.effect === 'add' || p.effect === 'cut')),
   bounds: (p, io) => {
     const { bounds, format } = io.inputs.main!;
     const reach = matteReach(p as unknown as Values, io as never) ?? formatRect(format);
