@@ -4,12 +4,14 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { keyingAccuracy } from './keying-accuracy';
 import { readingAccuracy } from './reading-accuracy';
+import { shapeAccuracy } from './shape-accuracy';
 
 const file = join(process.env.OSTRACON_ROOT ?? '.', 'docs/accuracy.md');
 const [only, step] = process.argv.slice(2);
 const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Keys', () => keyingAccuracy(Number(step ?? 1))],
   ['Readings', readingAccuracy],
+  ['Shapes', shapeAccuracy],
 ];
 
 /** What was measured before, by part. */

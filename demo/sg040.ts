@@ -10,7 +10,7 @@ import { coatOutline, walkerAt } from './walker';
 /** SG040, the harbour wall: old masonry with a cable box and a painted company mark on it, two passers-by, a light that flickers. */
 export const WALL_FRAMES = { first: 1, last: 48 };
 /** Middle and radius of the painted mark, and the box's corners, in the steady scene. */
-export const WALL_MARK = { x: 262, y: 178, r: 50 } as const;
+export const WALL_MARK = { x: 262, y: 212, r: 50 } as const;
 export const CABLE_BOX: Quad = [
   [642, 138],
   [722, 138],
@@ -57,10 +57,10 @@ export const strideFar = (t: number): Stride => ({ x: 1010 - 15.5 * (t - 1), y: 
 const NEAR: Cloth = { coat: [0.2, 0.15, 0.075], hat: [0.035, 0.045, 0.075], check: 17, seed: 401 };
 const FAR: Cloth = { coat: [0.05, 0.06, 0.085], hat: [0.12, 0.05, 0.035], check: 23, seed: 402 };
 
-/** The true outline of the nearer one's hat and coat on a frame, in its pixels. */
-export const trueCoat = (t: number): number[] => {
+/** The true outline of a passer-by's hat and coat on a frame, in its pixels, in the middle of the shutter. */
+export const trueCoat = (t: number, of: (t: number) => Stride = strideNear): number[] => {
   const map = wallAt(t);
-  return coatOutline(strideNear(t)).flatMap((v, i, all) => (i % 2 ? [] : mapPoint(map, v, all[i + 1]!)));
+  return coatOutline(of(t)).flatMap((v, i, all) => (i % 2 ? [] : mapPoint(map, v, all[i + 1]!)));
 };
 
 /** Outlines at a time, made once for all pixels of it. */

@@ -1,4 +1,5 @@
 import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Reading } from '@/core/readings/types';
 import { newShot } from '@/store/make';
 
 /** A shot file as it is written: sources name their files, what headers say is left out. */
@@ -37,3 +38,16 @@ export const film = (id: string, name: string): Written => ({
   format: { width: 960, height: 540, pixelAspect: 1 },
   sources: [],
 });
+
+export const tenth = (v: number): number => Math.round(v * 10) / 10;
+/** Eight digits of a number, and tenths of pixels for features. */
+export const lean = (readings: readonly Reading[]): Reading[] =>
+  JSON.parse(
+    JSON.stringify(readings, (key, v: unknown) =>
+      key === 'used' || key === 'rejected'
+        ? (v as number[]).map(tenth)
+        : typeof v === 'number' && !Number.isInteger(v)
+          ? Number(v.toPrecision(8))
+          : v,
+    ),
+  ) as Reading[];

@@ -10,20 +10,7 @@ import { MARK, shakeAt } from '@/demo/sg060';
 import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
 import type { Written } from './demo-parts';
-import { film, lane, step } from './demo-parts';
-
-const tenth = (v: number): number => Math.round(v * 10) / 10;
-/** Eight digits of a number, and tenths of pixels for features. */
-const lean = (readings: readonly Reading[]): Reading[] =>
-  JSON.parse(
-    JSON.stringify(readings, (key, v: unknown) =>
-      key === 'used' || key === 'rejected'
-        ? (v as number[]).map(tenth)
-        : typeof v === 'number' && !Number.isInteger(v)
-          ? Number(v.toPrecision(8))
-          : v,
-    ),
-  ) as Reading[];
+import { film, lane, lean, step, tenth } from './demo-parts';
 
 type Write = (name: string, shot: Written) => string;
 

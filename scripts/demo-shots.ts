@@ -1,4 +1,4 @@
-// Makes the demo shots that commands build: node scripts/run.mjs scripts/demo-shots.ts
+// Makes the demo shots that commands build: node scripts/run.mjs scripts/demo-shots.ts [SHOT]
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Draft } from 'immer';
@@ -9,6 +9,7 @@ import type { Stroke } from '@/core/shape/strokes';
 import { keyScreen } from '@/store/key-screen';
 import * as parts from './demo-parts';
 import { mooring, table } from './demo-readings';
+import { wall } from './demo-wall';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
 const fileOf = (name: string): string => join(root, 'demo/shots', `${name}.json`);
@@ -119,6 +120,12 @@ const write = (name: string, shot: object): string => {
   writeFileSync(fileOf(name), `${text}\n`);
   return fileOf(name);
 };
-write('sg010-regions', keeperByRegions());
-await mooring(write);
-await table(write);
+/** Those that are asked for by name, or all. */
+const SHOTS: Record<string, () => unknown> = {
+  'sg010-regions': () => write('sg010-regions', keeperByRegions()),
+  sg020: () => table(write),
+  sg040: () => wall(write),
+  sg060: () => mooring(write),
+};
+const asked = process.argv[2];
+for (const [name, make] of Object.entries(SHOTS)) if (!asked || asked === name) await make();

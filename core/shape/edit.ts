@@ -68,7 +68,7 @@ export function withPointsAt(shot: Pick<Shot, 'readings'>, s: Shape, frame: numb
   if (at >= 0)
     return withKeys(
       s,
-      s.keys.map((k, i) => (i === at ? { ...k, value } : k)),
+      s.keys.map((k, i) => (i === at ? { frame, value, ease: k.ease } : k)),
     );
   if (keying === 'keyed') throw new ShotError(`"${s.name}" has no key on frame ${frame}, and only keyed frames are to be changed`);
   const before = s.keys.findLast((k) => k.frame < frame) ?? s.keys[0]!;

@@ -32,3 +32,29 @@ export function freehandPoints(line: readonly number[], tolerance: number, close
   }
   return out.length >= POINT_SIZE ? out : [];
 }
+
+/** A dense closed outline as so many points with tangents, at even steps of its own points: each leads to its neighbours as the outline does. */
+export function outlinePoints(outline: readonly number[], count: number): number[] {
+  const n = outline.length / 2;
+  const at = (i: number): [number, number] => {
+    const k = ((Math.round(i) % n) + n) % n;
+    return [outline[2 * k]!, outline[2 * k + 1]!];
+  };
+  const way = (from: number, to: number): number => {
+    let sum = 0;
+    for (let i = from; i < to; i++) {
+      const [a, b] = [at(i), at(i + 1)];
+      sum += Math.hypot(b[0] - a[0], b[1] - a[1]);
+    }
+    return sum;
+  };
+  return Array.from({ length: count }, (_, k) => {
+    const [before, here, after] = [k - 1, k, k + 1].map((j) => Math.round((j * n) / count)) as [number, number, number];
+    const [x, y] = at(here);
+    const [p, q] = [at(here - 1), at(here + 1)];
+    const [dx, dy] = [q[0] - p[0], q[1] - p[1]];
+    const d = Math.hypot(dx, dy) || 1;
+    const [a, b] = [way(before, here) / 3 / d, way(here, after) / 3 / d];
+    return [x, y, -dx * a, -dy * a, dx * b, dy * b, 0];
+  }).flat();
+}

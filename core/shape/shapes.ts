@@ -22,7 +22,12 @@ export interface ShapeKey {
   frame: number;
   value: readonly number[];
   ease: Ease;
+  /** Of a key that was found in the picture: how sure it is, 0..1. Moved by hand it is none of those any more. */
+  sure?: number;
 }
+
+/** Below this a key that was found is one to look at. */
+export const DOUBTFUL = 0.55;
 
 /** An outline drawn on the picture. Lengths are in full-size pixels. */
 export interface Shape {
@@ -60,6 +65,7 @@ const key = yup
   .object({
     frame: finite().integer(),
     ease: yup.string().oneOf(['hold', 'linear', 'smooth']).required(),
+    sure: yup.number().strict().min(0).max(1).optional(),
     value: yup
       .mixed(isNumbers)
       .required()

@@ -8,11 +8,13 @@ import { dataOf } from '@/core/readings/use';
 import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import type { Change } from '@/store/commands';
+import { hideMark } from '@/store/hide-mark';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
 import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { DragBox } from '../stage/DragBox';
 import { ToolHint } from '../stage/ToolHint';
 import type { StagePlace } from '../stage/place';
+import { bothWays, measureReading } from './measuring';
 import { toast, toastError } from '../theme/toast';
 import { tokens } from '../theme/tokens';
 import { seenTap, useBench, useRun, useShot } from '../workbench/context';
@@ -48,15 +50,26 @@ const NEAR = 10;
 function Draw({ place, drawing, toPicture }: Props) {
   const shot = useShot();
   const run = useRun();
+  const bench = useBench();
   const add = useAdd();
   const frame = useView((s) => s.frame);
   const three = useThreeOthers(null);
   const [points, setPoints] = useState<number[]>([]);
   const [at, setAt] = useState<[number, number] | null>(null);
 
+  /** A zone over what was drawn around, which is measured both ways at once. */
+  const hide = (shape: number[]): void => {
+    const tap = seenTap(shot, view.get().seen);
+    const made: { reading?: string; zone?: string } = {};
+    if (!tap || !run('Hide a mark', hideMark(tap, shape, frame, made))) return;
+    view.set({ selection: { kind: 'zone', id: made.zone! }, seen: tap.lane === shot.result ? null : { lane: tap.lane } });
+    void measureReading(bench, made.reading!, { anchors: bothWays(frame) });
+  };
+
   const close = (shape: number[]): void => {
     setPoints([]);
     if (shape.length < 6) return toast('info', 'A region needs three corners or more.');
+    if (drawing.kind === 'hide') return hide(shape);
     if (drawing.kind === 'plane') return add('New plane', (tap, made) => addPlane(tap, shape, frame, made));
     if (drawing.kind !== 'shape' && drawing.kind !== 'without') return;
     const reading = shot.readings.find((r): r is PlaneReading => r.id === drawing.reading && r.kind === 'plane');
@@ -119,11 +132,13 @@ function Draw({ place, drawing, toPicture }: Props) {
       </svg>
       <ToolHint
         text={
-          drawing.kind !== 'point'
-            ? 'Click the corners; Enter, or the first corner, closes · Esc ends'
-            : others
-              ? 'Click the detail; hatched: no good fourth corner for a pin · Esc ends'
-              : 'Click the detail · Esc ends'
+          drawing.kind === 'hide'
+            ? 'Click around what shall be hidden; Enter, or the first corner, closes · Esc ends'
+            : drawing.kind !== 'point'
+              ? 'Click the corners; Enter, or the first corner, closes · Esc ends'
+              : others
+                ? 'Click the detail; hatched: no good fourth corner for a pin · Esc ends'
+                : 'Click the detail · Esc ends'
         }
       />
     </>

@@ -138,6 +138,14 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
       },
       { title: 'Previous key', keys: [','], run: (s) => nearestKey(s, -1) },
       { title: 'Next key', keys: ['.'], run: (s) => nearestKey(s, 1) },
+      {
+        title: 'Hide a mark',
+        keys: ['H'],
+        run: (s) => {
+          if (s.store.getState().shot.lanes.length === 0) return toast('info', 'There is no picture yet: drag a source to the lanes.');
+          view.set({ drawing: { kind: 'hide' }, picking: null, brushing: null, playing: false });
+        },
+      },
       { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },
       { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
     ],

@@ -37,8 +37,9 @@ export interface BrushTip {
   frames: 'this' | 'inOut' | 'all';
 }
 
-/** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; or a box to look for details in. */
-export type Drawing = { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' };
+/** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; a box to look for details in; or what shall be hidden. */
+export type Drawing =
+  { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' } | { kind: 'hide' };
 
 /** A view that is kept for comparing: a point that is worked out again, or a picture as it was. */
 export interface Pin {
