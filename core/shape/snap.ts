@@ -1,4 +1,5 @@
 import type { Shot } from '../document/types';
+import { Cancelled } from '../errors';
 import { solve } from '../geometry/solve';
 import type { Gray } from '../readings/gray';
 import { sampleAt } from '../readings/gray';
@@ -208,13 +209,13 @@ function findOn(shape: Shape, points: readonly number[], places: Places, key: re
  * The shape with keys on the frames between its own, each drawn to where the picture beside the outline is as it is at the keys around it: an
  * active contour (Kass, Witkin & Terzopoulos 1988) whose energy is the likeness of the profiles along its normals, stiffness along it and in time,
  * and nearness to the interpolated shape; the best one is found by dynamic programming. Keys that an earlier run made are made again. `look` gives a frame's channels;
- * `told` each frame's number once done. Throws what `look` throws.
+ * `told` is told each frame that is done. Throws Cancelled where it says false, and what `look` throws.
  */
 export async function snapBetween(
   shot: Pick<Shot, 'readings'>,
   given: Shape,
   look: (frame: number) => Promise<Look>,
-  told?: (frame: number) => void,
+  told?: (frame: number) => Promise<boolean>,
 ): Promise<Shape> {
   const own = given.keys.filter((k) => k.sure === undefined);
   const shape: Shape = { ...given, keys: own };
@@ -235,7 +236,7 @@ export async function snapBetween(
       const t = (f - a) / (b - a);
       const key = profiles[0]!.map((p, k) => p.map((v, j) => v + t * (profiles[1]![k]![j]! - v)));
       found.push(findOn(shape, pointsAt(shot, shape, f), places, key, await look(f), f));
-      told?.(f);
+      if (told && !(await told(f))) throw new Cancelled();
     }
     calm(found).forEach((moves, k) => {
       const { frame, points, confidence } = found[k]!;

@@ -11,6 +11,9 @@ import type { PlaceDoubt } from '@/core/readings/judge';
 import { judgePlace } from '@/core/readings/judge';
 import type { PointFrame, PointSettings } from '@/core/readings/point';
 import type { Reading } from '@/core/readings/types';
+import { lookOf } from '@/core/shape/look';
+import type { Shape } from '@/core/shape/shapes';
+import { snapBetween } from '@/core/shape/snap';
 import { workerKernels } from './kernels';
 
 /** Pixels as a host delivers them, at full size. */
@@ -58,6 +61,23 @@ const api = {
         ? followPoint(await workerKernels(), reading, anchor, pictures)
         : followPlane(await workerKernels(), reading, anchor, pictures);
     for await (const result of results) if (!(await page.told(result))) return;
+  },
+
+  /** A shape with keys found in the picture between its own; `readings` are those that carry it. `told` false ends the work. */
+  async snap(
+    readings: readonly Reading[],
+    shape: Shape,
+    page: { frame(frame: number): Promise<Seen>; told(frame: number): Promise<boolean> },
+  ) {
+    return snapBetween(
+      { readings: [...readings] },
+      shape,
+      async (f) => {
+        const { pixels, region, format } = await page.frame(f);
+        return lookOf(pixels, region, format);
+      },
+      (f) => page.told(f),
+    );
   },
 
   /** What speaks against following a place of a frame. */

@@ -50,7 +50,8 @@ export function openEnds({ frames, range }: Reading): Anchor[] {
   ];
 }
 
-async function pixelsOf(bench: Bench, tap: Tap, frame: number, signal: AbortSignal): Promise<Seen> {
+/** What a point of the shot shows on a frame, at full size. */
+export async function pixelsOf(bench: Bench, tap: Tap, frame: number, signal: AbortSignal): Promise<Seen> {
   const { pixels, region, format } = await bench.viewer.fetchToKeep(
     bench.session.store.getState().shot,
     requestFor(tap, frame, 1),

@@ -10,14 +10,15 @@ import { number } from '@/core/param';
 import { KEYINGS, frozenShape, thawedShape, withFollows, withKeyAt, withoutKeyAt } from '@/core/shape/edit';
 import { pointsAt } from '@/core/shape/pose';
 import type { Falloff, Operation, Shape, Spline } from '@/core/shape/shapes';
-import { FALLOFFS, OPERATIONS, SPLINES } from '@/core/shape/shapes';
+import { DOUBTFUL, FALLOFFS, OPERATIONS, SPLINES } from '@/core/shape/shapes';
 import { writeSvg } from '@/core/shape/svg';
 import { changeSome } from '@/store/shapes';
 import { NumberPair } from '../controls/NumberPair';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';
-import { useRun, useShot } from '../workbench/context';
+import { useBench, useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { snapShape } from './snapping';
 import { shaping, useShaping } from './shaping';
 
 const OPERATION_TITLES: Record<Operation, string> = { add: 'Add', subtract: 'Subtract', intersect: 'Intersect', exclude: 'Exclude' };
@@ -74,6 +75,8 @@ function OneOf<T extends string>({ label, value, of, titles, set }: OneOfProps<T
 export function ShapeControls({ step, shape }: { step: Step; shape: Shape }) {
   const run = useRun();
   const shot = useShot();
+  const bench = useBench();
+  const { lane } = useSelectedLimited()!;
   const frame = useView((s) => s.frame);
   const { keying, onion } = useShaping();
   const edit = (label: string, change: (s: Shape) => Shape, gesture?: string): void =>
@@ -97,6 +100,9 @@ export function ShapeControls({ step, shape }: { step: Step; shape: Shape }) {
   };
   const { keys } = shape;
   const here = keys.find((k) => k.frame === frame);
+  const snapped = keys.filter((k) => k.sure !== undefined).length;
+  const unsure = keys.filter((k) => k.sure !== undefined && k.sure < DOUBTFUL);
+  const doubtful = unsure.find((k) => k.frame > frame) ?? unsure[0];
   const before = keys.findLast((k) => k.frame < frame);
   const after = keys.find((k) => k.frame > frame);
   const go = (k: { frame: number } | undefined): void => k && view.set({ frame: k.frame, playing: false });
@@ -224,6 +230,36 @@ export function ShapeControls({ step, shape }: { step: Step; shape: Shape }) {
           </button>
         )}
       </div>
+      {keys.length > 1 && (
+        <div className="inline note-line">
+          <button
+            className="pill"
+            title="On the frames between its keys the outline is drawn to the picture's edges, as they are at the keys"
+            onClick={() => void snapShape(bench, lane, step, shape)}
+          >
+            Snap between keys
+          </button>
+          {snapped > 0 && (
+            <button
+              className="pill"
+              title="Takes away the keys that were found in the picture; your own stay"
+              onClick={() => edit('Remove snapped keys', (s) => ({ ...s, keys: s.keys.filter((k) => k.sure === undefined) }))}
+            >
+              Remove {snapped} snapped
+            </button>
+          )}
+          {doubtful && (
+            <button className="pill mod" title="The next key that was found and is not sure" onClick={() => go(doubtful)}>
+              Next doubtful ▸
+            </button>
+          )}
+        </div>
+      )}
+      {here?.sure !== undefined && (
+        <small className={`note-line ${here.sure < DOUBTFUL ? 'doubt' : 'dust'}`}>
+          Found in the picture, confidence {Math.round(100 * here.sure)} %. Moving it makes it yours.
+        </small>
+      )}
       <OneOf
         label="Between keys"
         value={(here ?? before ?? keys[0]!).ease}
