@@ -17,3 +17,12 @@ export function leaveZone(lane: Draft<Lane>, id: string): void {
   zone.first = own[0]!.id;
   zone.last = own[own.length - 1]!.id;
 }
+
+/** A step that stands right before a zone's first or right behind its last becomes one of its steps. */
+export function joinZone(lane: Draft<Lane>, id: string, step: string): void {
+  const zone = lane.zones?.find((z) => z.id === id);
+  const at = lane.steps.findIndex((x) => x.id === step);
+  if (!zone || at < 0) return;
+  if (lane.steps[at + 1]?.id === zone.first) zone.first = step;
+  else if (lane.steps[at - 1]?.id === zone.last) zone.last = step;
+}

@@ -5,7 +5,7 @@ import type { Param, Shot, Step } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
 import { laneOf, refuseRings, stepNames, stepOf } from './change';
-import { leaveZone } from './leave-zone';
+import { joinZone, leaveZone } from './leave-zone';
 import { freeName, newId } from './make';
 
 /** Parameters that follow steps which are about to go keep what those were last. */
@@ -89,9 +89,17 @@ export const usersAfter = (shot: Shot, id: string): string[] => {
   return found ? tapsAfter(shot, found.lane.id, id).map(tellPlace) : [];
 };
 
-/** Moves steps, or copies of them, to a place in a lane, one after the other. */
+/** Moves steps, or copies of them, to a place in a lane, one after the other; at the edge of a zone into it, where `zone` names it. */
 export const moveSteps =
-  (ids: readonly string[], toLane: string, toIndex: number, copy = false, made: { steps?: string[] } = {}, follow = false): Change =>
+  (
+    ids: readonly string[],
+    toLane: string,
+    toIndex: number,
+    copy = false,
+    made: { steps?: string[] } = {},
+    follow = false,
+    zone?: string,
+  ): Change =>
   (s) => {
     made.steps = [];
     let at = toIndex;
@@ -99,6 +107,7 @@ export const moveSteps =
       const one: { step?: string } = {};
       moveStep(id, toLane, at, copy, one, follow)(s);
       made.steps.push(one.step!);
+      if (zone !== undefined) joinZone(laneOf(s, toLane), zone, one.step!);
       at = laneOf(s, toLane).steps.findIndex((x) => x.id === one.step) + 1;
     }
   };

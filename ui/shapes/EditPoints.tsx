@@ -208,10 +208,10 @@ export function EditPoints({ shapes, space, inHand }: Props) {
           <Rect
             key={i}
             name="shape point"
-            x={x - 4}
-            y={y - 4}
-            width={8}
-            height={8}
+            x={x - 3}
+            y={y - 3}
+            width={6}
+            height={6}
             fill={on ? tokens.clay : colour}
             stroke={tokens.pit}
             strokeWidth={1}

@@ -42,10 +42,10 @@ export function deleteThing(session: ShotSession, { kind, id }: NonNullable<Sele
 }
 
 /**
- * Moves or copies a step, or the run that it is chosen in, to a place in a lane. What was tapped after a step that goes to another
+ * Moves or copies a step, or the run that it is chosen in, to a place in a lane, at the edge of a zone into it or beside it. What was tapped after a step that goes to another
  * lane stays; it can be taken along.
  */
-export function moveChip(session: ShotSession, id: string, lane: string, index: number, copy: boolean): void {
+export function moveChip(session: ShotSession, id: string, lane: string, index: number, copy: boolean, zone?: string): void {
   const { shot } = session.store.getState();
   const found = findStep(shot, id);
   const chosen = chosenSteps(shot).map((x) => x.id);
@@ -55,7 +55,7 @@ export function moveChip(session: ShotSession, id: string, lane: string, index: 
   const move = (follow: boolean): boolean => {
     const made: { steps?: string[] } = {};
     try {
-      session.run(`${copy ? 'Copy' : 'Move'} ${many}`, commands.moveSteps(ids, lane, index, copy, made, follow));
+      session.run(`${copy ? 'Copy' : 'Move'} ${many}`, commands.moveSteps(ids, lane, index, copy, made, follow, zone));
     } catch (e) {
       toastError(e);
       return false;

@@ -21,8 +21,15 @@ export type Target =
 /** How far in from its corner a dragged thing is held, in CSS pixels. */
 const GRIP = 12;
 
-/** The gap between chips that a dragged chip would fall into. */
-export const useGap = create<{ lane: string | null; index: number }>(() => ({ lane: null, index: 0 }));
+/** The gap between chips that a dragged chip would fall into, and the zone whose bracket is over the pointer. */
+export const useGap = create<{ lane: string | null; index: number; zone: string | null }>(() => ({ lane: null, index: 0, zone: null }));
+
+/** The zone of a lane whose bracket reaches over a place on the page. */
+function zoneAt(lane: string, x: number): string | null {
+  const brackets = document.querySelectorAll<HTMLElement>(`[data-lane="${CSS.escape(lane)}"] .strip .zone`);
+  const found = [...brackets].find((b) => x >= b.getBoundingClientRect().left && x <= b.getBoundingClientRect().right);
+  return found?.querySelector<HTMLElement>('[data-zone]')?.dataset.zone ?? null;
+}
 
 /**
  * Before which of a lane's chips a place on the page lies. Chips are looked at where the pointer is: to measure every gap of a large
@@ -78,7 +85,7 @@ export function DragArea({ children }: { children: ReactNode }) {
       const copy = (e.activatorEvent as PointerEvent).altKey;
       const zone = commands.findZone(session.store.getState().shot, what.id);
       if (zone) moveZoneTo(session, what.id, target.lane, gap.index, copy);
-      else moveChip(session, what.id, target.lane, gap.index, copy);
+      else moveChip(session, what.id, target.lane, gap.index, copy, gap.zone ?? undefined);
     } else if (target.kind === 'feed') {
       const tap = tapFor(what);
       if (!tap) return;
@@ -115,9 +122,10 @@ export function DragArea({ children }: { children: ReactNode }) {
         if (had?.lane !== place?.lane || had?.side !== place?.side) useRowGap.setState({ place });
         const chip = (e.active.data.current as Dragged | undefined)?.kind === 'chip';
         const lane = chip && target?.kind === 'strip' ? target.lane : null;
-        const index = lane === null ? 0 : gapAt(lane, (e.activatorEvent as PointerEvent).clientX + e.delta.x);
+        const x = (e.activatorEvent as PointerEvent).clientX + e.delta.x;
+        const [index, zone] = lane === null ? [0, null] : [gapAt(lane, x), zoneAt(lane, x)];
         const gap = useGap.getState();
-        if (gap.lane !== lane || gap.index !== index) useGap.setState({ lane, index });
+        if (gap.lane !== lane || gap.index !== index || gap.zone !== zone) useGap.setState({ lane, index, zone });
       }}
       onDragEnd={drop}
       onDragCancel={() => {
