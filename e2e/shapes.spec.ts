@@ -53,8 +53,13 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   ] as const)
     await click(page, x, y);
   await page.keyboard.press('Enter');
-  await page.keyboard.press('m');
-  await expect(page.getByText(/Measuring/)).toHaveCount(0, { timeout: 60_000 });
+  await page.getByRole('combobox', { name: 'Motion model' }).click();
+  await page.getByRole('option', { name: /affine/i }).click();
+  await menusGone(page);
+  await page.getByRole('button', { name: 'Measure', exact: true }).click();
+  await expect(page.getByText('1–9 of 1–9')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/Measuring/)).toHaveCount(0);
+  await goToAndSee(page, 1);
   await page.getByTestId('lane wall').locator('.chip').first().click();
   await addStep(page, 'Roto');
   await page.getByRole('button', { name: 'Pen', exact: true }).click();
@@ -69,7 +74,6 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   await page.getByRole('button', { name: 'Alpha: the matte (A)' }).click();
   const matteAt = async (x: number, y: number, wanted: number): Promise<void> =>
     expect(async () => expect(Math.abs((await shownAt(page, x, y))[0]! - wanted)).toBeLessThan(8)).toPass();
-  await page.screenshot({ path: '/tmp/dbg.png' });
   await matteAt(216, 360, 255);
   await matteAt(300, 360, 0);
   // It went along, nine frames on, without a key there.

@@ -27,6 +27,8 @@ const NEAR = 10;
 /** A drag that is shorter than this is a click. */
 const CLICK = 4;
 
+/** Clicks that follow each other within so many milliseconds are a double one. */
+const TWICE = 350;
 /** How far a line drawn by hand may be from what is made of it, in pixels of the stage. */
 const TREMBLE = 1.2;
 
@@ -37,6 +39,7 @@ export function DrawShape({ place, shapes, space, tool }: Props) {
   /** Where the press was, in the picture and on the stage. */
   const press = useRef<{ own: [number, number]; stage: [number, number] } | null>(null);
   const line = useRef<number[]>([]);
+  const last = useRef<{ time: number; at: [number, number] }>({ time: -Infinity, at: [0, 0] });
   const pen = tool === 'pen';
   const free = tool === 'free';
 
@@ -89,7 +92,10 @@ export function DrawShape({ place, shapes, space, tool }: Props) {
   const down = (e: Konva.KonvaEventObject<PointerEvent>): void => {
     if (e.evt.button !== 0 || document.body.dataset.space === 'down') return;
     const p = where(e);
-    if (pen && nearFirst(p)) return finish(points, true);
+    // A second click on the last point closes, too. (The canvas library takes any two quick clicks for a double one.)
+    const twice = e.evt.timeStamp - last.current.time < TWICE && Math.hypot(p[0] - last.current.at[0], p[1] - last.current.at[1]) < CLICK;
+    last.current = { time: e.evt.timeStamp, at: p };
+    if (pen && (nearFirst(p) || (twice && points.length >= 3 * POINT_SIZE))) return finish(points, true);
     press.current = { own: space.from(...p), stage: p };
     (e.evt.target as Element).setPointerCapture?.(e.evt.pointerId);
     if (pen) setPoints([...points, ...press.current.own, 0, 0, 0, 0, 0]);
@@ -129,14 +135,7 @@ export function DrawShape({ place, shapes, space, tool }: Props) {
   const first = points.length > 0 ? space.at(...pointAt(points, 0)) : null;
   return (
     <div className="overlay live" data-testid="draw-shape" style={{ cursor: 'crosshair' }}>
-      <KonvaStage
-        width={place.width}
-        height={place.height}
-        onPointerDown={down}
-        onPointerMove={move}
-        onPointerUp={up}
-        onPointerDblClick={() => pen && points.length >= 3 * POINT_SIZE && finish(points, true)}
-      >
+      <KonvaStage width={place.width} height={place.height} onPointerDown={down} onPointerMove={move} onPointerUp={up}>
         <Layer listening={false}>
           {points.length > POINT_SIZE && (
             <>

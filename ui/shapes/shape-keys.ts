@@ -15,15 +15,14 @@ const ARROWS: Record<string, readonly [number, number]> = { ArrowLeft: [-1, 0], 
 let nudge = { gesture: '', at: 0 };
 
 const isTyping = (e: KeyboardEvent): boolean =>
-  (e.target as HTMLElement | null)?.closest?.(
-    'input:not([type=checkbox]), textarea, [contenteditable], [role=slider], .MuiDialog-root, [role=menu]',
-  ) != null;
+  (e.target as HTMLElement | null)?.closest?.('input:not([type=checkbox]), textarea, [contenteditable], [role=slider]') != null;
 
 /** The keys of shapes, before those of the workbench: Escape, Delete, arrows, Ctrl+A, C and V, Enter for corner or smooth, [ and ] for the brush. */
 export function useShapeKeys(shapes: ReturnType<typeof useShapes>): void {
   useEffect(() => {
     const key = (e: KeyboardEvent): void => {
-      if (isTyping(e) || view.get().dialog) return;
+      // An open menu has its own keys.
+      if (isTyping(e) || view.get().dialog || document.querySelector('.MuiModal-root')) return;
       if (!handled(e, shapes)) return;
       e.preventDefault();
       e.stopPropagation();
