@@ -15,6 +15,7 @@ import { benchKeys } from './keys';
 import { benchMovies } from './movies';
 import { benchPage } from './page';
 import { benchReadings } from './readings';
+import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
 import { measureMemory } from './memory';
 import { stress } from './stress';
@@ -45,6 +46,7 @@ async function main(): Promise<void> {
     ['The demo shot', () => benchShots(root, new URL(import.meta.url))],
     ['Keys', () => benchKeys(root, new URL(import.meta.url), kernels)],
     ['Readings', () => benchReadings(root, kernels)],
+    ['Shapes', () => benchShapeMattes(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],

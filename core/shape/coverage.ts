@@ -15,15 +15,12 @@ interface Drawn {
   readonly reach: Rect;
 }
 
-/** Farther out than this nothing is drawn; it keeps outlines that ran away from costing anything. */
-const FAR = 65536;
-
 const drawn = new WeakMap<Posed, Drawn>();
 
 function drawnOf(shape: Posed): Drawn {
   const known = drawn.get(shape);
   if (known) return known;
-  const outline = flatten(shape).map((v) => (Number.isFinite(v) ? Math.min(FAR, Math.max(-FAR, v)) : 0));
+  const outline = flatten(shape);
   let [x0, y0, x1, y1, most] = [Infinity, Infinity, -Infinity, -Infinity, 0];
   for (let i = 0; i < outline.length; i += OUTLINE_SIZE) {
     x0 = Math.min(x0, outline[i]!);
@@ -58,8 +55,12 @@ export function farthest(a: readonly Posed[], b: readonly Posed[]): number {
   return most;
 }
 
+/** How far straight pieces may lie from a curve whose distance is asked for, px: a feather is soft, and costs by the piece. */
+const SOFT = 0.25;
+
 /** Edges with the feather at both ends, from a region's corner: six doubles each. */
-function featheredEdges({ outline, shape }: Drawn, { x0, y0 }: Rect, reach: (feather: number) => number): Float64Array {
+function featheredEdges({ shape }: Drawn, { x0, y0 }: Rect, reach: (feather: number) => number): Float64Array {
+  const outline = flatten(shape, SOFT);
   const n = outline.length / OUTLINE_SIZE;
   // A line of one point is a dot.
   const count = shape.closed ? n : Math.max(1, n - 1);

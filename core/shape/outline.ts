@@ -2,7 +2,7 @@ import type { Posed } from './pose';
 import { POINT_SIZE } from './shapes';
 
 /** How far a straight piece may lie from the curve it stands for, px. */
-const TOLERANCE = 0.01;
+const TOLERANCE = 0.02;
 const MOST_PIECES = 256;
 
 /** Corners of an outline: x, y and the feather there after each other. */
@@ -48,39 +48,49 @@ const isStraight = (c: Cubic): boolean => c[0] === c[2] && c[1] === c[3] && c[4]
 const FEATHERED = 8;
 
 /** Straight pieces that stay within the tolerance: by the second difference of the control points. */
-function piecesFor(c: Cubic): number {
+function piecesFor(c: Cubic, tolerance: number): number {
   const bend = Math.max(
     Math.hypot(c[0] - 2 * c[2] + c[4], c[1] - 2 * c[3] + c[5]),
     Math.hypot(c[2] - 2 * c[4] + c[6], c[3] - 2 * c[5] + c[7]),
   );
-  return Math.min(MOST_PIECES, Math.max(1, Math.ceil(Math.sqrt((0.75 * bend) / TOLERANCE)) || 1));
+  return Math.min(MOST_PIECES, Math.max(1, Math.ceil(Math.sqrt((0.75 * bend) / tolerance)) || 1));
 }
 
-/** A shape as straight pieces. An open one ends with its last point. */
-export function flatten(shape: Pick<Posed, 'points' | 'closed' | 'spline'>): Outline {
+/** Farther out than this nothing is drawn; it keeps outlines that ran away from costing anything. */
+const FAR = 65536;
+const near = (v: number): number => (v > -FAR ? (v < FAR ? v : FAR) : v <= -FAR ? -FAR : 0);
+
+/** A shape as straight pieces that lie within a tolerance of its curves, px. An open one ends with its last point. */
+export function flatten(shape: Pick<Posed, 'points' | 'closed' | 'spline'>, tolerance = TOLERANCE): Outline {
   const curves = cubicsOf(shape);
-  const counts = curves.map(({ curve, feather }) => (isStraight(curve) ? (feather[0] === feather[1] ? 1 : FEATHERED) : piecesFor(curve)));
+  const counts = curves.map(({ curve, feather }) =>
+    isStraight(curve) ? (feather[0] === feather[1] ? 1 : FEATHERED) : piecesFor(curve, tolerance),
+  );
   const total = counts.reduce((a, b) => a + b, shape.closed ? 0 : 1);
   const out = new Float64Array(OUTLINE_SIZE * total);
   let o = 0;
-  const put = (x: number, y: number, feather: number): void => {
-    out[o++] = x;
-    out[o++] = y;
-    out[o++] = feather;
-  };
-  curves.forEach(({ curve, feather: [f0, f1] }, i) => {
+  for (let i = 0; i < curves.length; i++) {
+    const { curve: c, feather } = curves[i]!;
     const n = counts[i]!;
-    for (let k = 0; k < n; k++) {
+    for (let k = 0; k < n; k++, o += OUTLINE_SIZE) {
       const t = k / n;
-      const [x, y] = k === 0 ? [curve[0], curve[1]] : cubicAt(curve, t);
+      const s = 1 - t;
+      // As cubicAt, without a pair for each of a million places.
+      const [p, q, u, v] = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t];
+      out[o] = near(k === 0 ? c[0] : p * c[0] + q * c[2] + u * c[4] + v * c[6]);
+      out[o + 1] = near(k === 0 ? c[1] : p * c[1] + q * c[3] + u * c[5] + v * c[7]);
       // Level at both ends, so that the feather's own outline has no corner where the shape has none.
-      put(x, y, f0 + (f1 - f0) * t * t * (3 - 2 * t));
+      out[o + 2] = feather[0] + (feather[1] - feather[0]) * t * t * (3 - 2 * t);
     }
-  });
+  }
   if (!shape.closed) {
     const last = curves.at(-1);
-    if (last) put(last.curve[6], last.curve[7], last.feather[1]);
-    else put(shape.points[0]!, shape.points[1]!, shape.points[6]!);
+    out.set(
+      last
+        ? [near(last.curve[6]), near(last.curve[7]), last.feather[1]]
+        : [near(shape.points[0]!), near(shape.points[1]!), shape.points[6]!],
+      o,
+    );
   }
   return out;
 }

@@ -51,11 +51,25 @@ describe('snap between keys', () => {
 
   test('made again it starts from its own keys; stopped, nothing is thrown away', async () => {
     const none = { readings: [] };
-    const wrong = { ...shape, keys: [shape.keys[0]!, { frame: 5, value: movePoints(round(5), null, (x, y) => [x, y + 40]), ease: 'linear', sure: 0.2 } as const, shape.keys[1]!] };
+    const wrong = {
+      ...shape,
+      keys: [
+        shape.keys[0]!,
+        { frame: 5, value: movePoints(round(5), null, (x, y) => [x, y + 40]), ease: 'linear', sure: 0.2 } as const,
+        shape.keys[1]!,
+      ],
+    };
     const again = await snapBetween(none, wrong, (f) => Promise.resolve(frame(f)));
     const [, y] = centre(pointsAt(none, again, 5));
     expect(Math.abs(y - place(5)[1])).toBeLessThan(0.6);
-    await expect(snapBetween(none, shape, (f) => Promise.resolve(frame(f)), () => Promise.resolve(false))).rejects.toThrow();
+    await expect(
+      snapBetween(
+        none,
+        shape,
+        (f) => Promise.resolve(frame(f)),
+        () => Promise.resolve(false),
+      ),
+    ).rejects.toThrow();
   });
 
   test('where what was there is gone it is not sure', async () => {

@@ -30,24 +30,61 @@ function edgesOf(outline: Outline): Edge[] {
 
 const xAt = (e: Edge, y: number): number => e.x0 + ((y - e.y0) / (e.y1 - e.y0)) * (e.x1 - e.x0);
 
-/** Heights at which edges cross; null where there are too many to be cut at. */
-function crossingsOf(edges: readonly Edge[]): number[] | null {
+/** Heights at which the edges of an outline cross, up to a number of them; null where there are more. */
+function crossingsOf(outline: Outline): number[] | null {
+  const n = outline.length / OUTLINE_SIZE;
+  // Edges by the whole row in which they begin: by counting, since a comparison a pair would cost more than all else.
+  let [low, high] = [Infinity, -Infinity];
+  for (let i = 0; i < n; i++) {
+    const y = outline[i * OUTLINE_SIZE + 1]!;
+    if (y < low) low = y;
+    if (y > high) high = y;
+  }
+  const rows = Math.min(65536, Math.max(1, Math.ceil(high - low)));
+  const perRow = rows / Math.max(1e-9, high - low);
+  const tops = new Int32Array(n);
+  const starts = new Int32Array(rows + 2);
+  const next = (i: number): number => (i + 1 === n ? 0 : (i + 1) * OUTLINE_SIZE);
+  for (let i = 0; i < n; i++) {
+    const y = Math.min(outline[i * OUTLINE_SIZE + 1]!, outline[next(i) + 1]!);
+    const row = Math.min(rows, Math.floor((y - low) * perRow));
+    tops[i] = row;
+    starts[row + 1]!++;
+  }
+  for (let r = 0; r <= rows; r++) starts[r + 1]! += starts[r]!;
+  const order = new Int32Array(n);
+  const fill = starts.slice();
+  for (let i = 0; i < n; i++) order[fill[tops[i]!]!++] = i;
   const found: number[] = [];
-  let active: Edge[] = [];
-  for (const e of edges) {
-    active = active.filter((o) => o.y1 > e.y0);
-    const [low, high] = [Math.min(e.x0, e.x1), Math.max(e.x0, e.x1)];
-    for (const o of active) {
-      if (Math.max(o.x0, o.x1) < low || Math.min(o.x0, o.x1) > high) continue;
-      const [from, to] = [Math.max(e.y0, o.y0), Math.min(e.y1, o.y1)];
-      if (to <= from) continue;
-      const [a, b] = [xAt(e, from) - xAt(o, from), xAt(e, to) - xAt(o, to)];
+  const active = new Int32Array(n);
+  let count = 0;
+  for (let k = 0; k < n; k++) {
+    const e = order[k]!;
+    const [ea, eb] = [e * OUTLINE_SIZE, next(e)];
+    const [ex0, ey0, ex1, ey1] = [outline[ea]!, outline[ea + 1]!, outline[eb]!, outline[eb + 1]!];
+    const [eTop, eBottom, eLeft, eRight] = [Math.min(ey0, ey1), Math.max(ey0, ey1), Math.min(ex0, ex1), Math.max(ex0, ex1)];
+    const begin = low + tops[e]! / perRow;
+    let kept = 0;
+    for (let j = 0; j < count; j++) {
+      const o = active[j]!;
+      const [oa, ob] = [o * OUTLINE_SIZE, next(o)];
+      const [ox0, oy0, ox1, oy1] = [outline[oa]!, outline[oa + 1]!, outline[ob]!, outline[ob + 1]!];
+      if (oy0 < begin && oy1 < begin) continue;
+      active[kept++] = o;
+      if (oa === eb || ob === ea) continue;
+      if ((ox0 < eLeft && ox1 < eLeft) || (ox0 > eRight && ox1 > eRight)) continue;
+      const [from, to] = [Math.max(eTop, Math.min(oy0, oy1)), Math.min(eBottom, Math.max(oy0, oy1))];
+      if (to <= from || ey0 === ey1 || oy0 === oy1) continue;
+      const [es, os] = [(ex1 - ex0) / (ey1 - ey0), (ox1 - ox0) / (oy1 - oy0)];
+      const a = ex0 + (from - ey0) * es - ox0 - (from - oy0) * os;
+      const b = ex0 + (to - ey0) * es - ox0 - (to - oy0) * os;
       // Touching in a shared corner is no crossing.
       if (a * b >= 0 || Math.min(Math.abs(a), Math.abs(b)) < 1e-9) continue;
       found.push(from + (a / (a - b)) * (to - from));
       if (found.length > MOST_CROSSINGS) return null;
     }
-    active.push(e);
+    count = kept;
+    active[count++] = e;
   }
   return found;
 }
@@ -58,16 +95,19 @@ function crossingsOf(edges: readonly Edge[]): number[] | null {
  */
 export function coveringEdges(outline: Outline): Float64Array {
   const n = outline.length / OUTLINE_SIZE;
-  const edges = edgesOf(outline);
-  const crossings = crossingsOf(edges);
+  const crossings = crossingsOf(outline);
   if (crossings?.length === 0) {
     const out = new Float64Array(4 * n);
     for (let i = 0; i < n; i++) {
       const [a, b] = [i * OUTLINE_SIZE, ((i + 1) % n) * OUTLINE_SIZE];
-      out.set([outline[a]!, outline[a + 1]!, outline[b]!, outline[b + 1]!], 4 * i);
+      out[4 * i] = outline[a]!;
+      out[4 * i + 1] = outline[a + 1]!;
+      out[4 * i + 2] = outline[b]!;
+      out[4 * i + 3] = outline[b + 1]!;
     }
     return out;
   }
+  const edges = edgesOf(outline);
   const levels = crossings ? [...edges.flatMap((e) => [e.y0, e.y1]), ...crossings].sort((a, b) => a - b) : thinRows(edges);
   const out: number[] = [];
   let next = 0;

@@ -120,23 +120,47 @@ export function coverNear(edges: usize, n: i32, out: usize, w: i32, h: i32, sign
     const dx = x1 - x0, dy = y1 - y0;
     const length = dx * dx + dy * dy;
     const k = length > 0 ? 1 / length : 0;
+    const px = f32x4.splat(<f32>(dx * k)), sx = f32x4.splat(<f32>dx), sy = f32x4.splat(<f32>dy);
+    const start = f32x4.splat(<f32>ra), change = f32x4.splat(<f32>(rb - ra)), inner = f32x4.splat(<f32>core);
     for (let y = iy0; y < iy1; y++) {
       const v = <f64>y + 0.5 - y0;
-      let q = out + ((<usize>(y * w + ix0)) << 2);
-      for (let x = ix0; x < ix1; x++, q += 4) {
-        const u = <f64>x + 0.5 - x0;
-        const t = min<f64>(1, max<f64>(0, (u * dx + v * dy) * k));
-        const r = ra + t * (rb - ra);
-        const a = u - t * dx, b = v - t * dy;
-        const d2 = a * a + b * b;
-        const far = r + core;
-        if (d2 >= far * far || r <= 0) continue;
-        const near = <f32>min<f64>(1, 1 - (Math.sqrt(d2) - core) / r);
-        if (near > load<f32>(q)) store<f32>(q, near);
+      // Of a slanted edge only a part of its box is near in a row: between where its line is as far as the reach.
+      let from = ix0, to = ix1;
+      if (Math.abs(dy) > 1e-3) {
+        const ta = (v - reach) / dy, tb = (v + reach) / dy;
+        const t0 = max<f64>(0, min<f64>(1, min(ta, tb))), t1 = max<f64>(0, min<f64>(1, max(ta, tb)));
+        const xa = x0 + t0 * dx, xb = x0 + t1 * dx;
+        from = max(from, <i32>Math.floor(min(xa, xb) - reach));
+        to = min(to, <i32>Math.ceil(max(xa, xb) + reach));
+      }
+      const row = out + ((<usize>(y * w)) << 2);
+      const vv = f32x4.splat(<f32>v);
+      const pv = f32x4.splat(<f32>(v * dy * k));
+      for (let x = from; x < to; x += 4) {
+        const q = row + ((<usize>x) << 2);
+        const u = f32x4.add(f32x4.splat(<f32>(<f64>x + 0.5 - x0)), f32x4(0, 1, 2, 3));
+        const t = f32x4.min(ONE, f32x4.max(NONE, f32x4.add(f32x4.mul(u, px), pv)));
+        const r = f32x4.add(start, f32x4.mul(t, change));
+        const a = f32x4.sub(u, f32x4.mul(t, sx)), b = f32x4.sub(vv, f32x4.mul(t, sy));
+        const d = f32x4.sqrt(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)));
+        const near = f32x4.min(ONE, f32x4.sub(ONE, f32x4.div(f32x4.sub(d, inner), f32x4.max(r, TINY))));
+        // Beyond the row lies the next one's beginning.
+        const was = v128.load(q);
+        const now = f32x4.max(was, near);
+        if (x + 4 <= to) v128.store(q, now);
+        else {
+          store<f32>(q, f32x4.extract_lane(now, 0));
+          if (x + 1 < to) store<f32>(q, f32x4.extract_lane(now, 1), 4);
+          if (x + 2 < to) store<f32>(q, f32x4.extract_lane(now, 2), 8);
+        }
       }
     }
   }
 }
+
+const ONE = f32x4.splat(1);
+const NONE = f32x4.splat(0);
+const TINY = f32x4.splat(1e-6);
 
 // @ts-ignore: decorator
 @inline
