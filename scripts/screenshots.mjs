@@ -105,7 +105,6 @@ try {
   const stage = await page.getByTestId('place note').boundingBox();
   await page.mouse.click(stage.x + stage.width * 0.62, stage.y + stage.height * 0.6);
   await settled();
-  await take('notes');
   await page.getByRole('tab', { name: /^Checks/ }).click();
   await settled();
   await take('checks');
@@ -149,24 +148,18 @@ try {
   await page.getByRole('button', { name: '17 layers' }).click();
   await page.waitForTimeout(6000);
   await take('layers');
-  // An adjustment in its place, on the diver's helmet.
-  await page.keyboard.press('Escape');
-  await page.waitForTimeout(600);
-  await page.getByTestId('lane quay').getByText('quay', { exact: true }).first().click();
-  for (const title of ['Exposure', 'Blur']) {
-    await page.keyboard.press('/');
-    await page.getByRole('textbox', { name: 'Add a step' }).fill(title);
-    await page.keyboard.press('Enter');
-    await page.getByTestId(`chip ${title}`).last().waitFor();
-  }
-  await page.getByTestId('chip Exposure').last().click();
-  await page
-    .getByTestId('chip Blur')
-    .last()
-    .click({ modifiers: ['Shift'] });
-  await page.keyboard.press('Shift+G');
+  // A mark hidden by a zone, and the coat's outline in front of it.
+  await page.goto(url);
+  await page.getByTestId('shot SG040 harbour wall').click();
+  await settled();
+  await page.getByTestId('zone Company mark').locator('.zone-name').click();
+  await page.getByRole('listitem', { name: 'Mark' }).click();
   await settled();
   await take('zone');
+  await page.getByTestId('chip Passers by hand').click();
+  await page.getByRole('listitem', { name: 'Checked coat' }).click();
+  await settled();
+  await take('roto');
 } finally {
   await browser.close();
   server.kill();

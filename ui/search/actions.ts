@@ -1,10 +1,12 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot, Step } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
-import { keyFramesOf } from '@/store/shapes';
+import { keyFramesOf, shapesIn } from '@/store/shapes';
 import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
+import type { ShapeTool } from '../shapes/shaping';
+import { drawsShapes, shaping, takeTool } from '../shapes/shaping';
 import { toast } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { attempt } from '../workbench/attempt';
@@ -43,10 +45,26 @@ const channel = (title: string, key: string, value: 'R' | 'G' | 'A' | 'luma' | '
   run: () => view.set({ channel: view.get().channel === value ? 'colour' : value }),
 });
 
-function nearestKey(session: ShotSession, direction: 1 | -1): void {
-  const { shot } = session.store.getState();
+/** The selected step or zone. */
+function limited(session: ShotSession): { step: Step } | null {
   const { selection } = view.get();
-  const step = selection?.kind === 'zone' ? commands.findZone(shot, selection.id)?.zone : selected(shot)?.step;
+  const { shot } = session.store.getState();
+  const zone = selection?.kind === 'zone' ? commands.findZone(shot, selection.id)?.zone : undefined;
+  return zone ? { step: zone } : selected(shot);
+}
+
+const tool = (title: string, keys: string[], of: ShapeTool): Action => ({
+  title,
+  keys,
+  run: (s) => {
+    const step = limited(s)?.step;
+    if (step && drawsShapes(step)) takeTool(of, step);
+    else toast('info', 'Select a Roto step, or a zone in shapes, first.');
+  },
+});
+
+function nearestKey(session: ShotSession, direction: 1 | -1): void {
+  const step = limited(session)?.step;
   const at = view.get().frame;
   const frames = step ? keyFramesOf(step) : [];
   const next = frames.filter((f) => (f - at) * direction > 0).sort((a, b) => (a - b) * direction)[0];
@@ -148,6 +166,25 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
       },
       { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },
       { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
+    ],
+  },
+  {
+    title: 'Shapes',
+    actions: [
+      tool('Draw a shape by the pen', ['D'], 'pen'),
+      tool('Draw a shape by hand', ['Shift+D'], 'free'),
+      tool('Draw an ellipse', [], 'ellipse'),
+      tool('Draw a box', [], 'box'),
+      tool('Push points of the chosen shape', ['U'], 'push'),
+      {
+        title: 'Choose the next shape',
+        keys: ['Shift+S'],
+        run: (s) => {
+          const list = shapesIn(limited(s)?.step ?? { type: '', params: {} });
+          const at = list.findIndex((x) => x.id === shaping.get().shape);
+          if (list.length > 0) shaping.choose(list[(at + 1) % list.length]!.id);
+        },
+      },
     ],
   },
   {

@@ -12,7 +12,7 @@ import { view } from '../workbench/state';
 import { ShapeControls } from './ShapeControls';
 import { ShapeRow } from './ShapeRow';
 import type { ShapeTool } from './shaping';
-import { shaping, useShaping } from './shaping';
+import { shaping, takeTool, useShaping } from './shaping';
 
 const TOOLS: readonly { tool: ShapeTool; title: string; help: string }[] = [
   { tool: 'pen', title: 'Pen', help: 'Click corners, drag curves; the first point closes' },
@@ -54,7 +54,7 @@ export function ShapesField({ step }: { step: Step }) {
             className={`pill${tool === t.tool ? ' on' : ''}`}
             aria-pressed={tool === t.tool}
             title={t.help}
-            onClick={() => shaping.take(t.tool, step.type === 'roto' && (step.params.effect ?? 'replace') === 'replace')}
+            onClick={() => takeTool(t.tool, step)}
           >
             {t.title}
           </button>

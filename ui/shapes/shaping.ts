@@ -1,4 +1,8 @@
 import { create } from 'zustand';
+import type { Step } from '@/core/document/types';
+import { applies } from '@/core/document/values';
+import { STEPS } from '@/core/steps';
+import { shapesParam } from '@/store/shapes';
 import type { Keying } from '@/core/shape/edit';
 import type { Shape } from '@/core/shape/shapes';
 import { view } from '../workbench/state';
@@ -48,3 +52,13 @@ view.onSelect(() => {
 /** Outlines' colours on the stage, by the number of a shape's mark: told apart on skin, sky and foliage. */
 export const MARKS = ['#e9e3d8', '#79b0a8', '#d8a848', '#c99ad8', '#88a8e4', '#f0a27c', '#8cc492', '#ec8a72'] as const;
 export const markOf = (s: Pick<Shape, 'mark'>): string => MARKS[s.mark % MARKS.length]!;
+
+/** Whether a step's or zone's shapes have an effect as it is set. */
+export function drawsShapes(step: Step): boolean {
+  const name = shapesParam(step);
+  return name !== null && applies(STEPS.get(step.type)!.params, name, step);
+}
+
+/** Takes a tool for a step; where its matte leaves the colour, the matte is laid over the picture meanwhile. */
+export const takeTool = (tool: ShapeTool, step: Step): void =>
+  shaping.take(tool, step.type === 'roto' && (step.params.effect ?? 'replace') === 'replace');

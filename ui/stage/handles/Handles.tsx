@@ -1,11 +1,8 @@
 'use client';
 import dynamic from 'next/dynamic';
-import type { Step } from '@/core/document/types';
-import { applies } from '@/core/document/values';
-import { STEPS } from '@/core/steps';
-import { shapesParam } from '@/store/shapes';
 import { isFrozen } from '@/store/readings';
 import { useSelectedLimited } from '../../workbench/context';
+import { drawsShapes } from '../../shapes/shaping';
 import type { StagePlace } from '../place';
 
 /** Konva draws on a canvas of its own and does not run on the server. */
@@ -18,12 +15,6 @@ const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
 
 const ShapesHandle = dynamic(() => import('../../shapes/ShapesHandle').then((m) => m.ShapesHandle), { ssr: false });
 
-/** Whether a step's or zone's shapes have an effect as it is set. */
-function usesShapes(step: Step): boolean {
-  const name = shapesParam(step);
-  return name !== null && applies(STEPS.get(step.type)!.params, name, step);
-}
-
 /** The handles of the selected step or zone, if it is one that is touched on the picture. */
 export function Handles({ place }: { place: StagePlace }) {
   const selected = useSelectedLimited();
@@ -31,7 +22,7 @@ export function Handles({ place }: { place: StagePlace }) {
   const driven = selected?.step.type === 'cornerPin' && !isFrozen(selected.step);
   if (!selected?.step.on || driven) return null;
   const { step } = selected;
-  if (usesShapes(step)) return <ShapesHandle place={place} />;
+  if (drawsShapes(step)) return <ShapesHandle place={place} />;
   const boxless = step.type === 'zone' && step.params.within !== 'box';
   const Handle = boxless ? undefined : HANDLES[step.type];
   return Handle ? <Handle place={place} /> : null;
