@@ -106,53 +106,6 @@ export interface KernelExports {
   expandColumns(x: number, out: number, w: number, h: number, xStride: number, outStride: number, phase: number): void;
   resampleRows: ResampleAxis;
   resampleColumns: ResampleAxis;
-  resampleAffine(
-    planes: number,
-    outs: number,
-    count: number,
-    sx: number,
-    sy: number,
-    sw: number,
-    sh: number,
-    ox: number,
-    oy: number,
-    w: number,
-    h: number,
-    m0: number,
-    m1: number,
-    m2: number,
-    m3: number,
-    m4: number,
-    m5: number,
-    table: number,
-    taps: number,
-    scratch: number,
-  ): void;
-  warpAdd(
-    planes: number,
-    outs: number,
-    count: number,
-    sx: number,
-    sy: number,
-    sw: number,
-    sh: number,
-    ox: number,
-    oy: number,
-    w: number,
-    h: number,
-    m0: number,
-    m1: number,
-    m2: number,
-    m3: number,
-    m4: number,
-    m5: number,
-    m6: number,
-    m7: number,
-    m8: number,
-    cubic: number,
-    most: number,
-    share: number,
-  ): void;
   resampleWide(
     planes: number,
     outs: number,
@@ -270,4 +223,26 @@ export interface KernelExports {
   coverFeather(coverage: number, inward: number, outward: number, n: number, falloff: number): void;
   coverLay(operation: number, coverage: number, out: number, w: number, h: number, stride: number, opacity: number): void;
   medianRows(x: number, stride: number, out: number, w: number, h: number, r: number, window: number): void;
+  packFour(a: number, b: number, c: number, d: number, out: number, n: number): void;
+  sampleFour(
+    packed: number,
+    sx: number,
+    sy: number,
+    sw: number,
+    sh: number,
+    outs: number,
+    ox: number,
+    oy: number,
+    w: number,
+    h: number,
+    m: number,
+    xs: number,
+    ys: number,
+    taps: number,
+    weights: number,
+    scratch: number,
+    most: number,
+    share: number,
+    adds: number,
+  ): void;
 }

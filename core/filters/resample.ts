@@ -4,6 +4,8 @@ import type { Rect } from '../geometry/rect';
 import { area, grow, height, rect, width } from '../geometry/rect';
 import { copyInto } from './copy';
 import { boundsOfImage } from '../geometry/affine';
+import type { Taps } from './sample';
+import { Packed, sampleThrough } from './sample';
 
 export type ResampleFilter = 'nearest' | 'bilinear' | 'mitchell' | 'catmullRom' | 'lanczos3';
 
@@ -82,10 +84,23 @@ export function resample(
     shift(planes, have, outs, want, Math.round(toSource[2]), Math.round(toSource[5]));
   } else if (filter !== 'nearest' && toSource[1] === 0 && toSource[3] === 0) {
     kernels.guard(() => alongAxes(kernels, planes, have, outs, want, toSource, filter, poll));
-  } else byPoints(kernels, planes, have, outs, want, toSource, filter);
+  } else if (filter === 'nearest' || shrinks(toSource, filter)) byPoints(kernels, planes, have, outs, want, toSource, filter, poll);
+  else {
+    const packed = new Packed(kernels, planes, have);
+    try {
+      sampleThrough(kernels, packed, outs, want, [...toSource, 0, 0, 1], tapsOf(filter), { poll });
+    } finally {
+      packed.give();
+    }
+  }
 }
 
-/** Any affine map: every output pixel has its own weights. */
+function shrinks(toSource: Affine, filter: ResampleFilter): boolean {
+  const { scaleX, scaleY } = reach(toSource, filter);
+  return scaleX > 1 + 1e-9 || scaleY > 1 + 1e-9;
+}
+
+/** Any affine map that makes the picture smaller, and the nearest pixel: every output pixel has its own weights. */
 function byPoints(
   kernels: Kernels,
   planes: readonly Plane[],
@@ -94,28 +109,62 @@ function byPoints(
   want: Rect,
   toSource: Affine,
   filter: ResampleFilter,
+  poll: () => void,
 ): void {
   const { scaleX, scaleY } = reach(toSource, filter);
-  const { support } = KERNELS[filter];
-  const list = [...planes, ...outs].map((p) => p.byteOffset);
-  const pointers = kernels.take(list.length);
-  new Uint32Array(pointers.buffer, pointers.byteOffset, list.length).set(list);
+  const list = kernels.take(planes.length + outs.length);
   const scratch = kernels.take(512);
-  const [from, to] = [pointers.byteOffset, pointers.byteOffset + 4 * planes.length];
-  const source = [have.x0, have.y0, width(have), height(have)] as const;
-  const place = [want.x0, want.y0, width(want), height(want)] as const;
-  const smaller = filter === 'nearest' || scaleX > 1 + 1e-9 || scaleY > 1 + 1e-9;
-  const table = kernels.copy(smaller ? tableOf(filter) : placesOf(filter));
-  if (smaller) {
-    const wide = [table.byteOffset, support, scaleX, scaleY, scratch.byteOffset] as const;
-    kernels.fn.resampleWide(from, to, planes.length, ...source, ...place, ...toSource, ...wide);
-  } else {
-    kernels.fn.resampleAffine(from, to, planes.length, ...source, ...place, ...toSource, table.byteOffset, 2 * support, scratch.byteOffset);
+  const table = kernels.copy(tableOf(filter));
+  const wide = [table.byteOffset, KERNELS[filter].support, scaleX, scaleY, scratch.byteOffset] as const;
+  const w = width(want);
+  try {
+    const pointers = new Uint32Array(list.buffer, list.byteOffset, planes.length + outs.length);
+    planes.forEach((p, i) => (pointers[i] = p.byteOffset));
+    for (let y = want.y0; y < want.y1; y += BAND) {
+      poll();
+      outs.forEach((o, i) => (pointers[planes.length + i] = o.byteOffset + 4 * w * (y - want.y0)));
+      const source = [have.x0, have.y0, width(have), height(have)] as const;
+      const place = [want.x0, y, w, Math.min(BAND, want.y1 - y)] as const;
+      const [from, to] = [list.byteOffset, list.byteOffset + 4 * planes.length];
+      kernels.fn.resampleWide(from, to, planes.length, ...source, ...place, ...toSource, ...wide);
+    }
+  } finally {
+    [table, scratch, list].forEach((p) => kernels.give(p));
   }
-  [table, scratch, pointers].forEach((p) => kernels.give(p));
 }
 
-const PLACES = 256; // between two pixels, as kernels/assembly/resample.ts reads them
+/** Rows between two looks at whether the work is still wanted. */
+const BAND = 64;
+
+const kinds = new Map<ResampleFilter, Taps>();
+/** A filter's weights between pixels, as the sampler reads them: a cubic's as polynomials, Lanczos's by a table. */
+export function tapsOf(filter: Exclude<ResampleFilter, 'nearest'>): Taps {
+  let known = kinds.get(filter);
+  if (known) return known;
+  const { support, at } = KERNELS[filter];
+  if (support === 1) known = { taps: 2, weights: new Float32Array(4) };
+  else if (support === 3) known = { taps: 6, weights: placesOf(filter) };
+  else known = { taps: 4, weights: polynomials(at) };
+  kinds.set(filter, known);
+  return known;
+}
+
+/** Of four samples around a place t past the second one, each weight's polynomial in t: constants of all four, then their slopes, and so on. */
+function polynomials(at: (t: number) => number): Float32Array {
+  const out = new Float32Array(16);
+  for (let tap = 0; tap < 4; tap++) {
+    // Through four places of the piece: divided differences, then powers.
+    const f = [0, 1 / 3, 2 / 3, 1].map((t) => at(Math.abs(tap - 1 - t)));
+    const [a, b, c, d] = f as [number, number, number, number];
+    const third = (d - 3 * c + 3 * b - a) * 4.5;
+    const second = (c - 2 * b + a) * 4.5 - third;
+    const first = 3 * (b - a) - second / 3 - third / 9;
+    [a, first, second, third].forEach((v, power) => (out[4 * power + tap] = v));
+  }
+  return out;
+}
+
+const PLACES = 256; // between two pixels, as kernels/assembly/sample.ts reads them
 
 const places = new Map<ResampleFilter, Float32Array>();
 /** Weights that sum to 1 for each place between two pixels, eight floats a place. */

@@ -1,6 +1,6 @@
 import { convolveLine } from './convolve';
 
-// Resampling with separable kernels: along an axis, by any affine map, and by any affine map that makes the picture smaller.
+// Resampling with separable kernels: along an axis, and by any affine map that makes the picture smaller.
 
 /**
  * Along rows: out(i, y) = Σ_t weights[i·taps + t]·in(starts[i] + t, y). taps is a multiple of four; every start + taps must lie
@@ -60,99 +60,11 @@ export function resampleColumns(
   }
 }
 
-/**
- * For each output pixel (x, y) of the w×h region with origin (ox, oy), the source position is
- * (m0·X + m1·Y + m2, m3·X + m4·Y + m5) with X, Y at pixel centres. The source is sw×sh with origin (sx, sy) and is zero
- * outside. `table` holds the normalised weights of a kernel of `taps` (2, 4 or 6) samples at 257 places between two pixels, eight floats
- * each; between places they are interpolated. planes and outs are lists of `count` pointers; scratch takes 16 floats.
- */
-export function resampleAffine(
-  planes: usize, outs: usize, count: i32, sx: i32, sy: i32, sw: i32, sh: i32,
-  ox: i32, oy: i32, w: i32, h: i32,
-  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64,
-  table: usize, taps: i32, scratch: usize,
-): void {
-  const before = (taps >> 1) - 1;
-  const wide = taps > 4;
-  const padded = wide ? 8 : 4;
-  const wy = scratch;
-  const wx = scratch + 32;
-  const stride = (<usize>sw) << 2;
-  for (let y = 0; y < h; y++) {
-    const Y = <f64>(oy + y) + 0.5;
-    const u0 = m1 * Y + m2 - 0.5 - <f64>sx;
-    const v0 = m4 * Y + m5 - 0.5 - <f64>sy;
-    for (let x = 0; x < w; x++) {
-      const X = <f64>(ox + x) + 0.5;
-      const u = m0 * X + u0;
-      const v = m3 * X + v0;
-      // Shifted so that truncation rounds down; far outside either way is far outside.
-      const iu = <i32>(min<f64>(max<f64>(u, -8192), 1e6) + 16384) - 16384;
-      const iv = <i32>(min<f64>(max<f64>(v, -8192), 1e6) + 16384) - 16384;
-      const o = (<usize>(y * w + x)) << 2;
-      const i0 = iu - before;
-      const j0 = iv - before;
-      if (i0 + taps <= 0 || j0 + taps <= 0 || i0 >= sw || j0 >= sh) {
-        for (let c = 0; c < count; c++) store<f32>(<usize>load<u32>(outs + (c << 2)) + o, 0);
-        continue;
-      }
-      const a = <f32>(u - <f64>iu) * 256;
-      const b = <f32>(v - <f64>iv) * 256;
-      const ia = <i32>a;
-      const ib = <i32>b;
-      const pa = table + ((<usize>ia) << 5);
-      const pb = table + ((<usize>ib) << 5);
-      const ta = f32x4.splat(a - <f32>ia);
-      const tb = f32x4.splat(b - <f32>ib);
-      const low = weightsAt(pa, ta);
-      const high = weightsAt(pa + 16, ta);
-      v128.store(wy, weightsAt(pb, tb));
-      v128.store(wy, weightsAt(pb + 16, tb), 16);
-      if (i0 >= 0 && j0 >= 0 && i0 + padded <= sw && j0 + taps <= sh) {
-        const at = stride * <usize>j0 + ((<usize>i0) << 2);
-        for (let c = 0; c < count; c++) {
-          let p = <usize>load<u32>(planes + (c << 2)) + at;
-          let sum = f32x4.splat(0);
-          for (let j = 0; j < taps; j++, p += stride) {
-            let line = f32x4.mul(v128.load(p), low);
-            if (wide) line = f32x4.add(line, f32x4.mul(v128.load(p, 16), high));
-            sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(wy + ((<usize>j) << 2))));
-          }
-          store<f32>(<usize>load<u32>(outs + (c << 2)) + o, sumOf(sum));
-        }
-        continue;
-      }
-      v128.store(wx, low);
-      v128.store(wx, high, 16);
-      for (let c = 0; c < count; c++) {
-        const plane = <usize>load<u32>(planes + (c << 2));
-        let sum: f32 = 0;
-        for (let j = max(0, -j0); j < min(taps, sh - j0); j++) {
-          const row = plane + stride * <usize>(j0 + j);
-          let line: f32 = 0;
-          for (let i = max(0, -i0); i < min(taps, sw - i0); i++) {
-            line += load<f32>(row + ((<usize>(i0 + i)) << 2)) * load<f32>(wx + ((<usize>i) << 2));
-          }
-          sum += line * load<f32>(wy + ((<usize>j) << 2));
-        }
-        store<f32>(<usize>load<u32>(outs + (c << 2)) + o, sum);
-      }
-    }
-  }
-}
-
-/** Four weights of a place and the next one, mixed. */
-// @ts-ignore: decorator
-@inline
-function weightsAt(place: usize, t: v128): v128 {
-  const a = v128.load(place);
-  return f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(place, 32), a), t));
-}
-
 const TABLE: i32 = 512; // samples of the widened kernel per unit
 
 /**
- * As resampleAffine, for maps that make the picture smaller, and for the nearest pixel. `table` holds the kernel on
+ * For each output pixel (x, y) of the w×h region with origin (ox, oy) the source position is (m0·X + m1·Y + m2, m3·X + m4·Y + m5) with X, Y at pixel
+ * centres; for maps that make the picture smaller, and for the nearest pixel. The source is sw×sh with origin (sx, sy), and zero outside. planes and outs are lists of `count` pointers. `table` holds the kernel on
  * [0, support] at 512 samples a unit; scaleX and scaleY (≥ 1) widen it. planes: pointers to source planes; outs: pointers to output planes; weights: scratch for 2·256 floats.
  * support = 0 takes the nearest pixel.
  */

@@ -3,7 +3,7 @@ import { resample, resampleRegion, resampleSpread } from '../../filters/resample
 import type { Affine } from '../../geometry/affine';
 import { boundsOfImage, invertAffine } from '../../geometry/affine';
 import type { Rect } from '../../geometry/rect';
-import { EMPTY, grow, intersect, isEmpty, rect, union } from '../../geometry/rect';
+import { EMPTY, grow, intersect, isEmpty, union } from '../../geometry/rect';
 import type { Tile } from '../../picture';
 import type { Need, RenderContext, StepIo, Want } from '../../step';
 import { pixelsOf } from '../../step';
@@ -11,9 +11,6 @@ import { pixelsOf } from '../../step';
 type Filtered = { filter: ResampleFilter };
 
 const inversesOf = (placements: readonly Affine[]): Affine[] => placements.map(invertAffine).filter((m) => m !== null);
-
-/** Rows that are resampled between two looks at whether the work is still wanted. */
-const BAND = 64;
 
 /** What every placing step does with its matrices, mixed over the shutter's samples. */
 export const placing = {
@@ -41,7 +38,8 @@ export const placing = {
     const n = pixelsOf(out);
     const pass = inverses.length > 1 ? outs.map(() => ctx.scratch(n)) : outs;
     for (const m of inverses) {
-      placeInBands(ctx, sources, from.region, pass, out.region, m, p.filter);
+      if (isEmpty(from.region)) pass.forEach((o) => void o.fill(0));
+      else resample(ctx.kernels, sources, from.region, pass, out.region, m, p.filter, () => ctx.poll());
       if (pass === outs) return;
       outs.forEach((o, i) => {
         ctx.kernels.fn.addScaled(o.byteOffset, pass[i]!.byteOffset, o.byteOffset, n, 1 / inverses.length);
@@ -49,24 +47,3 @@ export const placing = {
     }
   },
 };
-
-function placeInBands(
-  ctx: RenderContext<unknown>,
-  sources: readonly Float32Array[],
-  have: Rect,
-  outs: readonly Float32Array[],
-  want: Rect,
-  m: Affine,
-  filter: ResampleFilter,
-): void {
-  if (isEmpty(have)) return outs.forEach((o) => void o.fill(0));
-  const w = want.x1 - want.x0;
-  // An upright resample works along whole columns: it goes plane by plane.
-  if (m[1] === 0 && m[3] === 0) return resample(ctx.kernels, sources, have, outs, want, m, filter, () => ctx.poll());
-  for (let y = want.y0; y < want.y1; y += BAND) {
-    ctx.poll();
-    const band = rect(want.x0, y, want.x1, Math.min(want.y1, y + BAND));
-    const part = outs.map((o) => o.subarray((y - want.y0) * w, (band.y1 - want.y0) * w));
-    resample(ctx.kernels, sources, have, part, band, m, filter);
-  }
-}

@@ -8,7 +8,8 @@ import { choice, integer, number } from '../../param';
 import type { Format, Tile } from '../../picture';
 import { formatRect } from '../../picture';
 import type { Need, RenderContext, StepIo, Want } from '../../step';
-import { resample, resampleRegion } from '../../filters/resample';
+import { resample, resampleRegion, tapsOf } from '../../filters/resample';
+import { Packed, sampleThrough } from '../../filters/sample';
 
 /** What every step that maps a plane onto a plane has. */
 export const warpFilter = choice('Filter', 'cubic', [
@@ -120,46 +121,23 @@ export function renderWarp(ctx: RenderContext<unknown>, asked: Warp, out: Tile):
   const [only] = warp.backward;
   if (warp.backward.length === 1 && isAffine(only!)) {
     ctx.poll();
-    return resample(ctx.kernels, planes, region, outs, out.region, affinePart(only!), warp.cubic ? 'catmullRom' : 'bilinear');
+    return resample(ctx.kernels, planes, region, outs, out.region, affinePart(only!), warp.cubic ? 'catmullRom' : 'bilinear', () =>
+      ctx.poll(),
+    );
   }
   outs.forEach((o) => void o.fill(0));
   // Four shutter samples and more look at places of their own in the pixel, so that each needs fewer.
   const apart = warp.backward.length >= 4;
-  warp.backward.forEach((map, i) => {
-    const look = apart ? multiply(map, [1, 0, i % 2 ? 0.125 : -0.125, 0, 1, (i >> 1) % 2 ? 0.125 : -0.125, 0, 0, 1]) : map;
-    addWarped(ctx, planes, region, outs, out.region, look, warp.cubic, apart ? MOST / 2 : MOST, 1 / warp.backward.length);
-  });
-}
-
-/** Rows between two looks at whether the work is still wanted. */
-const BAND = 48;
-
-/** Adds one shutter sample's share. */
-function addWarped(
-  ctx: RenderContext<unknown>,
-  from: readonly Float32Array[],
-  have: Rect,
-  to: readonly Float32Array[],
-  region: Rect,
-  map: Homography,
-  cubic: boolean,
-  most: number,
-  share: number,
-): void {
-  const { kernels } = ctx;
-  const w = width(region);
-  const pointers = ctx.scratch(2 * from.length);
-  const list = new Uint32Array(pointers.buffer, pointers.byteOffset, 2 * from.length);
-  for (let y = region.y0; y < region.y1; y += BAND) {
-    ctx.poll();
-    const rows = Math.min(BAND, region.y1 - y);
-    from.forEach((p, i) => {
-      list[i] = p.byteOffset;
-      list[from.length + i] = to[i]!.byteOffset + 4 * w * (y - region.y0);
+  const taps = tapsOf(warp.cubic ? 'catmullRom' : 'bilinear');
+  const packed = new Packed(ctx.kernels, planes, region);
+  try {
+    warp.backward.forEach((map, i) => {
+      const look = apart ? multiply(map, [1, 0, i % 2 ? 0.125 : -0.125, 0, 1, (i >> 1) % 2 ? 0.125 : -0.125, 0, 0, 1]) : map;
+      const options = { most: apart ? MOST / 2 : MOST, share: 1 / warp.backward.length, poll: () => ctx.poll() };
+      sampleThrough(ctx.kernels, packed, outs, out.region, look, taps, options);
     });
-    const there = [have.x0, have.y0, width(have), height(have), region.x0, y, w, rows] as const;
-    const [planes, outs] = [pointers.byteOffset, pointers.byteOffset + 4 * from.length];
-    kernels.fn.warpAdd(planes, outs, from.length, ...there, ...map, +cubic, most, share);
+  } finally {
+    packed.give();
   }
 }
 

@@ -1,5 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
+import { rect } from '../geometry/rect';
+import { tapsOf } from './resample';
+import { Packed, sampleThrough } from './sample';
 
 const [SW, SH, W, H] = [19, 13, 17, 11];
 const source = Float32Array.from({ length: SW * SH }, (_, i) => Math.sin(i * 1.3) + 0.1 * (i % SW));
@@ -45,20 +48,44 @@ describe('a picture seen through a plane in perspective', () => {
     ['far outside', [1, 0, 500, 0, 1, 500, 0, 0, 1] as const, true, 4],
   ])('%s', async (_, m, cubic, most) => {
     const k = await nodeKernels();
-    const planes = [k.copy(source), k.copy(source.map((v) => 2 * v))];
-    const outs = [k.zeros(W * H), k.zeros(W * H)];
+    const before = k.used;
+    // Five planes are two groups; the fifth is the first one again.
+    const gains = [1, 2, -1, 0.5, 1];
+    const planes = gains.map((g) => k.copy(source.map((v) => g * v)));
+    const outs = gains.map(() => k.zeros(W * H));
     outs[0]!.fill(0.25);
-    const pointers = k.take(4);
-    new Uint32Array(pointers.buffer, pointers.byteOffset, 4).set([...planes, ...outs].map((p) => p.byteOffset));
-    const [from, to] = [pointers.byteOffset, pointers.byteOffset + 8];
-    k.fn.warpAdd(from, to, 2, 0, 0, SW, SH, 2, -1, W, H, ...m, +cubic, most, 0.5);
+    const packed = new Packed(k, planes, rect(0, 0, SW, SH));
+    const want = rect(2, -1, 2 + W, -1 + H);
+    sampleThrough(k, packed, outs, want, m, tapsOf(cubic ? 'catmullRom' : 'bilinear'), { most, share: 0.5 });
     for (let y = 0; y < H; y++) {
       for (let x = 0; x < W; x++) {
         const wanted = naive(m, x + 2, y - 1, cubic, most);
-        expect(Math.abs(outs[0]![y * W + x]! - (0.25 + 0.5 * wanted))).toBeLessThan(1e-4);
-        expect(Math.abs(outs[1]![y * W + x]! - wanted)).toBeLessThan(2e-4);
+        gains.forEach((g, i) => expect(Math.abs(outs[i]![y * W + x]! - (i === 0 ? 0.25 : 0) - 0.5 * g * wanted)).toBeLessThan(2e-4));
       }
     }
-    [...planes, ...outs, pointers].forEach((p) => k.give(p));
+    packed.give();
+    [...planes, ...outs].forEach((p) => k.give(p));
+    expect(k.used).toBe(before);
   });
+});
+
+test.each(['bilinear', 'mitchell', 'catmullRom', 'lanczos3'] as const)('%s by a map of positions is %s by the matrix', async (filter) => {
+  const k = await nodeKernels();
+  const m = [0.9, 0.2, 0.4, -0.15, 0.95, 1.2, 0, 0, 1] as const;
+  const [plane, byMatrix, byMap, xs, ys] = [k.copy(source), k.take(W * H), k.take(W * H), k.take(W * H), k.take(W * H)];
+  for (let i = 0; i < W * H; i++) {
+    const [x, y] = [(i % W) + 0.5, Math.floor(i / W) + 0.5];
+    xs[i] = m[0] * x + m[1] * y + m[2];
+    ys[i] = m[3] * x + m[4] * y + m[5];
+  }
+  xs[7] = NaN;
+  const packed = new Packed(k, [plane], rect(0, 0, SW, SH));
+  const want = rect(0, 0, W, H);
+  sampleThrough(k, packed, [byMatrix], want, m, tapsOf(filter));
+  sampleThrough(k, packed, [byMap], want, { xs, ys }, tapsOf(filter));
+  // A position that is no number shows nothing.
+  expect(byMap[7]).toBe(0);
+  for (let i = 0; i < W * H; i++) if (i !== 7) expect(Math.abs(byMap[i]! - byMatrix[i]!)).toBeLessThan(2e-5);
+  packed.give();
+  [plane, byMatrix, byMap, xs, ys].forEach((p) => k.give(p));
 });

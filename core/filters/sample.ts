@@ -1,0 +1,104 @@
+import type { Kernels, Plane } from '@/kernels';
+import type { Homography } from '../geometry/homography';
+import type { Rect } from '../geometry/rect';
+import { area, height, width } from '../geometry/rect';
+
+/** Planes of a region, packed four by four: a vector holds a pixel of four of them. Give it back. */
+export class Packed {
+  readonly groups: readonly Plane[];
+
+  constructor(
+    private readonly kernels: Kernels,
+    planes: readonly Plane[],
+    readonly region: Rect,
+  ) {
+    const n = area(region);
+    this.groups = Array.from({ length: Math.ceil(planes.length / 4) }, (_, g) => {
+      const group = kernels.take(4 * n + 16);
+      const [a, b, c, d] = [0, 1, 2, 3].map((k) => planes[4 * g + k]?.byteOffset ?? 0) as [number, number, number, number];
+      kernels.fn.packFour(a, b, c, d, group.byteOffset, n);
+      return group;
+    });
+  }
+
+  give(): void {
+    for (const g of this.groups) this.kernels.give(g);
+  }
+}
+
+/** How values between pixels are worked out: so many samples each way, with weights as kernels/assembly/sample.ts reads them. */
+export interface Taps {
+  readonly taps: 2 | 4 | 6;
+  readonly weights: Float32Array;
+}
+
+/** A map of positions: a homography from places of what is made to places of what is looked at, or planes that hold the latter for each pixel. */
+export type PositionMap = Homography | { readonly xs: Plane; readonly ys: Plane };
+
+export interface SampleOptions {
+  /** Where the map makes the picture smaller, so many bilinear samples each way at most; 1 unless said. */
+  most?: number;
+  /** What is seen is multiplied by this and added to what is there; put there, whole, without. */
+  share?: number;
+  poll?(): void;
+}
+
+/** Floats before the weights: 18 of doubles, 4 of pointers, 2 to be at a multiple of 16 bytes, 48 to work in. */
+const HEAD = 72;
+
+/** Rows between two looks at whether the work is still wanted. */
+const BAND = 48;
+
+/** Looks at packed planes through a map, into as many planes over `want`. Nothing beyond the edges. */
+export function sampleThrough(
+  kernels: Kernels,
+  from: Packed,
+  outs: readonly Plane[],
+  want: Rect,
+  map: PositionMap,
+  { taps, weights }: Taps,
+  { most = 1, share, poll }: SampleOptions = {},
+): void {
+  const byPlanes = 'xs' in map;
+  // Nine doubles, four pointers, room to work in, and the weights.
+  const own = kernels.take(HEAD + weights.length);
+  try {
+    const doubles = new Float64Array(own.buffer, own.byteOffset, 9);
+    doubles.set(byPlanes ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : map);
+    const pointers = new Uint32Array(own.buffer, own.byteOffset + 72, 4);
+    const scratch = own.byteOffset + 96;
+    own.set(weights, HEAD);
+    const [w, { region }] = [width(want), from];
+    for (let y = want.y0; y < want.y1; y += BAND) {
+      poll?.();
+      const rows = Math.min(BAND, want.y1 - y);
+      const skip = 4 * w * (y - want.y0);
+      from.groups.forEach((group, g) => {
+        for (let k = 0; k < 4; k++) pointers[k] = outs[4 * g + k] ? outs[4 * g + k]!.byteOffset + skip : 0;
+        kernels.fn.sampleFour(
+          group.byteOffset,
+          region.x0,
+          region.y0,
+          width(region),
+          height(region),
+          pointers.byteOffset,
+          want.x0,
+          y,
+          w,
+          rows,
+          doubles.byteOffset,
+          byPlanes ? map.xs.byteOffset + skip : 0,
+          byPlanes ? map.ys.byteOffset + skip : 0,
+          taps,
+          own.byteOffset + 4 * HEAD,
+          scratch,
+          most,
+          share ?? 1,
+          share === undefined ? 0 : 1,
+        );
+      });
+    }
+  } finally {
+    kernels.give(own);
+  }
+}

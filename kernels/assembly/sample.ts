@@ -1,0 +1,295 @@
+// Pictures seen through a map of positions: four planes at once, a pixel of each in one vector.
+
+/** Four planes of n floats as n vectors; a pointer of 0 is a plane of zeros. Rows may be overrun by three vectors. */
+export function packFour(a: usize, b: usize, c: usize, d: usize, out: usize, n: i32): void {
+  const none = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    const va = v128.load(a + o);
+    const vb = b ? v128.load(b + o) : none;
+    const vc = c ? v128.load(c + o) : none;
+    const vd = d ? v128.load(d + o) : none;
+    const ab0 = v128.shuffle<i32>(va, vb, 0, 4, 1, 5), ab1 = v128.shuffle<i32>(va, vb, 2, 6, 3, 7);
+    const cd0 = v128.shuffle<i32>(vc, vd, 0, 4, 1, 5), cd1 = v128.shuffle<i32>(vc, vd, 2, 6, 3, 7);
+    const q = out + (o << 2);
+    v128.store(q, v128.shuffle<i64>(ab0, cd0, 0, 2));
+    v128.store(q, v128.shuffle<i64>(ab0, cd0, 1, 3), 16);
+    v128.store(q, v128.shuffle<i64>(ab1, cd1, 0, 2), 32);
+    v128.store(q, v128.shuffle<i64>(ab1, cd1, 1, 3), 48);
+  }
+}
+
+// The picture that is looked at: its vectors, and their number in a row and a column.
+let picture: usize = 0;
+let wide: i32 = 0;
+let high: i32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function at(x: i32, y: i32): v128 {
+  return x < 0 || y < 0 || x >= wide || y >= high ? f32x4.splat(0) : v128.load(picture + ((<usize>(y * wide + x)) << 4));
+}
+
+/** Between four pixels; u, v from the corner, centres whole. Nothing beyond the edges. */
+function linear(u: f64, v: f64): v128 {
+  const fu = Math.floor(u), fv = Math.floor(v);
+  if (fu < -1 || fv < -1 || fu >= <f64>wide || fv >= <f64>high) return f32x4.splat(0);
+  const i = <i32>fu, j = <i32>fv;
+  const s = f32x4.splat(<f32>(u - fu)), t = f32x4.splat(<f32>(v - fv));
+  let a: v128, b: v128, c: v128, d: v128;
+  if (i >= 0 && j >= 0 && i + 1 < wide && j + 1 < high) {
+    const p = picture + ((<usize>(j * wide + i)) << 4);
+    const q = p + ((<usize>wide) << 4);
+    a = v128.load(p);
+    b = v128.load(p, 16);
+    c = v128.load(q);
+    d = v128.load(q, 16);
+  } else {
+    a = at(i, j);
+    b = at(i + 1, j);
+    c = at(i, j + 1);
+    d = at(i + 1, j + 1);
+  }
+  const top = f32x4.add(a, f32x4.mul(s, f32x4.sub(b, a)));
+  const bottom = f32x4.add(c, f32x4.mul(s, f32x4.sub(d, c)));
+  return f32x4.add(top, f32x4.mul(t, f32x4.sub(bottom, top)));
+}
+
+/** The same where all four pixels are there. */
+// @ts-ignore: decorator
+@inline
+function inside(picture: usize, line: usize, u: f64, v: f64): v128 {
+  const i = <i32>u, j = <i32>v;
+  const p = picture + line * <usize>j + ((<usize>i) << 4);
+  const s = f32x4.splat(<f32>(u - <f64>i)), t = f32x4.splat(<f32>(v - <f64>j));
+  const a = v128.load(p), c = v128.load(p + line);
+  const top = f32x4.add(a, f32x4.mul(s, f32x4.sub(v128.load(p, 16), a)));
+  const bottom = f32x4.add(c, f32x4.mul(s, f32x4.sub(v128.load(p + line, 16), c)));
+  return f32x4.add(top, f32x4.mul(t, f32x4.sub(bottom, top)));
+}
+
+/** Weights of four samples at t in 0..1 past the second: a cubic each, by four vectors of coefficients, the constants first. */
+// @ts-ignore: decorator
+@inline
+function cubicWeights(k: usize, t: f32): v128 {
+  const x = f32x4.splat(t);
+  return f32x4.add(
+    v128.load(k),
+    f32x4.mul(x, f32x4.add(v128.load(k, 16), f32x4.mul(x, f32x4.add(v128.load(k, 32), f32x4.mul(x, v128.load(k, 48)))))),
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function row4(p: usize, x0: v128, x1: v128, x2: v128, x3: v128): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.mul(v128.load(p), x0), f32x4.mul(v128.load(p, 16), x1)),
+    f32x4.add(f32x4.mul(v128.load(p, 32), x2), f32x4.mul(v128.load(p, 48), x3)),
+  );
+}
+
+function cubic(u: f64, v: f64, k: usize): v128 {
+  const fu = Math.floor(u), fv = Math.floor(v);
+  if (fu < -2 || fv < -2 || fu > <f64>wide || fv > <f64>high) return f32x4.splat(0);
+  const i = <i32>fu - 1, j = <i32>fv - 1;
+  const wx = cubicWeights(k, <f32>(u - fu)), wy = cubicWeights(k, <f32>(v - fv));
+  const x0 = f32x4.splat(f32x4.extract_lane(wx, 0)), x1 = f32x4.splat(f32x4.extract_lane(wx, 1));
+  const x2 = f32x4.splat(f32x4.extract_lane(wx, 2)), x3 = f32x4.splat(f32x4.extract_lane(wx, 3));
+  const y0 = f32x4.splat(f32x4.extract_lane(wy, 0)), y1 = f32x4.splat(f32x4.extract_lane(wy, 1));
+  const y2 = f32x4.splat(f32x4.extract_lane(wy, 2)), y3 = f32x4.splat(f32x4.extract_lane(wy, 3));
+  if (i >= 0 && j >= 0 && i + 4 <= wide && j + 4 <= high) {
+    const line = (<usize>wide) << 4;
+    const p = picture + ((<usize>(j * wide + i)) << 4);
+    return f32x4.add(
+      f32x4.add(f32x4.mul(row4(p, x0, x1, x2, x3), y0), f32x4.mul(row4(p + line, x0, x1, x2, x3), y1)),
+      f32x4.add(f32x4.mul(row4(p + 2 * line, x0, x1, x2, x3), y2), f32x4.mul(row4(p + 3 * line, x0, x1, x2, x3), y3)),
+    );
+  }
+  let sum = f32x4.splat(0);
+  for (let r = 0; r < 4; r++) {
+    const y = r == 0 ? y0 : r == 1 ? y1 : r == 2 ? y2 : y3;
+    const line = f32x4.add(
+      f32x4.add(f32x4.mul(at(i, j + r), x0), f32x4.mul(at(i + 1, j + r), x1)),
+      f32x4.add(f32x4.mul(at(i + 2, j + r), x2), f32x4.mul(at(i + 3, j + r), x3)),
+    );
+    sum = f32x4.add(sum, f32x4.mul(line, y));
+  }
+  return sum;
+}
+
+/** Six samples each way; `table` holds their weights at 257 places between two pixels, eight floats each, mixed between places. */
+function six(u: f64, v: f64, table: usize, scratch: usize): v128 {
+  const fu = Math.floor(u), fv = Math.floor(v);
+  if (fu < -3 || fv < -3 || fu > <f64>(wide + 1) || fv > <f64>(high + 1)) return f32x4.splat(0);
+  const i = <i32>fu - 2, j = <i32>fv - 2;
+  const a = <f32>(u - fu) * 256, b = <f32>(v - fv) * 256;
+  const ia = <i32>a, ib = <i32>b;
+  const ta = f32x4.splat(a - <f32>ia), tb = f32x4.splat(b - <f32>ib);
+  const pa = table + ((<usize>ia) << 5), pb = table + ((<usize>ib) << 5);
+  v128.store(scratch, mixed(pa, ta));
+  v128.store(scratch, mixed(pa + 16, ta), 16);
+  v128.store(scratch, mixed(pb, tb), 32);
+  v128.store(scratch, mixed(pb + 16, tb), 48);
+  const x0 = v128.load32_splat(scratch), x1 = v128.load32_splat(scratch, 4), x2 = v128.load32_splat(scratch, 8);
+  const x3 = v128.load32_splat(scratch, 12), x4 = v128.load32_splat(scratch, 16), x5 = v128.load32_splat(scratch, 20);
+  let sum = f32x4.splat(0);
+  if (i >= 0 && j >= 0 && i + 6 <= wide && j + 6 <= high) {
+    let p = picture + ((<usize>(j * wide + i)) << 4);
+    for (let r: usize = 0; r < 6; r++, p += (<usize>wide) << 4) {
+      const line = f32x4.add(row4(p, x0, x1, x2, x3), f32x4.add(f32x4.mul(v128.load(p, 64), x4), f32x4.mul(v128.load(p, 80), x5)));
+      sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(scratch + 32 + (r << 2))));
+    }
+    return sum;
+  }
+  for (let r = 0; r < 6; r++) {
+    const y = j + r;
+    const low = f32x4.add(f32x4.add(f32x4.mul(at(i, y), x0), f32x4.mul(at(i + 1, y), x1)), f32x4.add(f32x4.mul(at(i + 2, y), x2), f32x4.mul(at(i + 3, y), x3)));
+    const line = f32x4.add(low, f32x4.add(f32x4.mul(at(i + 4, y), x4), f32x4.mul(at(i + 5, y), x5)));
+    sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(scratch + 32 + ((<usize>r) << 2))));
+  }
+  return sum;
+}
+
+// @ts-ignore: decorator
+@inline
+function mixed(place: usize, t: v128): v128 {
+  const a = v128.load(place);
+  return f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(place, 32), a), t));
+}
+
+const BLOCK: i32 = 64;
+
+/**
+ * Looks at packed planes (sw by sh vectors, their corner at sx, sy) through a map from positions of the w×h outs (corner ox, oy) to theirs: by the
+ * homography m, nine doubles, row by row; or, where xs and ys are not 0, by planes that hold each pixel's position. taps: 2 is bilinear, 4 a cubic whose coefficients are at `weights`, 6 a table there.
+ * Where the map makes the picture smaller, up to `most` by `most` bilinear samples a pixel are taken instead. What is seen, times share, is put
+ * into the four outs (`outs` is a list of pointers; 0 is none), or added to them. A position that is no number, and what lies behind the horizon, is nothing.
+ */
+export function sampleFour(
+  packed: usize, sx: f64, sy: f64, sw: i32, sh: i32, outs: usize, ox: f64, oy: f64, w: i32, h: i32,
+  m: usize, xs: usize, ys: usize, taps: i32, weights: usize, scratch: usize, most: i32, share: f32, adds: i32,
+): void {
+  picture = packed;
+  wide = sw;
+  high = sh;
+  const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16);
+  const m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
+  const affine = load<f64>(m, 48) == 0 && load<f64>(m, 56) == 0 && load<f64>(m, 64) == 1;
+  // Of an affine map the stretch is the same everywhere: most need one sample a pixel, by steps along the row.
+  const plain = !xs && affine && samplesFor(m0, m3, m1, m4, most) == 1;
+  const hx = sx + 0.5, hy = sy + 0.5;
+  const out0 = <usize>load<u32>(outs), out1 = <usize>load<u32>(outs, 4), out2 = <usize>load<u32>(outs, 8), out3 = <usize>load<u32>(outs, 12);
+  const line = (<usize>sw) << 4;
+  const lastX = <f64>(sw - 1), lastY = <f64>(sh - 1);
+  // In blocks, so that what a turned row reads is still in the cache for the next one.
+  for (let left = 0; left < w; left += BLOCK) {
+    const right = min(w, left + BLOCK);
+    for (let y = 0; y < h; y++) {
+      const Y = oy + <f64>y + 0.5;
+      const at0 = (<usize>(y * w)) << 2;
+      for (let x = left; x < right; x += 4) {
+        const o = at0 + ((<usize>x) << 2);
+        const end = min(4, w - x);
+        const X = ox + <f64>x + 0.5;
+        let a: v128, b: v128, c: v128, d: v128;
+        if (plain) {
+          const u = m0 * X + m1 * Y + m2 - hx, v = m3 * X + m4 * Y + m5 - hy;
+          const u3 = u + 3 * m0, v3 = v + 3 * m3;
+          // Four places in a row lie inside where the first and the last one do.
+          if (taps == 2 && min(u, u3) >= 0 && min(v, v3) >= 0 && max(u, u3) < lastX && max(v, v3) < lastY) {
+            a = inside(packed, line, u, v);
+            b = inside(packed, line, u + m0, v + m3);
+            c = inside(packed, line, u + 2 * m0, v + 2 * m3);
+            d = inside(packed, line, u3, v3);
+          } else if (taps == 2) {
+            a = linear(u, v);
+            b = linear(u + m0, v + m3);
+            c = linear(u + 2 * m0, v + 2 * m3);
+            d = linear(u + 3 * m0, v + 3 * m3);
+          } else if (taps == 4) {
+            a = cubic(u, v, weights);
+            b = cubic(u + m0, v + m3, weights);
+            c = cubic(u + 2 * m0, v + 2 * m3, weights);
+            d = cubic(u + 3 * m0, v + 3 * m3, weights);
+          } else {
+            a = six(u, v, weights, scratch);
+            b = six(u + m0, v + m3, weights, scratch);
+            c = six(u + 2 * m0, v + 2 * m3, weights, scratch);
+            d = six(u + 3 * m0, v + 3 * m3, weights, scratch);
+          }
+        } else {
+          for (let k = 0; k < end; k++) {
+            const seen = xs ? byMap(xs + o, ys + o, k, hx, hy, taps, weights, scratch) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
+            v128.store(scratch + 64 + ((<usize>k) << 4), seen);
+          }
+          a = v128.load(scratch, 64);
+          b = v128.load(scratch, 80);
+          c = v128.load(scratch, 96);
+          d = v128.load(scratch, 112);
+        }
+        const ab0 = v128.shuffle<i32>(a, b, 0, 4, 1, 5), ab1 = v128.shuffle<i32>(a, b, 2, 6, 3, 7);
+        const cd0 = v128.shuffle<i32>(c, d, 0, 4, 1, 5), cd1 = v128.shuffle<i32>(c, d, 2, 6, 3, 7);
+        put(out0, o, end, v128.shuffle<i64>(ab0, cd0, 0, 2), share, adds);
+        put(out1, o, end, v128.shuffle<i64>(ab0, cd0, 1, 3), share, adds);
+        put(out2, o, end, v128.shuffle<i64>(ab1, cd1, 0, 2), share, adds);
+        put(out3, o, end, v128.shuffle<i64>(ab1, cd1, 1, 3), share, adds);
+      }
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function sampled(u: f64, v: f64, taps: i32, weights: usize, scratch: usize): v128 {
+  return taps == 2 ? linear(u, v) : taps == 4 ? cubic(u, v, weights) : six(u, v, weights, scratch);
+}
+
+function byMap(xs: usize, ys: usize, k: i32, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize): v128 {
+  const o = (<usize>k) << 2;
+  const u = <f64>load<f32>(xs + o), v = <f64>load<f32>(ys + o);
+  return u - u == 0 && v - v == 0 ? sampled(u - hx, v - hy, taps, weights, scratch) : f32x4.splat(0);
+}
+
+function byMatrix(m: usize, X: f64, Y: f64, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize, most: i32): v128 {
+  const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16);
+  const m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
+  const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
+  const d = m6 * X + m7 * Y + m8;
+  let value = f32x4.splat(0);
+  if (d <= 1e-9) return value;
+  const u = (m0 * X + m1 * Y + m2) / d, v = (m3 * X + m4 * Y + m5) / d;
+  const n = most > 1 ? samplesFor((m0 - u * m6) / d, (m3 - v * m6) / d, (m1 - u * m7) / d, (m4 - v * m7) / d, most) : 1;
+  if (n == 1) return sampled(u - hx, v - hy, taps, weights, scratch);
+  const part = f32x4.splat(<f32>(1.0 / <f64>(n * n)));
+  for (let j = 0; j < n; j++) {
+    for (let i = 0; i < n; i++) {
+      const qx = X - 0.5 + (<f64>i + 0.5) / <f64>n, qy = Y - 0.5 + (<f64>j + 0.5) / <f64>n;
+      const e = m6 * qx + m7 * qy + m8;
+      if (e > 1e-9) value = f32x4.add(value, f32x4.mul(part, linear((m0 * qx + m1 * qy + m2) / e - hx, (m3 * qx + m4 * qy + m5) / e - hy)));
+    }
+  }
+  return value;
+}
+
+// @ts-ignore: decorator
+@inline
+function samplesFor(ax: f64, ay: f64, bx: f64, by: f64, most: i32): i32 {
+  const stretch = Math.sqrt(Math.max(ax * ax + ay * ay, bx * bx + by * by));
+  return <i32>Math.min(<f64>most, Math.max(1, Math.floor(stretch + 0.5)));
+}
+
+// @ts-ignore: decorator
+@inline
+function put(out: usize, o: usize, count: i32, value: v128, share: f32, adds: i32): void {
+  if (!out) return;
+  const p = out + o;
+  let v = value;
+  if (share != 1) v = f32x4.mul(v, f32x4.splat(share));
+  if (count == 4) {
+    v128.store(p, adds ? f32x4.add(v128.load(p), v) : v);
+    return;
+  }
+  store<f32>(p, f32x4.extract_lane(v, 0) + (adds ? load<f32>(p) : 0));
+  if (count > 1) store<f32>(p, f32x4.extract_lane(v, 1) + (adds ? load<f32>(p, 4) : 0), 4);
+  if (count > 2) store<f32>(p, f32x4.extract_lane(v, 2) + (adds ? load<f32>(p, 8) : 0), 8);
+}
