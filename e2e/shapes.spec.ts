@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
 import { decode } from 'fast-png';
-import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, settled, shownAt, stagePoint } from './helpers';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
 
 const wall = (last: number): string[] =>
   Array.from({ length: last }, (_, i) => join(process.cwd(), `demo/media/sg040/wall.${String(i + 1).padStart(4, '0')}.jpg`));
@@ -43,6 +43,7 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   page,
 }) => {
   await open(page, 9);
+  await goToAndSee(page, 1);
   // The coat is followed.
   await page.keyboard.press('Shift+T');
   for (const [x, y] of [
@@ -59,7 +60,7 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   await page.getByRole('button', { name: 'Measure', exact: true }).click();
   await expect(page.getByText('1–9 of 1–9')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText(/Measuring/)).toHaveCount(0);
-  await goToAndSee(page, 1);
+  await settled(page, 1);
   await page.getByTestId('lane wall').locator('.chip').first().click();
   await addStep(page, 'Roto');
   await page.getByRole('button', { name: 'Pen', exact: true }).click();
@@ -93,6 +94,17 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   await page.keyboard.press('Shift+ArrowRight');
   await expect(page.getByText('2 keys: 1, 9')).toBeVisible();
 
+  // Its key is dragged on the time strip, one frame back and on again.
+  const key = page.getByTestId('key 9');
+  const at = (await key.boundingBox())!;
+  const apart = (at.x - (await page.getByTestId('key 1').boundingBox())!.x) / 8;
+  const middle = { x: at.x + at.width / 2, y: at.y + at.height / 2 };
+  await drag(page, middle, { x: middle.x - apart, y: middle.y });
+  await expect(page.getByText('2 keys: 1, 8')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('2 keys: 1, 9')).toBeVisible();
+  await goToAndSee(page, 9);
+
   // Frozen it has a key a frame; freed it has its own again.
   await page.getByRole('button', { name: 'Freeze to keys' }).click();
   await expect(page.getByText('9 keys')).toBeVisible();
@@ -120,6 +132,7 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
 
 test('a mark is hidden by a command; blur and mosaic change places; outside nothing changes by a bit', async ({ page }) => {
   await open(page, 9);
+  await goToAndSee(page, 9);
   const plate = await exported(page);
   await page.keyboard.press('h');
   for (const [x, y] of [
@@ -168,4 +181,18 @@ test('a mark is hidden by a command; blur and mosaic change places; outside noth
     .setInputFiles({ name: 'bad.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg><path d="M0 0 L5 banana"/></svg>') });
   await expect(page.getByText(/bad.svg: a path of it is broken/)).toBeVisible();
   await expect(page.getByRole('listitem')).toHaveCount(2);
+
+  // The zone goes on to another shot of the library, which tells where it went and what is not there.
+  await zone.locator('.zone-name').click({ button: 'right' });
+  await page.getByRole('menuitem', { name: 'Carry on to other shots' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Carry this look on' });
+  await dialog.getByRole('checkbox', { name: 'SG060 mooring' }).check();
+  await dialog.getByRole('button', { name: 'Carry on' }).click();
+  await expect(page.getByTestId('carried SG060 mooring')).toContainText(
+    'Into mooring. What these follow or look through is not there: Mark 1.',
+  );
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  await openLibrary(page);
+  await page.getByTestId('shot SG060 mooring').locator('.open').click();
+  await expect(page.getByTestId('zone Mark 1').locator('.chip')).toHaveText(['Blur', 'Mosaic']);
 });

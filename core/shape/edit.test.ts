@@ -11,6 +11,7 @@ import {
   toggleSmooth,
   withFollows,
   withKeyAt,
+  withKeyMoved,
   withPointOn,
   withPointsAt,
   withoutKeyAt,
@@ -122,6 +123,9 @@ describe('keys of a shape', () => {
     for (const k of all.keys) expect(xy(k.value, 2)).toEqual([36, 31]);
     expect(() => withPointsAt(shot, two, 3, moved, 'keyed')).toThrow('no key on frame 3');
     expect(withoutKeyAt(two, 5).keys).toHaveLength(2);
+    expect(withKeyMoved(two, 5, 7).keys.map((k) => k.frame)).toEqual([1, 7, 9]);
+    expect(withKeyMoved(two, 5, 9).keys.map((k) => k.frame)).toEqual([1, 9]);
+    expect(withKeyMoved(two, 9, -3).keys.map((k) => k.frame)).toEqual([-3, 1, 5]);
     expect(() => withoutKeyAt(shape(), 5)).toThrow('delete the shape');
   });
 

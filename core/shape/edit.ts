@@ -85,6 +85,18 @@ export function withoutKeyAt(s: Shape, frame: number): Shape {
   return withKeys(s, keys);
 }
 
+/** The shape with its key of a frame on another one; a key that stands there goes. */
+export function withKeyMoved(s: Shape, from: number, to: number): Shape {
+  const key = s.keys.find((k) => k.frame === from);
+  if (!key || from === to) return s;
+  const { sure: _, ...own } = key;
+  const others = s.keys.filter((k) => k.frame !== from && k.frame !== to);
+  return withKeys(
+    s,
+    [...others, { ...own, frame: to }].sort((a, b) => a.frame - b.frame),
+  );
+}
+
 /** Sets a key where the shape is on a frame. */
 export const withKeyAt = (shot: Pick<Shot, 'readings'>, s: Shape, frame: number): Shape =>
   s.keys.some((k) => k.frame === frame) ? s : withPointsAt(shot, s, frame, pointsAt(shot, s, frame), 'here');

@@ -2,14 +2,13 @@
 import { useRef } from 'react';
 import type { Lane, Note, Source } from '@/core/document/types';
 import { outsideShot, spanOf } from '@/core/document/media';
-import { limitedOf } from '@/core/document/zones';
 import { alignSource, changeNote } from '@/store/commands';
-import { keyFramesOf } from '@/store/shapes';
 import { newGesture } from '../controls/NumberField';
 import { useMeasuring, withLive } from '../readings/measuring';
 import { useRun, useShotPart } from '../workbench/context';
 import { follow } from '../workbench/follow';
 import { useView, view } from '../workbench/state';
+import { KeysOnStrip } from './KeysOnStrip';
 import { SourceSpan } from './SourceSpan';
 import { COLUMN, left } from './time';
 import { useReady } from '../timeline/ready';
@@ -141,15 +140,12 @@ function runs(frames: readonly number[]): [number, number][] {
 
 export function TimeStrip({ lane }: { lane: Lane }) {
   const shot = { range: useShotPart('range'), sources: useShotPart('sources'), frameRate: useShotPart('frameRate') };
-  const selection = useView((s) => (s.selection?.kind === 'step' || s.selection?.kind === 'zone' ? s.selection.id : null));
   const scrub = useScrub();
   const { start } = lane;
   const source = 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
   const moves = source && (source.kind === 'sequence' || source.kind === 'movie');
   const still = source?.kind === 'still' && source.duration !== undefined;
   const { first, last } = still ? spanOf(source, shot.frameRate) : shot.range;
-  const step = selection ? limitedOf(lane).find((s) => s.id === selection) : undefined;
-  const keys = step ? keyFramesOf(step) : [];
   const top = lane.collapsed ? 8 : 19;
   const outside = source && outsideShot(source, shot);
   return (
@@ -161,9 +157,7 @@ export function TimeStrip({ lane }: { lane: Lane }) {
       )}
       {outside && <Outside source={source} side={outside} />}
       <ConfidenceMarks lane={lane.id} />
-      {keys.map((k) => (
-        <span key={k} className="key" style={{ left: left(shot, k), top: top + 1 }} title={`Key at ${k}`} />
-      ))}
+      <KeysOnStrip lane={lane} shot={shot} top={top} />
     </div>
   );
 }

@@ -56,6 +56,7 @@ export function ZoneBracket({ zone, children }: { zone: Zone; children: ReactNod
           ],
           ['Rename', () => setRenaming(true)],
           ['Copy (Ctrl+C)', () => copySelected(session)],
+          ['Carry on to other shots', () => view.set({ dialog: 'carry' })],
           ['Dissolve: its steps stay', () => dissolveSelected(session)],
           ['Delete with its steps', () => deleteThing(session, { kind: 'zone', id: zone.id })],
         ]}

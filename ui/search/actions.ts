@@ -166,6 +166,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
       },
       { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },
       { title: 'Recipes', keys: ['Shift+R'], run: () => view.set({ dialog: 'recipes' }) },
+      { title: 'Carry this look on to other shots', keys: [], run: () => view.set({ dialog: 'carry' }) },
     ],
   },
   {

@@ -141,6 +141,7 @@ export interface ViewState {
     | 'versions'
     | 'settings'
     | 'recipes'
+    | 'carry'
     | 'keyScreen'
     | 'deleteLane'
     | 'unsaved'
