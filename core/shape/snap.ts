@@ -232,22 +232,37 @@ export async function snapBetween(
       ] as const
     ).map(([f, l]) => samplesAt(shape, pointsAt(shot, shape, f), places).map((s) => profile(l, s, REACH)));
     const found: Found[] = [];
-    for (let f = a + 1; f < b; f++) {
-      const t = (f - a) / (b - a);
-      const key = profiles[0]!.map((p, k) => p.map((v, j) => v + t * (profiles[1]![k]![j]! - v)));
-      found.push(findOn(shape, pointsAt(shot, shape, f), places, key, await look(f), f));
-      if (told && !(await told(f))) throw new Cancelled();
+    // From both keys towards the middle: where nothing carries the shape, each frame is looked for where the one before it went.
+    const alone = shape.follows.length === 0;
+    const between = Array.from({ length: b - a - 1 }, (_, k) => a + 1 + k);
+    const half = Math.ceil(between.length / 2);
+    for (const side of [between.slice(0, half), between.slice(half).reverse()]) {
+      let moves = new Array<number>((2 * shape.keys[0]!.value.length) / POINT_SIZE).fill(0);
+      for (const f of side) {
+        const t = (f - a) / (b - a);
+        const key = profiles[0]!.map((p, k) => p.map((v, j) => v + t * (profiles[1]![k]![j]! - v)));
+        const points = pointsAt(shot, shape, f);
+        const one = findOn(shape, moved(points, moves), places, key, await look(f), f);
+        const gone = one.moves.map((v, k) => v + moves[k]!);
+        found.push({ ...one, points, moves: gone });
+        if (alone) moves = gone;
+        if (told && !(await told(f))) throw new Cancelled();
+      }
     }
+    found.sort((x, y) => x.frame - y.frame);
     calm(found).forEach((moves, k) => {
       const { frame, points, confidence } = found[k]!;
-      const next = points.map((v, j) => (j % POINT_SIZE < 2 ? v + moves[2 * Math.floor(j / POINT_SIZE) + (j % POINT_SIZE)]! : v));
-      const keyed = withPointsAt(shot, out, frame, next, 'here');
+      const keyed = withPointsAt(shot, out, frame, moved(points, moves), 'here');
       const sure = Math.round(confidence * 1000) / 1000;
       out = { ...keyed, keys: keyed.keys.map((x): ShapeKey => (x.frame === frame ? { ...x, ease: 'linear', sure } : x)) };
     });
   }
   return out;
 }
+
+/** Points gone by x and y each. */
+const moved = (points: readonly number[], moves: readonly number[]): number[] =>
+  points.map((v, j) => (j % POINT_SIZE < 2 ? v + moves[2 * Math.floor(j / POINT_SIZE) + (j % POINT_SIZE)]! : v));
 
 /** Moves with those of the frames before and after, by how sure each is; at the keys around nothing moves. */
 function calm(found: readonly Found[]): number[][] {
