@@ -19,6 +19,9 @@ interface Props {
   inHand: Seen;
 }
 
+/** Chosen points whose tangents and feathers can be touched: those of more would hide the outline. */
+const FEW = 8;
+
 /** How far a feather's grip stands off where there is no feather, in pixels of the stage. */
 const OFF = 22;
 
@@ -116,6 +119,7 @@ export function EditPoints({ shapes, space, inHand }: Props) {
   const feathered = shape.feather !== 0 || Array.from({ length: n }, (_, i) => points[i * POINT_SIZE + 6]).some((v) => v !== 0);
   const featherAt = (i: number): number => shape.feather + points[i * POINT_SIZE + 6]!;
   const chosenList = [...set];
+  const few = chosenList.length <= FEW ? chosenList : [];
   return (
     <>
       <Line
@@ -146,7 +150,7 @@ export function EditPoints({ shapes, space, inHand }: Props) {
           listening={false}
         />
       )}
-      {chosenList.map((i) => {
+      {few.map((i) => {
         const [x, y] = space.at(...pointAt(points, i));
         const [ox, oy] = outwardAt(posed, i);
         const f = featherAt(i);
@@ -179,7 +183,7 @@ export function EditPoints({ shapes, space, inHand }: Props) {
         );
       })}
       {shape.spline === 'bezier' &&
-        chosenList.flatMap((i) =>
+        few.flatMap((i) =>
           ([2, 4] as const).map((k) => {
             const [px, py] = pointAt(points, i);
             const [tx, ty] = [points[i * POINT_SIZE + k]!, points[i * POINT_SIZE + k + 1]!];
