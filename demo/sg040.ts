@@ -47,7 +47,7 @@ const step = (t: number, length: number): number => (2 * Math.PI * t) / length;
 export const strideNear = (t: number): Stride => ({
   x: 214 + 9.6 * (t - 1),
   y: 496,
-  phase: step(t, 26) / 1,
+  phase: step(t, 26),
   lean: 4 + 2.5 * Math.sin(step(t, 13)),
   side: 1,
 });

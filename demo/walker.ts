@@ -49,7 +49,7 @@ function put([u, v]: readonly [number, number], s: Stride): [number, number] {
   const swing = 1 + 0.05 * Math.sin(s.phase) * ease(-130, -62, v);
   return [
     s.x + s.side * (u * swing + 3.2 * Math.cos(s.phase) * ease(-110, -62, v)) + s.lean * up,
-    s.y + v + 3 * Math.abs(Math.sin(s.phase)) * -1,
+    s.y + v - 3 * Math.abs(Math.sin(s.phase)),
   ];
 }
 

@@ -123,6 +123,19 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   await drag(page, grip, { x: grip.x + 22, y: grip.y - 8 });
   await expect(async () => expect((await shownAt(page, 252, 250))[0]!).toBeGreaterThan(before + 25)).toPass();
 
+  // Delete takes the chosen point, neither the shape nor the step.
+  await page.keyboard.press('Delete');
+  await expect(page.getByTestId('chip Roto')).toBeVisible();
+  await expect(row).toBeVisible();
+  await page.keyboard.press('Control+z');
+
+  // A box over the outline chooses, wherever it ends.
+  const [over, below] = [await stagePoint(page, 120, 200), await stagePoint(page, 216, 448)];
+  await drag(page, over, below);
+  await page.keyboard.press('Delete');
+  await expect(row).toBeVisible();
+  await page.keyboard.press('Control+z');
+
   // Snapped, every frame between has a key with its confidence.
   await page.getByRole('button', { name: 'Snap between keys' }).click();
   await expect(page.getByRole('button', { name: 'Remove 7 snapped' })).toBeVisible({ timeout: 60_000 });

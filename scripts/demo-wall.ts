@@ -72,6 +72,7 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
   });
   // Nothing carries this one: it is put right on every frame on which it passes the mark.
   for (const f of [42, 43, 44, 45, 46, 47, 48]) far = withPointsAt(shot, far, f, drawn(f, strideFar), 'here');
+  // Until it is needed it waits beside the frame.
   far = { ...far, keys: [{ frame: 1, value: movePoints(far.keys[0]!.value, null, (u, v) => [u + 2000, v]), ease: 'hold' }, ...far.keys] };
 
   const base = lane('wall', 'wall', { source: 'src-wall' }, [

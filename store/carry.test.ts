@@ -56,6 +56,12 @@ describe('a look that is carried on', () => {
     expect((await versionsOf('same')).map((v) => v.name)).toEqual(['Before a look was carried on']);
     await undo();
     expect((await db.shots.get('same'))!.shot).toEqual(rows[0]!.shot);
+    // Worked on since, it is not thrown back.
+    const again = await carryLook(recipe, place, rows.slice(0, 1));
+    const worked = { ...(await db.shots.get('same'))!, changed: 77 };
+    await db.shots.put(worked);
+    await expect(again.undo()).rejects.toThrow('was changed since');
+    expect(await db.shots.get('same')).toEqual(worked);
   });
 
   test('a lane that is locked there is left alone, and told', async () => {

@@ -1,12 +1,12 @@
 import { produce } from 'immer';
 import { checkShot, parseShot } from '@/core/document/schema';
 import type { Lane, Shot } from '@/core/document/types';
-import { messageOf } from '@/core/errors';
+import { ShotError, messageOf } from '@/core/errors';
 import { referencesOf } from '@/core/params/kinds';
 import { STEPS } from '@/core/steps';
 import type { Recipe } from './clipboard';
 import { addRecipe } from './clipboard';
-import type { ShotRow } from './db';
+import type { HistoryRow, ShotRow } from './db';
 import { db } from './db';
 import { refuseLocked } from './locks';
 import { whileClosed } from './shots';
@@ -60,20 +60,22 @@ export async function carryLook(
   rows: readonly ShotRow[],
 ): Promise<{ told: Carried[]; undo(): Promise<void> }> {
   const told: Carried[] = [];
-  const before: ShotRow[] = [];
+  const before: { row: ShotRow; history: HistoryRow | undefined; put: number }[] = [];
   for (const row of rows) {
     try {
       await whileClosed(row, 'changed', async () => {
         const now = await db.shots.get(row.id);
         const made = now && withLook(parseShot(now.shot), recipe, place);
         if (!now || !made) return told.push({ shot: row.name, loose: [], problem: 'it has no lane' });
+        const history = await db.histories.get(row.id);
+        const put = Date.now();
         await saveVersion(now.shot, 'Before a look was carried on', now.thumbnail);
         await db.transaction('rw', db.shots, db.histories, async () => {
           // Its small picture is made again when it is opened; undo steps of before no longer fit.
-          await db.shots.put({ ...now, changed: Date.now(), shot: made.shot });
+          await db.shots.put({ ...now, changed: put, shot: made.shot });
           await db.histories.delete(row.id);
         });
-        before.push(now);
+        before.push({ row: now, history, put });
         return told.push({ shot: row.name, lane: made.lane, loose: made.loose });
       });
     } catch (e) {
@@ -81,7 +83,17 @@ export async function carryLook(
     }
   }
   const undo = async (): Promise<void> => {
-    for (const row of before) await whileClosed(row, 'put back', async () => void (await db.shots.put(row)));
+    for (const { row, history, put } of before) {
+      await whileClosed(row, 'put back', async () => {
+        if ((await db.shots.get(row.id))?.changed !== put) {
+          throw new ShotError(`"${row.name}" was changed since; its version from before is kept in it`);
+        }
+        await db.transaction('rw', db.shots, db.histories, async () => {
+          await db.shots.put(row);
+          if (history) await db.histories.put(history);
+        });
+      });
+    }
   };
   return { told, undo };
 }

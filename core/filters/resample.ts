@@ -68,7 +68,7 @@ export function resampleSpread(toSource: Affine, filter: ResampleFilter, image: 
   return grow(image, Math.ceil(support * enlarged));
 }
 
-/** Resamples planes that hold `have` (zero outside) into `outs` over `want`. */
+/** Resamples planes that hold `have` (zero outside) into `outs` over `want`. `kept` gives the planes packed, by whoever looks at them again and gives them back. */
 export function resample(
   kernels: Kernels,
   planes: readonly Plane[],
@@ -78,6 +78,7 @@ export function resample(
   toSource: Affine,
   filter: ResampleFilter,
   poll = (): void => undefined,
+  kept?: () => Packed,
 ): void {
   if (area(have) === 0) outs.forEach((o) => o.fill(0));
   else if (shiftOnly(toSource) && filter !== 'mitchell') {
@@ -86,11 +87,11 @@ export function resample(
     kernels.guard(() => alongAxes(kernels, planes, have, outs, want, toSource, filter, poll));
   } else if (filter === 'nearest' || shrinks(toSource, filter)) byPoints(kernels, planes, have, outs, want, toSource, filter, poll);
   else {
-    const packed = new Packed(kernels, planes, have);
+    const packed = kept?.() ?? new Packed(kernels, planes, have);
     try {
       sampleThrough(kernels, packed, outs, want, [...toSource, 0, 0, 1], tapsOf(filter), { poll });
     } finally {
-      packed.give();
+      if (!kept) packed.give();
     }
   }
 }

@@ -65,10 +65,10 @@ const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'
   tell: () => '',
 });
 
-const checked = new WeakMap<object, StepValue>();
+const checked = new WeakMap<object, unknown>();
 
 /** A list that is resolved frame after frame is looked through once: on a worker it is not frozen, and a check of each stroke for each plan would cost more than the plan. */
-function checkedOnce<T extends StepValue>(value: Value, check: (v: unknown) => T): T {
+function checkedOnce<T>(value: Value, check: (v: unknown) => T): T {
   const known = checked.get(value as object);
   if (known !== undefined) return known as T;
   const made = check(value);
@@ -126,9 +126,16 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   strokes: structured<ParamOf<'strokes'>>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
   curves: structured<ParamOf<'curves'>>(checkCurves, (v) => curveValue(v)),
   shapes: {
-    ...structured<ParamOf<'shapes'>>(shapesOf, (v, _, { shot, time, scale }) => poseShapes(v, shot, time, scale)),
+    ...structured<ParamOf<'shapes'>>(shapesOf, (v, _, { shot, time, scale }) => poseShapes(checkedOnce(v, shapesOf), shot, time, scale)),
     references: (v) => [...new Set(listed(v).flatMap((s) => s.follows))].map((id) => ({ kind: 'reading', id })),
-    remap: (v, to) => listed(v).map((s) => ({ ...s, follows: s.follows.map(to).filter((id) => id !== '') })),
+    remap: (v, to) => {
+      const known = (ids: readonly string[]): string[] => ids.map(to).filter((id) => id !== '');
+      return listed(v).map((s) => ({
+        ...s,
+        follows: known(s.follows),
+        ...(s.live && { live: { ...s.live, follows: known(s.live.follows) } }),
+      }));
+    },
   },
 };
 

@@ -4,18 +4,22 @@ import { EMPTY, area, height, intersect, isEmpty, rect, union, width } from '../
 import type { Outline } from './outline';
 import { OUTLINE_SIZE, flatten } from './outline';
 import type { Posed } from './pose';
-import { FALLOFFS, OPERATIONS } from './shapes';
+import { FALLOFFS, OPERATIONS, POINT_SIZE } from './shapes';
 import { coveringEdges } from './winding';
 
 /** A shape made ready to be drawn. */
 interface Drawn {
   readonly shape: Posed;
   readonly outline: Outline;
+  /** Around what it covers, and, of one that is feathered or a line, coarser pieces for distances: x0, y0, x1, y1 and the feather at both ends. */
+  readonly edges: Float64Array;
+  readonly soft: Float64Array | null;
   /** Where it covers anything. */
   readonly reach: Rect;
 }
 
 const drawn = new WeakMap<Posed, Drawn>();
+const NONE = new Float64Array();
 
 function drawnOf(shape: Posed): Drawn {
   const known = drawn.get(shape);
@@ -32,7 +36,14 @@ function drawnOf(shape: Posed): Drawn {
   // A line is soft over a pixel at its edge.
   const out = shape.closed ? Math.max(0, most) : shape.width / 2 + Math.max(0.5, most);
   const reach = outline.length === 0 ? EMPTY : rect(Math.floor(x0 - out), Math.floor(y0 - out), Math.ceil(x1 + out), Math.ceil(y1 + out));
-  const made = { shape, outline, reach };
+  const feathered = !shape.closed || outline.some((v, i) => i % OUTLINE_SIZE === 2 && v !== 0);
+  const made = {
+    shape,
+    outline,
+    edges: shape.closed ? coveringEdges(outline) : NONE,
+    soft: feathered ? featheredEdges(shape) : null,
+    reach,
+  };
   drawn.set(shape, made);
   return made;
 }
@@ -50,7 +61,8 @@ export function farthest(a: readonly Posed[], b: readonly Posed[]): number {
   a.forEach((s, i) => {
     const other = b[i]?.points;
     if (!other || other.length !== s.points.length) return;
-    for (let k = 0; k < other.length; k += 7) most = Math.max(most, Math.hypot(other[k]! - s.points[k]!, other[k + 1]! - s.points[k + 1]!));
+    for (let k = 0; k < other.length; k += POINT_SIZE)
+      most = Math.max(most, Math.hypot(other[k]! - s.points[k]!, other[k + 1]! - s.points[k + 1]!));
   });
   return most;
 }
@@ -58,8 +70,8 @@ export function farthest(a: readonly Posed[], b: readonly Posed[]): number {
 /** How far straight pieces may lie from a curve whose distance is asked for, px: a feather is soft, and costs by the piece. */
 const SOFT = 0.25;
 
-/** Edges with the feather at both ends, from a region's corner: six doubles each. */
-function featheredEdges({ shape }: Drawn, { x0, y0 }: Rect, reach: (feather: number) => number): Float64Array {
+/** Pieces with the feather at both ends: six doubles each. */
+function featheredEdges(shape: Posed): Float64Array {
   const outline = flatten(shape, SOFT);
   const n = outline.length / OUTLINE_SIZE;
   // A line of one point is a dot.
@@ -67,10 +79,20 @@ function featheredEdges({ shape }: Drawn, { x0, y0 }: Rect, reach: (feather: num
   const out = new Float64Array(6 * count);
   for (let i = 0; i < count; i++) {
     const [a, b] = [i * OUTLINE_SIZE, ((i + 1) % n) * OUTLINE_SIZE];
-    out.set(
-      [outline[a]! - x0, outline[a + 1]! - y0, outline[b]! - x0, outline[b + 1]! - y0, reach(outline[a + 2]!), reach(outline[b + 2]!)],
-      6 * i,
-    );
+    out.set([outline[a]!, outline[a + 1]!, outline[b]!, outline[b + 1]!, outline[a + 2]!, outline[b + 2]!], 6 * i);
+  }
+  return out;
+}
+
+/** Edges of so many doubles counted from a region's corner; the numbers behind their four positions by a function. */
+function from({ x0, y0 }: Rect, edges: Float64Array, size: number, reach?: (feather: number) => number): Float64Array {
+  const out = new Float64Array(edges.length);
+  for (let i = 0; i < edges.length; i += size) {
+    out[i] = edges[i]! - x0;
+    out[i + 1] = edges[i + 1]! - y0;
+    out[i + 2] = edges[i + 2]! - x0;
+    out[i + 3] = edges[i + 3]! - y0;
+    for (let k = 4; k < size; k++) out[i + k] = reach!(edges[i + k]!);
   }
   return out;
 }
@@ -106,7 +128,7 @@ class Rasteriser {
     const falloff = FALLOFFS.indexOf(shape.falloff);
     const near = (reach: (f: number) => number, sign: 1 | -1, core: number): Plane => {
       const to = this.take(n).fill(0);
-      const edges = featheredEdges(d, part, reach);
+      const edges = from(part, d.soft!, 6, reach);
       fn.coverNear(this.put(edges), edges.length / 6, to.byteOffset, w, h, sign, core);
       return to;
     };
@@ -117,11 +139,7 @@ class Rasteriser {
       fn.coverFeather(coverage.byteOffset, 0, line.byteOffset, n, falloff);
       return coverage;
     }
-    const edges = coveringEdges(outline);
-    for (let i = 0; i < edges.length; i += 2) {
-      edges[i]! -= part.x0;
-      edges[i + 1]! -= part.y0;
-    }
+    const edges = from(part, d.edges, 4);
     const differences = this.take((w + 2) * h).fill(0);
     fn.coverEdges(this.put(edges), edges.length / 4, differences.byteOffset, w, h);
     fn.coverSum(differences.byteOffset, coverage.byteOffset, w, h);

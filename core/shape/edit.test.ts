@@ -14,6 +14,7 @@ import {
   withKeyMoved,
   withPointOn,
   withPointsAt,
+  withSnapped,
   withoutKeyAt,
   withoutPoints,
 } from './edit';
@@ -126,6 +127,18 @@ describe('keys of a shape', () => {
     expect(withKeyMoved(two, 5, 7).keys.map((k) => k.frame)).toEqual([1, 7, 9]);
     expect(withKeyMoved(two, 5, 9).keys.map((k) => k.frame)).toEqual([1, 9]);
     expect(withKeyMoved(two, 9, -3).keys.map((k) => k.frame)).toEqual([-3, 1, 5]);
+    // What was found comes beside own keys as they are now, also those that were moved or made meanwhile.
+    const found = { ...two, keys: [2, 3, 4].map((frame) => ({ frame, value: moved, ease: 'linear' as const, sure: 0.9 })) };
+    const meanwhile = withPointsAt(shot, two, 3, square, 'here');
+    expect(withSnapped(meanwhile, found).keys.map((k) => [k.frame, k.sure])).toEqual([
+      [1, undefined],
+      [2, 0.9],
+      [3, undefined],
+      [4, 0.9],
+      [5, undefined],
+      [9, undefined],
+    ]);
+    expect(() => withSnapped(withPointOn(two, 0, 0.5), found)).toThrow('other points');
     expect(() => withoutKeyAt(shape(), 5)).toThrow('delete the shape');
   });
 

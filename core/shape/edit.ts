@@ -97,6 +97,19 @@ export function withKeyMoved(s: Shape, from: number, to: number): Shape {
   );
 }
 
+/** The shape with the keys that were found for it, in the place of earlier ones; its own, as they are now, stay. Throws ShotError where it has other points by now. */
+export function withSnapped(s: Shape, found: Shape): Shape {
+  if (pointCount(s) !== pointCount(found))
+    throw new ShotError(`"${s.name}" has other points now than those that were looked for; snap it again`);
+  const own = s.keys.filter((k) => k.sure === undefined);
+  const taken = new Set(own.map((k) => k.frame));
+  const others = found.keys.filter((k) => k.sure !== undefined && !taken.has(k.frame));
+  return withKeys(
+    s,
+    [...own, ...others].sort((a, b) => a.frame - b.frame),
+  );
+}
+
 /** Sets a key where the shape is on a frame. */
 export const withKeyAt = (shot: Pick<Shot, 'readings'>, s: Shape, frame: number): Shape =>
   s.keys.some((k) => k.frame === frame) ? s : withPointsAt(shot, s, frame, pointsAt(shot, s, frame), 'here');

@@ -1,12 +1,12 @@
 import { valueAt } from '../document/curve';
-import type { Key, Shot, Value } from '../document/types';
+import type { Key, Shot } from '../document/types';
 import { IDENTITY_H, invert } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
 import { homographyBetween, mapPoint } from '../geometry/homography';
 import type { ReadingData } from '../readings/use';
 import { ALL_PARTS, dataOf, followMap } from '../readings/use';
 import type { Falloff, Operation, Shape } from './shapes';
-import { POINT_SIZE, shapesOf } from './shapes';
+import { POINT_SIZE } from './shapes';
 
 /** A shape as it lies on a picture at a time: x, y, tangents and feather a point, in that picture's pixels. */
 export interface Posed {
@@ -92,9 +92,8 @@ export class ShapesValue {
   }
 }
 
-/** What a step gets of a parameter's shapes. Throws ShotError where they are damaged. */
-export function poseShapes(value: Value, shot: Pick<Shot, 'readings'>, time: number, scale: number): ShapesValue {
-  const all = shapesOf(value);
+/** What a step gets of a parameter's shapes at a time, at a scale. */
+export function poseShapes(all: readonly Shape[], shot: Pick<Shot, 'readings'>, time: number, scale: number): ShapesValue {
   const list = all.filter((s) => s.on && s.opacity > 0);
   return new ShapesValue(
     list.map((s) => {

@@ -1,12 +1,12 @@
 'use client';
-import type Konva from 'konva';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { Line, Rect } from 'react-konva';
 import { inPolygon } from '@/core/geometry/polygon';
 import { POINT_SIZE } from '@/core/shape/shapes';
 import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
+import { follow } from '../workbench/follow';
 import { shaping } from './shaping';
 import type { useShapes } from './use-shapes';
 import { pointAt } from './use-shapes';
@@ -19,15 +19,8 @@ interface Props {
 
 /** Empty ground: a drag chooses the points in a box, with Alt in a lasso; a click lets go of what is chosen. */
 export function BoxSelect({ place, shapes: { seen }, space }: Props) {
-  const from = useRef<number[] | null>(null);
   const [line, setLine] = useState<readonly number[]>([]);
-  const at = (e: Konva.KonvaEventObject<PointerEvent>): [number, number] => {
-    const p = e.target.getStage()!.getPointerPosition()!;
-    return [p.x, p.y];
-  };
-  const finish = (add: boolean): void => {
-    const drawn = line;
-    from.current = null;
+  const finish = (drawn: readonly number[], add: boolean): void => {
     setLine([]);
     if (drawn.length < 6) {
       if (!add) shaping.choose(shaping.get().points.length > 0 ? shaping.get().shape : null);
@@ -53,16 +46,20 @@ export function BoxSelect({ place, shapes: { seen }, space }: Props) {
         fill="rgba(0,0,0,0.001)"
         onPointerDown={(e) => {
           if (e.evt.button !== 0 || document.body.dataset.space === 'down') return;
-          from.current = at(e);
+          const { x, y } = e.target.getStage()!.getPointerPosition()!;
+          let drawn: readonly number[] = [];
+          let add = e.evt.shiftKey;
+          // Over points and outlines, and beyond the stage, too.
+          follow(
+            e.evt,
+            (dx, dy, event) => {
+              add = event.shiftKey;
+              drawn = event.altKey ? [...(drawn.length ? drawn : [x, y]), x + dx, y + dy] : [x, y, x + dx, y, x + dx, y + dy, x, y + dy];
+              setLine(drawn);
+            },
+            () => finish(drawn, add),
+          );
         }}
-        onPointerMove={(e) => {
-          const start = from.current;
-          if (!start) return;
-          const [x, y] = at(e);
-          const [x0, y0] = start as [number, number];
-          setLine(e.evt.altKey ? [...(line.length ? line : start), x, y] : [x0, y0, x, y0, x, y, x0, y]);
-        }}
-        onPointerUp={(e) => from.current && finish(e.evt.shiftKey)}
       />
       {line.length > 0 && <Line points={[...line]} closed stroke={tokens.bone} dash={[4, 3]} strokeWidth={1} listening={false} />}
     </>

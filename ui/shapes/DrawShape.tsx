@@ -67,7 +67,8 @@ export function DrawShape({ place, shapes, space, tool }: Props) {
       else if (e.key === 'Escape') setPoints([]);
       else return;
       e.preventDefault();
-      e.stopPropagation();
+      // The shapes' own keys are heard on the same window.
+      e.stopImmediatePropagation();
     };
     window.addEventListener('keydown', key, true);
     return () => window.removeEventListener('keydown', key, true);

@@ -11,7 +11,7 @@ import { tokens } from '../theme/tokens';
 import { markOf, shaping, useShaping } from './shaping';
 import { TurnAndScale } from './TurnAndScale';
 import type { Seen, useShapes } from './use-shapes';
-import { outlineOnStage, outwardAt, pointAt } from './use-shapes';
+import { outlineOnStage, outwardsOf, pointAt } from './use-shapes';
 
 interface Props {
   shapes: ReturnType<typeof useShapes>;
@@ -118,6 +118,7 @@ export function EditPoints({ shapes, space, inHand }: Props) {
 
   const feathered = shape.feather !== 0 || Array.from({ length: n }, (_, i) => points[i * POINT_SIZE + 6]).some((v) => v !== 0);
   const featherAt = (i: number): number => shape.feather + points[i * POINT_SIZE + 6]!;
+  const outward = outwardsOf(posed);
   const chosenList = [...set];
   const few = chosenList.length <= FEW ? chosenList : [];
   return (
@@ -152,7 +153,7 @@ export function EditPoints({ shapes, space, inHand }: Props) {
       )}
       {few.map((i) => {
         const [x, y] = space.at(...pointAt(points, i));
-        const [ox, oy] = outwardAt(posed, i);
+        const [ox, oy] = outward(i);
         const f = featherAt(i);
         const [px, py] = pointAt(points, i);
         const tip = space.at(px + ox * f, py + oy * f);
@@ -256,10 +257,11 @@ function labelPlace({ points }: Seen['posed'], space: Space): { x: number; y: nu
 function featherOutline({ shape, posed }: Seen, space: Space): number[] {
   const out: number[] = [];
   const n = posed.points.length / POINT_SIZE;
+  const outward = outwardsOf(posed);
   for (let i = 0; i < n; i++) {
     const f = shape.feather + posed.points[i * POINT_SIZE + 6]!;
     const [x, y] = pointAt(posed.points, i);
-    const [ox, oy] = outwardAt(posed, i);
+    const [ox, oy] = outward(i);
     out.push(...space.at(x + ox * f, y + oy * f));
   }
   return out;

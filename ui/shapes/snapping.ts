@@ -1,6 +1,7 @@
 import { proxy } from 'comlink';
 import type { Lane, Step, Tap, Zone } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
+import { withSnapped } from '@/core/shape/edit';
 import type { Shape } from '@/core/shape/shapes';
 import { DOUBTFUL } from '@/core/shape/shapes';
 import { readingWorker } from '@/engine/browser/reading-worker';
@@ -39,7 +40,7 @@ export async function snapShape(bench: Bench, lane: Lane, step: Step, shape: Sha
     const made = await readingWorker.call((w) => w.snap(carried, shape, proxy(page)));
     bench.session.run(
       'Snap between keys',
-      changeSome(step.id, [shape.id], (s) => ({ ...s, keys: made.keys })),
+      changeSome(step.id, [shape.id], (s) => withSnapped(s, made)),
     );
     const doubtful = made.keys.filter((k) => k.sure !== undefined && k.sure < DOUBTFUL).length;
     toast(

@@ -46,20 +46,21 @@ export function useShapes(place: StagePlace) {
 
 export const pointAt = (points: readonly number[], i: number): [number, number] => [points[i * POINT_SIZE]!, points[i * POINT_SIZE + 1]!];
 
-/** The outward direction of an outline at a point: across the line between its neighbours, away from the inside. */
-export function outwardAt({ points, closed }: Seen['posed'], i: number): [number, number] {
+/** The outward directions of an outline at its points: across the line between the neighbours, away from the inside. */
+export function outwardsOf({ points, closed }: Seen['posed']): (i: number) => [number, number] {
   const n = points.length / POINT_SIZE;
-  const [p, q] = [pointAt(points, (i + n - 1) % n), pointAt(points, (i + 1) % n)];
-  let [dx, dy] = [q[1] - p[1], p[0] - q[0]];
-  const length = Math.hypot(dx, dy) || 1;
   let area = 0;
   for (let k = 0; k < n; k++) {
     const [a, b] = [pointAt(points, k), pointAt(points, (k + 1) % n)];
     area += a[0] * b[1] - b[0] * a[1];
   }
   const sign = closed && area < 0 ? -1 : 1;
-  [dx, dy] = [(sign * dx) / length, (sign * dy) / length];
-  return [dx, dy];
+  return (i) => {
+    const [p, q] = [pointAt(points, (i + n - 1) % n), pointAt(points, (i + 1) % n)];
+    const [dx, dy] = [q[1] - p[1], p[0] - q[0]];
+    const length = sign * (Math.hypot(dx, dy) || 1);
+    return [dx / length, dy / length];
+  };
 }
 
 /** An outline as it lies on the stage, x and y after each other. */

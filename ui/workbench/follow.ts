@@ -1,5 +1,9 @@
 /** Follows a press until the release: how far the pointer has gone, and its event. */
-export function follow(e: React.PointerEvent, move: (dx: number, dy: number, event: PointerEvent) => void, done?: () => void): void {
+export function follow(
+  e: Pick<PointerEvent, 'clientX' | 'clientY' | 'stopPropagation'>,
+  move: (dx: number, dy: number, event: PointerEvent) => void,
+  done?: () => void,
+): void {
   e.stopPropagation();
   const [x0, y0] = [e.clientX, e.clientY];
   const released = new AbortController();

@@ -76,12 +76,16 @@ export const hueSaturation = defineStep({
     ctx.kernels.fn.matrix3(r, g, b, x, y, z, n, ...(hueTurn(p.hue).map((v) => v * gain) as unknown as Matrix));
     if (p.saturation !== 1) ctx.kernels.fn.saturate(x, y, z, n, p.saturation);
     if (!p.some) return;
+    const [r0, g0, b0] = from as [Float32Array, Float32Array, Float32Array];
+    const [r1, g1, b1] = planes as [Float32Array, Float32Array, Float32Array];
     for (let i = 0; i < n; i++) {
-      const colour = from.map((f) => f[i]!) as [number, number, number];
-      const away = Math.abs(((hueOf(...colour) - p.middle + 540) % 360) - 180) - p.width / 2;
+      const away = Math.abs(((hueOf(r0[i]!, g0[i]!, b0[i]!) - p.middle + 540) % 360) - 180) - p.width / 2;
       const t = p.softness > 0 ? Math.min(1, Math.max(0, 1 - away / p.softness)) : +(away <= 0);
       const w = t * t * (3 - 2 * t);
-      if (w < 1) planes.forEach((to, c) => (to[i] = colour[c]! + w * (to[i]! - colour[c]!)));
+      if (w >= 1) continue;
+      r1[i] = r0[i]! + w * (r1[i]! - r0[i]!);
+      g1[i] = g0[i]! + w * (g1[i]! - g0[i]!);
+      b1[i] = b0[i]! + w * (b1[i]! - b0[i]!);
     }
   },
 });

@@ -1,5 +1,6 @@
 import type { ResampleFilter } from '../../filters/resample';
 import { resample, resampleRegion, resampleSpread } from '../../filters/resample';
+import { Packed } from '../../filters/sample';
 import type { Affine } from '../../geometry/affine';
 import { boundsOfImage, invertAffine } from '../../geometry/affine';
 import type { Rect } from '../../geometry/rect';
@@ -37,13 +38,20 @@ export const placing = {
     if (inverses.length !== 1) outs.forEach((o) => o.fill(0));
     const n = pixelsOf(out);
     const pass = inverses.length > 1 ? outs.map(() => ctx.scratch(n)) : outs;
-    for (const m of inverses) {
-      if (isEmpty(from.region)) pass.forEach((o) => void o.fill(0));
-      else resample(ctx.kernels, sources, from.region, pass, out.region, m, p.filter, () => ctx.poll());
-      if (pass === outs) return;
-      outs.forEach((o, i) => {
-        ctx.kernels.fn.addScaled(o.byteOffset, pass[i]!.byteOffset, o.byteOffset, n, 1 / inverses.length);
-      });
+    // All shutter samples look at the same picture: it is packed once.
+    let packed: Packed | undefined;
+    const kept = (): Packed => (packed ??= new Packed(ctx.kernels, sources, from.region));
+    try {
+      for (const m of inverses) {
+        if (isEmpty(from.region)) pass.forEach((o) => void o.fill(0));
+        else resample(ctx.kernels, sources, from.region, pass, out.region, m, p.filter, () => ctx.poll(), kept);
+        if (pass === outs) return;
+        outs.forEach((o, i) => {
+          ctx.kernels.fn.addScaled(o.byteOffset, pass[i]!.byteOffset, o.byteOffset, n, 1 / inverses.length);
+        });
+      }
+    } finally {
+      packed?.give();
     }
   },
 };

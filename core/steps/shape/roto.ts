@@ -61,7 +61,8 @@ export const roto = defineStep({
     if (p.effect === 'keep') return channels;
     return channels.filter((c) => c === 'A' || (p.effect === 'white' && isColour(c)));
   },
-  locality: 'pixel',
+  // Its edges are gone through once for the region, not once a tile.
+  locality: 'region',
   needs: (p, want) => {
     const reads = p.effect === 'replace' || p.effect === 'white' ? [] : p.effect === 'keep' ? want.channels : ['A'];
     return reads.length > 0 ? [{ input: 'main', region: want.region, channels: reads }] : [];
