@@ -1,4 +1,5 @@
 import type { Curve, CurveValue } from './curves/curves';
+import type { ChannelGrain } from './grain/model';
 import type { ColourSample } from './keying/samples';
 import type { ReadingData } from './readings/use';
 import type { ShapesValue } from './shape/pose';
@@ -117,7 +118,21 @@ export interface CurvesParam extends Common {
   default: readonly Curve[];
 }
 
+/** The grain of a plate, a channel at a time. */
+export interface GrainParam extends Common {
+  kind: 'grain';
+  default: readonly ChannelGrain[];
+}
+
+/** Arithmetic on channels, in words of core/formula; '' leaves a channel as it is. */
+export interface FormulaParam extends Common {
+  kind: 'formula';
+  default: string;
+}
+
 export type ParamDefinition =
+  | GrainParam
+  | FormulaParam
   | CurvesParam
   | SamplesParam
   | StrokesParam
@@ -141,6 +156,8 @@ export type ParamSchema = Record<string, ParamDefinition>;
 
 type ValueOf<D extends ParamDefinition> = D extends ReadingParam
   ? ReadingData | null
+  : D extends GrainParam
+  ? readonly ChannelGrain[]
   : D extends CurvesParam
     ? CurveValue
     : D extends SamplesParam
@@ -155,7 +172,7 @@ type ValueOf<D extends ParamDefinition> = D extends ReadingParam
               ? T
               : D extends NumberParam | IntegerParam
                 ? number
-                : D extends LayerParam | TableParam
+                : D extends LayerParam | TableParam | FormulaParam
                   ? string
                   : D extends PointParam
                     ? readonly [number, number]
@@ -287,6 +304,22 @@ export const shapes = (title: string, more: Options<ShapesParam> = {}): ShapesPa
   kind: 'shapes',
   title,
   default: [],
+  animatable: false,
+  ...more,
+});
+
+export const grain = (title: string, more: Options<GrainParam> = {}): GrainParam => ({
+  kind: 'grain',
+  title,
+  default: [],
+  animatable: false,
+  ...more,
+});
+
+export const formula = (title: string, more: Options<FormulaParam> = {}): FormulaParam => ({
+  kind: 'formula',
+  title,
+  default: '',
   animatable: false,
   ...more,
 });

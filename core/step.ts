@@ -116,6 +116,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   frames?(p: P, io: TimeIo<P>): Partial<Record<string, readonly number[]>>;
   /** What else its pixels depend on than its parameters and what it reads: the frame, a part of one, a seed. */
   identity?(p: P, io: StepIo<P>): unknown;
+  /** True where a reading among its parameters makes it no other picture on each frame: it is of the frames that it reads. */
+  still?(p: P): boolean;
   /**
    * What a pixel that it writes depends on: that pixel alone (it is then worked out a tile at a time), pixels around it, or any of the
    * picture (worked out once, for the whole). `pixel` where it says no needs, else `region`.

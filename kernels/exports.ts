@@ -222,6 +222,30 @@ export interface KernelExports {
   coverNear(edges: number, n: number, out: number, w: number, h: number, sign: number, core: number): void;
   coverFeather(coverage: number, inward: number, outward: number, n: number, falloff: number): void;
   coverLay(operation: number, coverage: number, out: number, w: number, h: number, stride: number, opacity: number): void;
+  whiteNoise(out: number, w: number, h: number, ox: number, oy: number, seed: number): void;
+  correlateSquare(x: number, stride: number, out: number, w: number, h: number, weights: number, side: number): void;
+  addGrain(x: number, noise: number, n: number, a: number, b: number, c: number, gain: number): void;
+  addAlike(
+    a0: number,
+    a1: number,
+    a2: number,
+    b0: number,
+    b1: number,
+    b2: number,
+    stride: number,
+    w: number,
+    h: number,
+    r: number,
+    floor: number,
+    scale: number,
+    s0: number,
+    s1: number,
+    s2: number,
+    weight: number,
+    sumStride: number,
+    square: number,
+    rows: number,
+  ): void;
   medianRows(x: number, stride: number, out: number, w: number, h: number, r: number, window: number): void;
   packFour(a: number, b: number, c: number, d: number, out: number, n: number): void;
   sampleFour(

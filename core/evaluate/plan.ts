@@ -275,7 +275,7 @@ class Planner {
           step.type,
           p,
           // A reading is another thing on every frame.
-          Object.values(p).some((v) => v instanceof ReadingData) ? frame : null,
+          Object.values(p).some((v) => v instanceof ReadingData) && !definition.still?.(p as never) ? frame : null,
           definition.identity?.(p as never, io as never) ?? null,
           samples,
           io.placements,
@@ -339,7 +339,11 @@ class Planner {
       const from = node.inputs.get(inputKey(need.input, need.frame!));
       if (from) this.want(from, need.region, need.channels);
     }
-    if (d.colour && p.unpremultiply) this.want(main, node.region, [...COLOUR, 'A']);
+    if (d.colour && p.unpremultiply) {
+      // What it reads around a pixel is divided by the alpha there.
+      const around = node.needs.filter((n) => n.input === 'main' && n.frame === node.io.frame);
+      this.want(main, around.map((n) => n.region).reduce(union, node.region), [...COLOUR, 'A']);
+    }
     if (node.mix < 1 || node.mask) this.want(main, node.region, node.writes);
     if (node.mask) this.want(node.mask.node, node.region, maskChannels(node.mask.channel));
   }

@@ -3,7 +3,7 @@ import type { PreparedCube } from '../colour/cube';
 import { LUMA } from '../colour/transfer';
 import { fillMissing } from '../filters/missing';
 import type { Rect } from '../geometry/rect';
-import { area } from '../geometry/rect';
+import { area, sameRect } from '../geometry/rect';
 import type { Source } from '../document/types';
 import type { Tile } from '../picture';
 import { COLOUR } from '../picture';
@@ -116,15 +116,17 @@ export class StepRunner {
   private divide(out: Tile): Plane | null {
     const { planes: pool } = this.host;
     const { fn } = pool.kernels;
-    const alpha = this.keep(pool.cut(this.host.lookup(this.main), out.region, 'A'));
-    if (fn.allEqual(alpha.byteOffset, alpha.length, 1)) return null;
     const given = this.tiles.get('main')!;
+    // A step that reads a neighbourhood is given more than it writes.
+    const around = this.keep(pool.cut(this.host.lookup(this.main), given.region, 'A'));
+    if (fn.allEqual(around.byteOffset, around.length, 1)) return null;
+    const alpha = sameRect(given.region, out.region) ? around : this.keep(pool.cut(this.host.lookup(this.main), out.region, 'A'));
     const planes = { ...given.planes };
     for (const c of COLOUR) {
       const from = given.planes[c];
       if (!from) continue;
       const to = this.keep(pool.take(from.length));
-      fn.unpremultiply(from.byteOffset, alpha.byteOffset, to.byteOffset, from.length);
+      fn.unpremultiply(from.byteOffset, around.byteOffset, to.byteOffset, from.length);
       planes[c] = to;
     }
     this.tiles.set('main', { region: given.region, planes });

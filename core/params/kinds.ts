@@ -1,6 +1,7 @@
 import { checkCurves, curveValue } from '../curves/curves';
 import type { Value } from '../document/types';
 import { messageOf } from '../errors';
+import { grainOf } from '../grain/model';
 import { samplesOf } from '../keying/samples';
 import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
@@ -56,7 +57,7 @@ const list: ParamKind<Lists> = {
 };
 
 /** Texts, and ids of what a shot has. */
-const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'>> => ({
+const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'> | ParamOf<'formula'>> => ({
   admit: (v, d) => (typeof v === 'string' ? v : d.default),
   ...(names && {
     references: (v: Value) => (typeof v === 'string' && v !== '' ? [{ kind: names, id: v }] : []),
@@ -77,7 +78,7 @@ function checkedOnce<T>(value: Value, check: (v: unknown) => T): T {
 }
 
 /** A list of objects, plain JSON in the document, checked by what reads it. */
-const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'> | ParamOf<'shapes'>>(
+const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'> | ParamOf<'shapes'> | ParamOf<'grain'>>(
   check: (v: unknown) => unknown,
   resolve?: (v: Value, d: D, at: ValuePlace) => StepValue,
 ): ParamKind<D> => ({
@@ -124,6 +125,8 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   },
   samples: structured<ParamOf<'samples'>>(samplesOf, (v) => checkedOnce(v, samplesOf)),
   strokes: structured<ParamOf<'strokes'>>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
+  grain: structured<ParamOf<'grain'>>(grainOf, (v) => checkedOnce(v, grainOf) as unknown as Value),
+  formula: text(),
   curves: structured<ParamOf<'curves'>>(checkCurves, (v) => curveValue(v)),
   shapes: {
     ...structured<ParamOf<'shapes'>>(shapesOf, (v, _, { shot, time, scale }) => poseShapes(checkedOnce(v, shapesOf), shot, time, scale)),

@@ -1,5 +1,6 @@
 import type { StepDefinition } from '../step';
 import { channelSteps } from './channels';
+import { cleanSteps, grainSteps } from './clean';
 import { colourSteps } from './colour';
 import { filterSteps } from './filter';
 import { generateSteps } from './generate';
@@ -17,7 +18,9 @@ export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
     ...channelSteps,
     ...matteSteps,
     ...shapeSteps,
+    ...cleanSteps,
     ...filterSteps,
+    ...grainSteps,
     ...placeSteps,
     ...generateSteps,
     ...timeSteps,

@@ -17,5 +17,11 @@ export const BUSY: Record<string, TestStep['params']> = {
   retime: { speed: 0.37, reference: 4 },
   noise: { size: 7, alpha: 'noise' },
   ramp: { kind: 'radial', to: [20, 20] },
+  fill: { within: 'matte', patch: 3, reach: 12 },
+  cleanPlate: { count: 3, home: 2 },
+  formula: { R: 'G * 0.5 + other.B', A: 'A * x / width' },
+  routeChannels: { R: 'otherLuma', A: 'G' },
+  grain: { from: 'even' },
+  denoise: { noise: 0.2, search: 2 },
   crop: { box: [3, 3, 30, 20] },
 };

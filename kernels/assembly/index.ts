@@ -20,3 +20,4 @@ export * from './noise';
 export * from './shape';
 export * from './median';
 export * from './sample';
+export * from './grain';

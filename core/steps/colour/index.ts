@@ -7,5 +7,6 @@ import { hueSaturation } from './hue-saturation';
 import { invert } from './invert';
 import { levels } from './levels';
 import { lut } from './lut';
+import { matchColour } from './match-colour';
 
-export const colourSteps = [grade, exposure, levels, curves, hueSaturation, lut, colourSpace, clamp, invert];
+export const colourSteps = [grade, exposure, levels, curves, hueSaturation, matchColour, lut, colourSpace, clamp, invert];
