@@ -99,6 +99,11 @@ export function renderCleanWall(frame: number, o: WallOptions): Float32Array {
   return filmed(scene(true), view(o), frame).plate;
 }
 
+/** The same frame with nobody, but with the box and the mark: what a clean plate is measured against. */
+export function renderEmptyWall(frame: number, o: WallOptions): Float32Array {
+  return filmed(scene(false), view(o), frame).plate;
+}
+
 const view = (o: WallOptions, inFront?: InFront) => ({
   ...o,
   shutter: SHUTTER,

@@ -30,10 +30,12 @@ export function holeOf(is: ArrayLike<number>, w: number, h: number): Hole {
 
 /** Of the length of the right side: where the remaining error is less, it is solved. */
 const ENOUGH = 1e-7;
+/** Steps that are needed at the very most; twenty are usual. */
+const MOST_STEPS = 400;
 
 /**
  * Fills a hole of a plane smoothly, in place: the membrane ∇²u = 0 inside with the known pixels around it as its edge; the edge of the grid is
- * free. With `guide` it is the seamless cloning of Pérez, Gangnet and Blake 2003: ∇²u = ∇²guide. Conjugate gradients, begun at a pyramid's guess.
+ * free. With `guide` it is the seamless cloning of Pérez, Gangnet and Blake 2003: ∇²u = ∇²guide. Conjugate gradients, preconditioned by multigrid (aggregates of four; Notay 2010).
  * Where nothing is known around the hole it becomes 0, or the guide. `poll` is asked now and then.
  */
 export function fillMembrane(plane: Float32Array, hole: Hole, guide?: Float32Array, poll?: () => void): void {
@@ -58,108 +60,169 @@ export function fillMembrane(plane: Float32Array, hole: Hole, guide?: Float32Arr
       edges++;
     }
   }
-  const u = edges > 0 ? guess(plane, hole, guide) : new Float64Array(n);
-  if (edges > 0) solve(u, b, degree, beside, poll);
+  const u = new Float64Array(n);
+  if (edges > 0) solve(u, b, levelsOf(hole, degree), poll);
   for (let k = 0; k < n; k++) plane[open[k]!] = u[k]! + (guide ? guide[open[k]!]! : 0);
 }
 
-/** Conjugate gradients on degree·u − Σ neighbours = b (Jacobi preconditioned); u is where it begins and where the answer lies. */
-function solve(u: Float64Array, b: Float64Array, degree: Float64Array, beside: Int32Array, poll?: () => void): void {
-  const n = u.length;
-  const [r, z, p, q] = [new Float64Array(n), new Float64Array(n), new Float64Array(n), new Float64Array(n)];
-  const times = (x: Float64Array, out: Float64Array): void => {
-    for (let k = 0, o = 0; k < n; k++, o += 4) {
-      let sum = degree[k]! * x[k]!;
-      for (let d = 0; d < 4; d++) {
-        const j = beside[o + d]!;
-        if (j >= 0) sum -= x[j]!;
+/** A grid of unknowns: their four neighbours, what they weigh, the diagonal, and the place of each in the next coarser one. */
+interface Grid {
+  n: number;
+  beside: Int32Array;
+  weight: Float64Array;
+  diagonal: Float64Array;
+  up: Int32Array | null;
+  /** Scratch: right side, answer, residual. */
+  b: Float64Array;
+  u: Float64Array;
+  r: Float64Array;
+}
+
+const gridOf = (n: number, beside: Int32Array, weight: Float64Array, diagonal: Float64Array): Grid => ({
+  n,
+  beside,
+  weight,
+  diagonal,
+  up: null,
+  b: new Float64Array(n),
+  u: new Float64Array(n),
+  r: new Float64Array(n),
+});
+
+/** Unknowns of the coarsest grid, which is swept until it is solved. */
+const COARSEST = 24;
+
+const kept = new WeakMap<Hole, Grid[]>();
+
+/** The hole's grid and those of aggregates of 2×2 above it, with the sums of what they hold (Galerkin). */
+function levelsOf(hole: Hole, degree: Float64Array): Grid[] {
+  const known = kept.get(hole);
+  if (known) return known;
+  const { w, h, open, beside } = hole;
+  const levels = [gridOf(open.length, beside, Float64Array.from(beside, (j) => (j >= 0 ? 1 : 0)), degree)];
+  let at = { w, h, cells: open };
+  for (let fine = levels[0]!; fine.n > COARSEST && (at.w > 1 || at.h > 1);) {
+    const [hw, hh] = [(at.w + 1) >> 1, (at.h + 1) >> 1];
+    const place = new Int32Array(hw * hh).fill(-1);
+    const up = new Int32Array(fine.n);
+    const cells: number[] = [];
+    for (let k = 0; k < fine.n; k++) {
+      const i = at.cells[k]!;
+      const cell = (Math.floor(i / at.w) >> 1) * hw + ((i % at.w) >> 1);
+      if (place[cell]! < 0) {
+        place[cell] = cells.length;
+        cells.push(cell);
       }
-      out[k] = sum;
+      up[k] = place[cell]!;
     }
-  };
-  times(u, q);
+    const n = cells.length;
+    const coarse = gridOf(n, new Int32Array(4 * n).fill(-1), new Float64Array(4 * n), new Float64Array(n));
+    for (let k = 0; k < fine.n; k++) {
+      const c = up[k]!;
+      coarse.diagonal[c]! += fine.diagonal[k]!;
+      for (let d = 0; d < 4; d++) {
+        const j = fine.beside[4 * k + d]!;
+        if (j < 0) continue;
+        if (up[j] === c) coarse.diagonal[c]! -= fine.weight[4 * k + d]!;
+        else {
+          coarse.beside[4 * c + d] = up[j]!;
+          coarse.weight[4 * c + d]! += fine.weight[4 * k + d]!;
+        }
+      }
+    }
+    fine.up = up;
+    levels.push(coarse);
+    fine = coarse;
+    at = { w: hw, h: hh, cells: Int32Array.from(cells) };
+  }
+  kept.set(hole, levels);
+  return levels;
+}
+
+/** One unknown after the other set to what its neighbours make of it, forward or back (Gauss and Seidel). */
+function sweep({ n, beside, weight, diagonal }: Grid, u: Float64Array, b: Float64Array, back: boolean): void {
+  for (let s = 0; s < n; s++) {
+    const k = back ? n - 1 - s : s;
+    let sum = b[k]!;
+    for (let o = 4 * k, end = o + 4; o < end; o++) {
+      const j = beside[o]!;
+      if (j >= 0) sum += weight[o]! * u[j]!;
+    }
+    u[k] = sum / diagonal[k]!;
+  }
+}
+
+function times({ n, beside, weight, diagonal }: Grid, x: Float64Array, out: Float64Array): void {
+  for (let k = 0; k < n; k++) {
+    let sum = diagonal[k]! * x[k]!;
+    for (let o = 4 * k, end = o + 4; o < end; o++) {
+      const j = beside[o]!;
+      if (j >= 0) sum -= weight[o]! * x[j]!;
+    }
+    out[k] = sum;
+  }
+}
+
+/** A W-cycle: u from nothing to about the answer of A·u = b, the same way forward and back so that it may precondition. */
+function cycle(levels: readonly Grid[], l: number, u: Float64Array, b: Float64Array): void {
+  const grid = levels[l]!;
+  u.fill(0);
+  const coarse = levels[l + 1];
+  if (!coarse) {
+    for (let k = 0; k < 12; k++) {
+      sweep(grid, u, b, false);
+      sweep(grid, u, b, true);
+    }
+    return;
+  }
+  sweep(grid, u, b, false);
+  for (let again = 0; again < (l === 0 ? 1 : 2); again++) {
+    times(grid, u, grid.r);
+    coarse.b.fill(0);
+    for (let k = 0; k < grid.n; k++) coarse.b[grid.up![k]!]! += b[k]! - grid.r[k]!;
+    cycle(levels, l + 1, coarse.u, coarse.b);
+    for (let k = 0; k < grid.n; k++) u[k]! += coarse.u[grid.up![k]!]!;
+  }
+  sweep(grid, u, b, true);
+}
+
+/** Conjugate gradients on the first grid; the answer in u. */
+function solve(u: Float64Array, b: Float64Array, levels: readonly Grid[], poll?: () => void): void {
+  const grid = levels[0]!;
+  const { n } = grid;
+  const [r, z, p, q] = [Float64Array.from(b), new Float64Array(n), new Float64Array(n), new Float64Array(n)];
+  cycle(levels, 0, z, r);
+  p.set(z);
   let [rz, right] = [0, 0];
   for (let k = 0; k < n; k++) {
-    r[k] = b[k]! - q[k]!;
-    z[k] = r[k]! / degree[k]!;
-    p[k] = z[k]!;
     rz += r[k]! * z[k]!;
-    right += (b[k]! * b[k]!) / degree[k]!;
+    right += b[k]! * b[k]!;
   }
-  const enough = ENOUGH * ENOUGH * Math.max(right, 1e-30);
-  for (let step = 0; step < 4 * n + 20 && rz > enough; step++) {
-    if (step % 32 === 0) poll?.();
-    times(p, q);
+  let left = right;
+  for (let step = 0; step < MOST_STEPS && left > ENOUGH * ENOUGH * right; step++) {
+    poll?.();
+    times(grid, p, q);
     let pq = 0;
     for (let k = 0; k < n; k++) pq += p[k]! * q[k]!;
     if (!(pq > 0)) return;
     const a = rz / pq;
-    let next = 0;
+    left = 0;
+    let change = 0;
     for (let k = 0; k < n; k++) {
       u[k]! += a * p[k]!;
-      r[k]! -= a * q[k]!;
-      z[k] = r[k]! / degree[k]!;
-      next += r[k]! * z[k]!;
+      const next = r[k]! - a * q[k]!;
+      left += next * next;
+      r[k] = next;
     }
-    const beta = next / rz;
+    cycle(levels, 0, z, r);
+    let next = 0;
+    for (let k = 0; k < n; k++) {
+      next += r[k]! * z[k]!;
+      change += a * q[k]! * z[k]!;
+    }
+    // The cycle is not quite the same from step to step: the flexible form bears that (Notay 2000).
+    const beta = -change / rz;
     rz = next;
     for (let k = 0; k < n; k++) p[k] = z[k]! + beta * p[k]!;
   }
-}
-
-/** What a pyramid of means says of the hole: near enough that few steps are left. */
-function guess(plane: Float32Array, { w, h, open }: Hole, guide?: Float32Array): Float64Array {
-  interface Level {
-    w: number;
-    h: number;
-    sum: Float64Array;
-    weight: Float64Array;
-  }
-  const isOpen = new Uint8Array(w * h);
-  for (const i of open) isOpen[i] = 1;
-  const base: Level = { w, h, sum: new Float64Array(w * h), weight: new Float64Array(w * h) };
-  for (let i = 0; i < w * h; i++) {
-    if (isOpen[i]) continue;
-    base.weight[i] = 1;
-    base.sum[i] = plane[i]! - (guide ? guide[i]! : 0);
-  }
-  const levels = [base];
-  for (let at = base; at.w > 1 || at.h > 1;) {
-    const [hw, hh] = [(at.w + 1) >> 1, (at.h + 1) >> 1];
-    const next: Level = { w: hw, h: hh, sum: new Float64Array(hw * hh), weight: new Float64Array(hw * hh) };
-    for (let y = 0; y < at.h; y++) {
-      for (let x = 0; x < at.w; x++) {
-        const to = (y >> 1) * hw + (x >> 1);
-        next.sum[to]! += at.sum[y * at.w + x]!;
-        next.weight[to]! += at.weight[y * at.w + x]!;
-      }
-    }
-    levels.push(next);
-    at = next;
-  }
-  for (let l = levels.length - 2; l >= 0; l--) {
-    const [fine, coarse] = [levels[l]!, levels[l + 1]!];
-    for (let y = 0; y < fine.h; y++) {
-      for (let x = 0; x < fine.w; x++) {
-        const i = y * fine.w + x;
-        if (fine.weight[i]! > 0) continue;
-        // Bilinear between the coarse means.
-        const [u, v] = [(x - 0.5) / 2, (y - 0.5) / 2];
-        const [x0, y0] = [Math.floor(u), Math.floor(v)];
-        let [sum, weight] = [0, 0];
-        for (let k = 0; k < 4; k++) {
-          const [cx, cy] = [Math.min(coarse.w - 1, Math.max(0, x0 + (k & 1))), Math.min(coarse.h - 1, Math.max(0, y0 + (k >> 1)))];
-          const share = (k & 1 ? u - x0 : 1 - u + x0) * (k >> 1 ? v - y0 : 1 - v + y0);
-          const j = cy * coarse.w + cx;
-          if (coarse.weight[j]! === 0) continue;
-          sum += (share * coarse.sum[j]!) / coarse.weight[j]!;
-          weight += share;
-        }
-        if (weight === 0) continue;
-        fine.sum[i] = sum / weight;
-        fine.weight[i] = 1;
-      }
-    }
-  }
-  return Float64Array.from(open, (i) => base.sum[i]!);
 }

@@ -19,9 +19,14 @@ export interface PatchFillOptions {
 }
 
 /** Times that patches are looked for and laid together: more at the coarse levels, which are cheap and decide the structure. */
-const ROUNDS = [4, 4, 6, 8];
+const ROUNDS = [2, 4, 6, 8];
+/** How far a finer level looks around what the coarser one found, px. */
+const NEAR = 24;
 /** Below this many pixels a side of the hole the pyramid ends. */
 const SMALLEST = 9;
+
+/** Known pixels of a patch weigh more than those that are being made up. */
+const KNOWN = 2.5;
 
 /** A small generator, so that the same hole is filled the same way each time (mulberry32). */
 function random(seed: number): () => number {
@@ -63,7 +68,8 @@ export function fillByPatches(
       if (l > 0) continue;
       if (!field) return false;
     }
-    const matcher = new Matcher(level, sources, radius, reach / 2 ** l, next);
+    const near: number = field ? Math.min(NEAR, reach / 2 ** l) : reach / 2 ** l;
+    const matcher: Matcher = new Matcher(level, sources, radius, reach / 2 ** l, near, next);
     if (field) matcher.takeUp(field, levels[l + 1]!.w);
     else matcher.begin();
     const rounds = ROUNDS[Math.min(l, ROUNDS.length - 1)]!;
@@ -161,15 +167,22 @@ class Matcher {
   /** Middles of patches that touch the hole, in rows. */
   private readonly targets: Int32Array;
   private readonly open: Int32Array;
+  /** The three planes pixel by pixel, and what each weighs. */
+  private readonly packed: Float32Array;
+  private readonly weight: Float32Array;
 
   constructor(
     private readonly level: Level,
     private readonly sources: Sources,
     private readonly r: number,
     private readonly reach: number,
+    private readonly near: number,
     private readonly next: () => number,
   ) {
     const { w, h, hole } = level;
+    this.packed = new Float32Array(3 * w * h);
+    this.weight = Float32Array.from(hole, (v) => (v ? 1 : KNOWN));
+    this.pack(0, w * h);
     this.field = new Int32Array(w * h).fill(-1);
     this.cost = new Float32Array(w * h).fill(Infinity);
     const touched = new Uint8Array(w * h);
@@ -185,6 +198,14 @@ class Matcher {
     const targets: number[] = [];
     touched.forEach((t, i) => t && targets.push(i));
     this.targets = Int32Array.from(targets);
+  }
+
+  private pack(from: number, to: number): void {
+    const { planes } = this.level;
+    for (let c = 0; c < 3; c++) {
+      const plane = planes[c] ?? planes[0]!;
+      for (let i = from; i < to; i++) this.packed[3 * i + c] = plane[i]!;
+    }
   }
 
   private anySource(from: number): number {
@@ -226,6 +247,7 @@ class Matcher {
       });
       left = rest;
     }
+    this.pack(0, w * h);
     for (const i of this.targets) this.put(i, this.anySource(i));
   }
 
@@ -254,29 +276,31 @@ class Matcher {
     this.cost[i] = this.distance(i, from, Infinity);
   }
 
-  /** Mean squared difference of two patches; known pixels of the target weigh more than those that are being made up. */
+  /** Mean squared difference of two patches; Infinity where it is more than `most`. */
   private distance(to: number, from: number, most: number): number {
-    const { w, h, planes, hole } = this.level;
-    const r = this.r;
-    const [x, y] = [to % w, (to / w) | 0];
-    let [sum, weight] = [0, 0];
-    const [a, b, c] = [planes[0]!, planes[1] ?? planes[0]!, planes[2] ?? planes[0]!];
+    const { w, h } = this.level;
+    const { r, packed, weight } = this;
+    const y = (to / w) | 0;
+    const x = to - y * w;
     const [u0, u1] = [Math.max(-r, -x), Math.min(r, w - 1 - x)];
-    const all = most === Infinity ? Infinity : most * (2 * r + 1) * (2 * r + 1);
-    for (let v = Math.max(-r, -y); v <= Math.min(r, h - 1 - y); v++) {
+    const [v0, v1] = [Math.max(-r, -y), Math.min(r, h - 1 - y)];
+    // No patch weighs more than all its pixels known: beyond this it cannot come out better.
+    const all = most * KNOWN * (u1 - u0 + 1) * (v1 - v0 + 1);
+    let sum = 0;
+    let heavy = 0;
+    for (let v = v0; v <= v1; v++) {
       const row = to + v * w;
-      const other = from + v * w;
-      for (let u = u0; u <= u1; u++) {
-        const [i, j] = [row + u, other + u];
-        const k = hole[i] ? 1 : 2.5;
-        const [p, q, s] = [a[i]! - a[j]!, b[i]! - b[j]!, c[i]! - c[j]!];
+      for (let i = row + u0, end = row + u1, a = 3 * i, b = 3 * (from + v * w + u0); i <= end; i++, a += 3, b += 3) {
+        const k = weight[i]!;
+        const p = packed[a]! - packed[b]!;
+        const q = packed[a + 1]! - packed[b + 1]!;
+        const s = packed[a + 2]! - packed[b + 2]!;
         sum += k * (p * p + q * q + s * s);
-        weight += k;
+        heavy += k;
       }
-      // No patch weighs less than one a pixel: beyond this it cannot come out better.
-      if (sum > all * 2.5) return Infinity;
+      if (sum > all) return Infinity;
     }
-    return sum / weight;
+    return sum / heavy;
   }
 
   /** One pass of PatchMatch, in rows or against them: what neighbours found, then a search in ever smaller circles. */
@@ -285,7 +309,7 @@ class Matcher {
     const { is } = this.sources;
     const step = backward ? 1 : -1;
     const t = this.targets;
-    const widest = Math.min(this.reach, Math.max(w, h));
+    const widest = Math.min(this.near, Math.max(w, h));
     for (let n = 0; n < t.length; n++) {
       const i = t[backward ? t.length - 1 - n : n]!;
       const [x, y] = [i % w, (i / w) | 0];
@@ -316,24 +340,34 @@ class Matcher {
     const costs = Float32Array.from(this.targets, (i) => this.cost[i]!).sort();
     const typical = Math.max(1e-7, costs[Math.floor(0.75 * costs.length)] ?? 0);
     const sigma = last ? typical / 4 : typical;
+    const say = new Float32Array(w * h);
+    for (const i of this.targets) say[i] = Math.exp(-this.cost[i]! / (2 * sigma)) + 1e-12;
+    const side = 2 * r + 1;
+    const near = Float32Array.from({ length: side * side }, (_, i) => {
+      const [u, v] = [(i % side) - r, Math.floor(i / side) - r];
+      return last ? Math.exp(-(u * u + v * v) / 2) : 1;
+    });
+    const { field, packed } = this;
     const made = planes.map(() => new Float32Array(this.open.length));
     this.open.forEach((i, n) => {
       const [x, y] = [i % w, (i / w) | 0];
-      let weight = 0;
+      let [weight, a, b, c] = [0, 0, 0, 0];
       for (let v = Math.max(-r, -y); v <= Math.min(r, h - 1 - y); v++) {
         for (let u = Math.max(-r, -x); u <= Math.min(r, w - 1 - x); u++) {
           const target = i + v * w + u;
-          const from = this.field[target]!;
+          const from = field[target]!;
           if (from < 0) continue;
-          const near = last ? Math.exp(-(u * u + v * v) / 2) : 1;
-          const k = near * Math.exp(-this.cost[target]! / (2 * sigma)) + 1e-12;
-          const at = from - v * w - u;
+          const k = near[(v + r) * side + u + r]! * say[target]!;
+          const at = 3 * (from - v * w - u);
           weight += k;
-          for (let c = 0; c < planes.length; c++) made[c]![n]! += k * planes[c]![at]!;
+          a += k * packed[at]!;
+          b += k * packed[at + 1]!;
+          c += k * packed[at + 2]!;
         }
       }
-      for (let c = 0; c < planes.length; c++) made[c]![n]! /= weight;
+      [a, b, c].forEach((sum, k) => made[k] && (made[k][n] = sum / weight));
     });
     planes.forEach((p, c) => this.open.forEach((i, n) => (p[i] = made[c]![n]!)));
+    this.pack(0, w * h);
   }
 }

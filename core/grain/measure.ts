@@ -11,7 +11,7 @@ export interface GrainLook {
 }
 
 /** Pixels a side of the squares that are looked at. */
-const BLOCK = 20;
+const BLOCK = 16;
 /** Tones that are looked at apart. */
 const TONES = 10;
 /** Squares whose variance is within this of the flattest ones' are flat, too. */
@@ -30,7 +30,7 @@ interface Square {
 }
 
 /**
- * Measures the grain of a plate from the flat squares of some frames: each loses its plane of light, the rest is noise. The flattest of each tone
+ * Measures the grain of a plate from the flat squares of some frames: each loses its light, a quadratic surface, and the rest is noise. The flattest of each tone
  * are taken and those that are as flat; their variance is fitted by a + b·v + c·v², their correlation with neighbours gives the kernel by its spectrum,
  * and their correlation between channels the mix. Throws ShotError where nothing is flat enough.
  */
@@ -38,7 +38,6 @@ export function measureGrain(looks: readonly GrainLook[]): ChannelGrain[] {
   const squares = looks.flatMap(squaresOf);
   if (squares.length < FEW) throw new ShotError(`grain is measured on a flat place of at least ${BLOCK * 2}×${BLOCK * 3} px; choose a larger one`);
   const flat = flatOf(squares);
-  const variances = [0, 1, 2].map((c) => fitVariance(flat, c));
   const correlation = [
     [0, 1],
     [0, 2],
@@ -48,50 +47,58 @@ export function measureGrain(looks: readonly GrainLook[]): ChannelGrain[] {
     return Math.min(0.98, Math.max(-0.98, shared));
   }) as [number, number, number];
   const mix = lowerTriangle(correlation);
-  return [0, 1, 2].map((c) => ({ variance: variances[c]!, kernel: kernelOf(flat, c), mix: mix[c]! }));
+  return [0, 1, 2].map((c) => {
+    const { lag, sum } = correlationOf(flat, c);
+    // Larger grain lost more to the surface than white noise would have.
+    const more = FREE / Math.max(FREE / 2, BLOCK * BLOCK - BASIS.length * sum);
+    return { variance: fitVariance(flat, c).map((v) => Number((v * more).toPrecision(6))), kernel: kernelOf(lag), mix: mix[c]! };
+  });
 }
+
+/** An orthonormal basis of what light does in a square: even, sloped, curved. */
+const BASIS: readonly Float64Array[] = (() => {
+  const at = (f: (x: number, y: number) => number): Float64Array =>
+    Float64Array.from({ length: BLOCK * BLOCK }, (_, i) => f((i % BLOCK) - (BLOCK - 1) / 2, Math.floor(i / BLOCK) - (BLOCK - 1) / 2));
+  const made: Float64Array[] = [];
+  for (const raw of [at(() => 1), at((x) => x), at((_, y) => y), at((x, y) => x * y), at((x) => x * x), at((_, y) => y * y)]) {
+    for (const b of made) {
+      const along = raw.reduce((s, v, i) => s + v * b[i]!, 0);
+      for (let i = 0; i < raw.length; i++) raw[i]! -= along * b[i]!;
+    }
+    const length = Math.sqrt(raw.reduce((s, v) => s + v * v, 0));
+    made.push(raw.map((v) => v / length));
+  }
+  return made;
+})();
+/** What is left of a square's freedom. */
+const FREE = BLOCK * BLOCK - BASIS.length;
 
 function squaresOf({ planes, w, h }: GrainLook): Square[] {
   const out: Square[] = [];
-  // A corner's count, and what a plane takes of the squares' freedom.
   const n = BLOCK * BLOCK;
-  const middle = (BLOCK - 1) / 2;
-  const spread = (n * (BLOCK * BLOCK - 1)) / 12;
   const rest = [0, 1, 2].map(() => new Float64Array(n));
   for (let y0 = 0; y0 + BLOCK <= h; y0 += BLOCK) {
     for (let x0 = 0; x0 + BLOCK <= w; x0 += BLOCK) {
       const mean: number[] = [];
       const variance: number[] = [];
       const lags: Float64Array[] = [];
-      let whole = true;
       for (let c = 0; c < 3; c++) {
         const own = rest[c]!;
-        let [sum, sx, sy] = [0, 0, 0];
-        for (let y = 0, i = 0; y < BLOCK; y++) {
-          for (let x = 0; x < BLOCK; x++, i++) {
-            const v = planes[c]![(y0 + y) * w + x0 + x]!;
-            own[i] = v;
-            sum += v;
-            sx += v * (x - middle);
-            sy += v * (y - middle);
-          }
+        let sum = 0;
+        for (let y = 0, i = 0; y < BLOCK; y++) for (let x = 0; x < BLOCK; x++, i++) sum += own[i] = planes[c]![(y0 + y) * w + x0 + x]!;
+        for (const b of BASIS) {
+          let along = 0;
+          for (let i = 0; i < n; i++) along += own[i]! * b[i]!;
+          for (let i = 0; i < n; i++) own[i]! -= along * b[i]!;
         }
-        whole &&= Number.isFinite(sum);
-        const [m, gx, gy] = [sum / n, sx / spread, sy / spread];
         let squares = 0;
-        for (let y = 0, i = 0; y < BLOCK; y++) {
-          for (let x = 0; x < BLOCK; x++, i++) {
-            const v = own[i]! - m - gx * (x - middle) - gy * (y - middle);
-            own[i] = v;
-            squares += v * v;
-          }
-        }
-        mean.push(m);
-        variance.push(squares / (n - 3));
+        for (let i = 0; i < n; i++) squares += own[i]! * own[i]!;
+        mean.push(sum / n);
+        variance.push(squares / FREE);
         lags.push(lagsOf(own));
       }
-      if (!whole || variance.some((v) => !(v > 0))) continue;
-      const share = (a: number, b: number): number => rest[a]!.reduce((s, v, i) => s + v * rest[b]![i]!, 0) / (n - 3);
+      if (variance.some((v) => !(v > 0 && Number.isFinite(v)))) continue;
+      const share = (a: number, b: number): number => rest[a]!.reduce((s, v, i) => s + v * rest[b]![i]!, 0) / FREE;
       out.push({ mean, variance, shared: [share(0, 1), share(0, 2), share(1, 2)], lags });
     }
   }
@@ -144,14 +151,16 @@ function flatOf(squares: readonly Square[]): Square[] {
 /** a, b, c of the variance by the light, none of them less than 0: the parts that would be are left out in turn. */
 function fitVariance(flat: readonly Square[], c: number): number[] {
   let best: { parts: number[]; error: number } | null = null;
+  // The variance of a variance goes with its square: that of the whole, so that squares that came out low do not weigh more.
+  const sorted = flat.map((s) => s.variance[c]!).sort((a, b) => a - b);
+  const usual = sorted[sorted.length >> 1]!;
   for (const use of [[0], [1], [2], [0, 1], [0, 2], [1, 2], [0, 1, 2]]) {
     const rows = use.map(() => new Float64Array(use.length));
     const right = new Float64Array(use.length);
     for (const s of flat) {
       const v = Math.max(0, s.mean[c]!);
       const terms = use.map((k) => v ** k);
-      // The variance of a variance goes with its square.
-      const weight = 1 / s.variance[c]! ** 2;
+      const weight = 1 / Math.max(s.variance[c]!, usual) ** 2;
       terms.forEach((t, i) => {
         right[i]! += weight * t * s.variance[c]!;
         terms.forEach((o, j) => (rows[i]![j]! += weight * t * o));
@@ -167,7 +176,7 @@ function fitVariance(flat: readonly Square[], c: number): number[] {
     }, 0);
     if (!best || error < best.error * (use.length > 1 ? 0.98 : 1)) best = { parts, error };
   }
-  return best?.parts.map((v) => Number(v.toPrecision(6))) ?? [flat.reduce((s, q) => s + q.variance[c]!, 0) / flat.length, 0, 0];
+  return best?.parts ?? [flat.reduce((s, q) => s + q.variance[c]!, 0) / flat.length, 0, 0];
 }
 
 /** Rows of L with L·Lᵀ the correlation of R, G and B. */
@@ -184,16 +193,37 @@ function lowerTriangle([rg, rb, gb]: readonly [number, number, number]): number[
   ];
 }
 
+/** What the basis takes from the correlation of white noise of variance 1 at each distance. */
+const TAKEN: Float64Array = (() => {
+  const sum = new Float64Array(QUARTER * QUARTER);
+  for (const b of BASIS) lagsOf(b).forEach((v, i) => (sum[i]! += v));
+  return sum;
+})();
+
+/** How often a distance of a quarter comes in the whole. */
+const times = (i: number): number => (i % QUARTER ? 2 : 1) * (i >= QUARTER ? 2 : 1);
+
+/**
+ * The correlation with neighbours, 1 at distance 0, and the sum of all of it: what the surface took is given back, which is the more the larger the
+ * grain is.
+ */
+function correlationOf(flat: readonly Square[], c: number): { lag: Float64Array; sum: number } {
+  const seen = new Float64Array(QUARTER * QUARTER);
+  for (const s of flat) for (let i = 0; i < seen.length; i++) seen[i]! += s.lags[c]![i]! / s.lags[c]![0]! / flat.length;
+  let sum = 1;
+  let lag = seen;
+  for (let round = 0; round < 8; round++) {
+    lag = seen.map((v, i) => v * (1 - sum * TAKEN[0]!) + sum * TAKEN[i]!);
+    sum = Math.min(40, Math.max(0.02, lag.reduce((s, v, i) => s + (v / lag[0]!) * times(i), 0)));
+  }
+  return { lag: lag.map((v) => v / lag[0]!), sum };
+}
+
 /** The kernel that gives white noise the measured correlation: the inverse transform of the root of its spectrum. */
-function kernelOf(flat: readonly Square[], c: number): number[] {
-  const lag = new Float64Array(QUARTER * QUARTER);
-  for (const s of flat) for (let i = 0; i < lag.length; i++) lag[i]! += s.lags[c]![i]! / s.lags[c]![0]!;
-  for (let i = 0; i < lag.length; i++) lag[i]! /= flat.length;
-  // The plane that was taken off each square also took from the correlation, evenly: a little is given back.
-  const taken = 3 / (BLOCK * BLOCK);
+function kernelOf(lag: Float64Array): number[] {
   const at = (x: number, y: number): number => {
     const [u, v] = [Math.min(x, N - x), Math.min(y, N - y)];
-    return u < QUARTER && v < QUARTER ? (lag[v * QUARTER + u]! + taken) / (1 + taken) : 0;
+    return u < QUARTER && v < QUARTER ? lag[v * QUARTER + u]! : 0;
   };
   const cosine = Array.from({ length: N }, (_, i) => Math.cos((2 * Math.PI * i) / N));
   const transform = (f: (x: number, y: number) => number): Float64Array => {
@@ -212,7 +242,7 @@ function kernelOf(flat: readonly Square[], c: number): number[] {
   const kernel = transform((x, y) => Math.sqrt(Math.max(0, spectrum[y * N + x]!)) / (N * N));
   const quarter = Array.from({ length: QUARTER * QUARTER }, (_, i) => kernel[Math.floor(i / QUARTER) * N + (i % QUARTER)]!);
   let energy = 0;
-  quarter.forEach((v, i) => (energy += v * v * (i % QUARTER ? 2 : 1) * (i >= QUARTER ? 2 : 1)));
+  quarter.forEach((v, i) => (energy += v * v * times(i)));
   const k = 1 / Math.sqrt(energy);
   return quarter.map((v) => Number((v * k).toPrecision(5)));
 }
