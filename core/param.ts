@@ -2,9 +2,10 @@ import type { Curve, CurveValue } from './curves/curves';
 import type { ChannelGrain } from './grain/model';
 import type { ColourSample } from './keying/samples';
 import type { ReadingData } from './readings/use';
+import type { StrokesValue } from './paint/pose';
 import type { ShapesValue } from './shape/pose';
 import type { Shape } from './shape/shapes';
-import type { Stroke } from './shape/strokes';
+import type { Stroke } from './paint/strokes';
 
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
 interface Common {
@@ -165,7 +166,7 @@ type ValueOf<D extends ParamDefinition> = D extends ReadingParam
       : D extends ShapesParam
         ? ShapesValue
         : D extends StrokesParam
-          ? readonly Stroke[]
+          ? StrokesValue
           : D extends ToggleParam
             ? boolean
             : D extends ChoiceParam<infer T>

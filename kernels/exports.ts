@@ -224,7 +224,7 @@ export interface KernelExports {
   coverLay(operation: number, coverage: number, out: number, w: number, h: number, stride: number, opacity: number): void;
   whiteNoise(out: number, w: number, h: number, ox: number, oy: number, seed: number): void;
   correlateSquare(x: number, stride: number, out: number, w: number, h: number, weights: number, side: number): void;
-  addGrain(x: number, noise: number, n: number, a: number, b: number, c: number, gain: number): void;
+  addGrain(x: number, alpha: number, noise: number, n: number, a: number, b: number, c: number, gain: number): void;
   addAlike(
     a0: number,
     a1: number,

@@ -5,7 +5,7 @@ import type { Draft } from 'immer';
 import { produce } from 'immer';
 import type { Lane, Shot, Step } from '@/core/document/types';
 import { SCHEMA } from '@/core/document/types';
-import type { Stroke } from '@/core/shape/strokes';
+import type { Stroke } from '@/core/paint/strokes';
 import { keyScreen } from '@/store/key-screen';
 import * as parts from './demo-parts';
 import { mooring, table } from './demo-readings';
@@ -25,7 +25,7 @@ const laneOf = (name: string, steps: Draft<Step>[]): Draft<Lane> =>
 function region(name: string, size: number, points: number[], soft: number): Draft<Lane> {
   const brushed = [stroke({ size, hardness: 1, points })];
   return laneOf(name, [
-    step('paint', 'Brush the region', { params: { effect: 'matte', strokes: brushed } }),
+    step('paint', 'Brush the region', { params: { output: 'matte', strokes: brushed } }),
     step('softenMatte', 'Soften', { params: { size: soft, follow: false } }),
   ]);
 }
@@ -84,7 +84,7 @@ function keeperByRegions(): Shot {
         ...[join('Hair in its region', 'hair key', 'head region'), join('Lantern in its region', 'lantern key', 'hand region')],
       );
       const spill = keeper.steps.findIndex((s) => s.type === 'despill');
-      keeper.steps.splice(spill + 1, 0, step('paint', 'Warm the cape', { params: { effect: 'colourOnly', strokes: CAPE_COLOUR } }));
+      keeper.steps.splice(spill + 1, 0, step('paint', 'Warm the cape', { params: { strokes: CAPE_COLOUR } }));
       keeper.steps.push(...(lane('keeper').steps.filter((s) => ['grade', 'transform'].includes(s.type)) as Draft<Step>[]));
       const at = d.lanes.indexOf(keeper) + 1;
       d.lanes.splice(
@@ -112,7 +112,7 @@ const stroke = (change: Partial<Stroke>): Stroke => ({
 });
 /** The cape hangs at the left; both brushes keep clear of the coat. */
 const CAPE_BRUSH = [stroke({ size: 50, points: [322, 345, 305, 430, 300, 540] })];
-const CAPE_COLOUR = [stroke({ flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })];
+const CAPE_COLOUR = [stroke({ tool: 'tint', flow: 0.5, size: 70, colour: [0.3, 0.22, 0.1], points: [325, 330, 300, 430, 300, 540] })];
 
 const write = (name: string, shot: object): string => {
   // Numbers in a row stay on one line.

@@ -3,7 +3,7 @@ import { afterAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Curve } from '@/core/curves/curves';
 import type { Shot } from '@/core/document/types';
-import type { Stroke } from '@/core/shape/strokes';
+import type { Stroke } from '@/core/paint/strokes';
 import * as commands from './commands';
 import { newShot } from './make';
 import { openShot } from './shot-store';

@@ -113,7 +113,7 @@ export const unwrapPlane =
     const names = s.lanes.map((l) => l.name);
     const flat = newLane(`${r.name} flat`, { tap: { lane: plate.id, after } }, names) as Draft<Lane>;
     flat.steps.push(stepOn('cornerPin', 'Lay flat', flat, { from: 'plane', plane: id, unwrap: true }));
-    flat.steps.push(stepOn('paint', 'Work here', flat, { effect: 'colour' }));
+    flat.steps.push(stepOn('paint', 'Work here', flat, {}));
     flat.steps.push(stepOn('cornerPin', 'Put back', flat, { from: 'plane', plane: id }));
     made.lane = flat.id;
     s.lanes.splice(s.lanes.indexOf(plate), 0, flat);

@@ -61,13 +61,13 @@ describe('a shot of another form', () => {
     const old = await keptAs('ostracon/1', JSON.stringify([stroke]));
     await saveVersion(old, 'As it was');
     const opened = await open(old.id);
-    expect(nowOf(opened)).toMatchObject({ schema: 'ostracon/2', lanes: [{ steps: [{ params: { strokes: [stroke] } }] }] });
+    expect(nowOf(opened)).toMatchObject({ schema: 'ostracon/3', lanes: [{ steps: [{ params: { strokes: [{ ...stroke, tool: 'tint' }] } }] }] });
     opened.session.run('rename', commands.renameShot('today'));
     await opened.session.save();
-    expect((await db.shots.get(old.id))!.shot.schema).toBe('ostracon/2');
+    expect((await db.shots.get(old.id))!.shot.schema).toBe('ostracon/3');
     const [version] = await versionsOf(old.id);
     opened.session.run('back', restore(version!));
-    expect(nowOf(opened).lanes[0]!.steps[0]!.params.strokes).toEqual([stroke]);
+    expect(nowOf(opened).lanes[0]!.steps[0]!.params.strokes).toEqual([{ ...stroke, tool: 'tint' }]);
   });
 
   test('a later one is shown with what is known of it, says so, and is never written over', async () => {

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { readFileSync } from 'node:fs';
 import type { ColourSample } from '../keying/samples';
-import type { Stroke } from '../shape/strokes';
+import type { Stroke } from '../paint/strokes';
 import { evaluate, flat, testShot } from '../testing/evaluate';
 import { FORM, migrate, migrateSteps } from './migrate';
 import { parseShot } from './schema';
@@ -12,7 +12,7 @@ const sample = (of: ColourSample['of'], colour: number[]): ColourSample => ({ fr
 const picture = { main: flat(16, 8, 0.1, 0.4, 0.1) };
 const now = testShot(picture, [
   { type: 'rangeKey', params: { samples: [sample('screen', [0.1, 0.4, 0.1]), sample('subject', [0.4, 0.3, 0.2])] } },
-  { type: 'paint', params: { strokes: [stroke], effect: 'colour' } },
+  { type: 'paint', params: { strokes: [stroke] } },
   {
     type: 'blur',
     params: {
@@ -29,6 +29,7 @@ const now = testShot(picture, [
 /** The same as form 1 had it: lists as text. */
 function asForm1(shot: Shot): unknown {
   const doc = JSON.parse(JSON.stringify({ ...shot, schema: 'ostracon/1' })) as Shot;
+  for (const lane of doc.lanes) for (const step of lane.steps) if (step.type === 'paint') step.params.effect = 'colour';
   for (const lane of doc.lanes)
     for (const step of lane.steps)
       for (const name of ['samples', 'strokes', 'brush'])
@@ -57,6 +58,16 @@ describe('documents of older forms', () => {
     // The shot of the film as it is now is what that one becomes.
     const film = JSON.parse(readFileSync('demo/shots/sg010-regions.json', 'utf8')) as Shot;
     expect(today.lanes).toEqual(film.lanes);
+  });
+
+  test('up to form 2 a paint step had one effect for all of its strokes: each has it now', () => {
+    const erased: Stroke = { ...stroke, tool: 'erase' };
+    const old = (effect?: string) => [{ type: 'paint', params: { strokes: [stroke, erased], ...(effect && { effect }) } }];
+    const toolsOf = (steps: unknown): unknown => (steps as { params: { strokes: Stroke[] } }[])[0]!.params.strokes.map((s) => s.tool);
+    expect(toolsOf(migrateSteps(old(), 2))).toEqual(['tint', 'erase']);
+    expect(toolsOf(migrateSteps(old('colourOnly'), 2))).toEqual(['tint', 'erase']);
+    expect(toolsOf(migrateSteps(old('colour'), 2))).toEqual(['paint', 'erase']);
+    expect(migrateSteps(old('matte'), 2)).toEqual([{ type: 'paint', params: { strokes: [stroke, erased], output: 'matte' } }]);
   });
 
   test('a list that is damaged is left for the repair, which names it', () => {

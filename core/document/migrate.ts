@@ -38,8 +38,18 @@ function stepFrom1(step: unknown): unknown {
   return { ...step, params: Object.fromEntries(params) };
 }
 
+/** Up to form 2 all strokes of a paint step did the same, by its effect; since then each has a brush of its own. */
+function stepFrom2(step: unknown): unknown {
+  if (!isObject(step) || !isObject(step.params) || step.type !== 'paint') return step;
+  const { effect = 'colourOnly', ...params } = step.params;
+  if (effect === 'matte') return { ...step, params: { ...params, output: 'matte' } };
+  const { strokes } = params;
+  if (effect === 'colour' || !Array.isArray(strokes)) return { ...step, params };
+  return { ...step, params: { ...params, strokes: strokes.map((s) => (isObject(s) && s.tool === 'paint' ? { ...s, tool: 'tint' } : (s as unknown))) } };
+}
+
 /** From each form to the next: what a step is there. */
-const STEP_FROM: Readonly<Record<number, (step: unknown) => unknown>> = { 1: stepFrom1 };
+const STEP_FROM: Readonly<Record<number, (step: unknown) => unknown>> = { 1: stepFrom1, 2: stepFrom2 };
 
 /** Steps of an older form in the form of today, for documents and recipes alike. */
 export function migrateSteps(steps: unknown, form: number): unknown {

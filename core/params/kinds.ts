@@ -9,7 +9,9 @@ import { dataOf } from '../readings/use';
 import { poseShapes } from '../shape/pose';
 import type { Shape } from '../shape/shapes';
 import { shapesOf } from '../shape/shapes';
-import { strokesAt, strokesOf } from '../shape/strokes';
+import { poseStrokes } from '../paint/pose';
+import type { Stroke } from '../paint/strokes';
+import { strokesOf } from '../paint/strokes';
 import type { ParamKind, Reference, StepValue, ValuePlace } from './kind';
 
 type Numeric = ParamOf<'number'> | ParamOf<'integer'>;
@@ -98,6 +100,8 @@ const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<
 
 const listed = (v: Value): readonly Shape[] => (Array.isArray(v) ? (v as unknown as readonly Shape[]) : []);
 
+const strokesIn = (v: Value): readonly Stroke[] => (Array.isArray(v) ? (v as unknown as readonly Stroke[]) : []);
+
 /** Every kind of parameters: adding one is an entry here, a field to edit it by, and its definition in core/param.ts. */
 export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf<K>> } = {
   number: numeric(false),
@@ -124,7 +128,12 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
     },
   },
   samples: structured<ParamOf<'samples'>>(samplesOf, (v) => checkedOnce(v, samplesOf)),
-  strokes: structured<ParamOf<'strokes'>>(strokesOf, (v, _, { time }) => strokesAt(v, Math.round(time))),
+  strokes: {
+    ...structured<ParamOf<'strokes'>>(strokesOf, (v, _, { shot, time }) => poseStrokes(v, shot, Math.round(time))),
+    references: (v) => [...new Set(strokesIn(v).flatMap((s) => s.follows ?? []))].map((id) => ({ kind: 'reading', id })),
+    remap: (v, to) =>
+      strokesIn(v).map((s) => (s.follows ? { ...s, follows: s.follows.map(to).filter((id) => id !== '') } : s)),
+  },
   grain: structured<ParamOf<'grain'>>(grainOf, (v) => checkedOnce(v, grainOf) as unknown as Value),
   formula: text(),
   curves: structured<ParamOf<'curves'>>(checkCurves, (v) => curveValue(v)),

@@ -1,5 +1,5 @@
 import { POINT_SIZE } from './shapes';
-import { simplifyLine } from './strokes';
+import { simplifyLine } from '../paint/strokes';
 
 /**
  * A line drawn by hand (x, y after each other) as points with tangents, within about `tolerance` px of it: the points that matter (Douglas and

@@ -71,13 +71,18 @@ export function correlateSquare(x: usize, stride: i32, out: usize, w: i32, h: i3
   }
 }
 
-/** x += gain·√(a + b·v + c·v²)·n, where v is x held at 0 and above: grain whose strength goes with the light. */
-export function addGrain(x: usize, noise: usize, n: i32, a: f32, b: f32, c: f32, gain: f32): void {
+/**
+ * x += gain·√(a·α² + b·v·α + c·v²)·n, where v is x held at 0 and above and α its alpha: grain whose strength goes with the light, of a picture that is
+ * premultiplied.
+ */
+export function addGrain(x: usize, alpha: usize, noise: usize, n: i32, a: f32, b: f32, c: f32, gain: f32): void {
   const zero = f32x4.splat(0);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
     const p = v128.load(x + i);
     const v = f32x4.max(p, zero);
-    const variance = f32x4.add(f32x4.splat(a), f32x4.mul(v, f32x4.add(f32x4.splat(b), f32x4.mul(v, f32x4.splat(c)))));
+    const k = v128.load(alpha + i);
+    const own = f32x4.mul(k, f32x4.add(f32x4.mul(k, f32x4.splat(a)), f32x4.mul(v, f32x4.splat(b))));
+    const variance = f32x4.add(own, f32x4.mul(v, f32x4.mul(v, f32x4.splat(c))));
     const s = f32x4.mul(f32x4.sqrt(f32x4.max(variance, zero)), f32x4.splat(gain));
     v128.store(x + i, f32x4.add(p, f32x4.mul(s, v128.load(noise + i))));
   }

@@ -6,7 +6,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import { findStep } from '@/core/document/params';
-import type { Stroke } from '@/core/shape/strokes';
+import type { Stroke } from '@/core/paint/strokes';
 import { brushingOf, toggleBrush } from '../workbench/brush';
 import { useShot } from '../workbench/context';
 import type { BrushTip } from '../workbench/state';

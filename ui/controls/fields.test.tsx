@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { parseCdl } from '@/core/colour/cdl';
 import { isLink } from '@/core/document/params';
-import type { Stroke } from '@/core/shape/strokes';
+import type { Stroke } from '@/core/paint/strokes';
 import { setParams } from '@/store/commands';
 import { JobRow, Jobs } from '../jobs/Jobs';
 import { startJob, useJobs } from '../jobs/jobs';

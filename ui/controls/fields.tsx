@@ -11,7 +11,7 @@ import type { Curve } from '@/core/curves/curves';
 import type { ColourSample } from '@/core/keying/samples';
 import { passesOf } from '@/core/layers';
 import type { ParamDefinition, ParamOf } from '@/core/param';
-import type { Stroke } from '@/core/shape/strokes';
+import type { Stroke } from '@/core/paint/strokes';
 import { ReadingField } from '../readings/ReadingField';
 import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';

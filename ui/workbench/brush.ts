@@ -10,7 +10,7 @@ import { view } from './state';
 export function brushingOf(step: Step): Picking | null {
   for (const [param, d] of Object.entries(STEPS.get(step.type)?.params ?? {})) {
     // A matte that is brushed is seen in alpha only.
-    if (d.kind === 'strokes') return { step: step.id, param, shows: d.coloured === true && step.params.effect !== 'matte' };
+    if (d.kind === 'strokes') return { step: step.id, param, shows: d.coloured === true && step.params.output !== 'matte' };
   }
   return null;
 }

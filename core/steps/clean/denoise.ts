@@ -30,7 +30,7 @@ export const denoise = defineStep({
   colour: true,
   params: {
     noise: number('Noise', 0.03, [0, 0.15], { min: 0, max: 2, decimals: 3, help: 'Its strength, as a share of the root of the light: the grain step measures it.' }),
-    strength: number('Strength', 0.55, [0, 2], { min: 0.01, max: 20, help: 'More smooths more.' }),
+    strength: number('Strength', 1, [0, 2], { min: 0.01, max: 20, help: 'More smooths more.' }),
     search: integer('Look within', 6, [2, 12], { unit: 'px', min: 1, max: 24, animatable: false, help: 'On each side.' }),
     patch: integer('Patch', 2, [1, 4], { unit: 'px', min: 1, max: 5, animatable: false, help: 'On each side.' }),
     frames: integer('Frames around', 0, [0, 2], { min: 0, max: 4, animatable: false, help: 'As many before and after are looked at, too; what moves is found there.' }),

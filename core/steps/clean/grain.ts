@@ -10,7 +10,6 @@ export const grain = defineStep({
   title: 'Grain',
   family: 'Filter',
   summary: 'Gives the grain of a plate to what has none: as strong at each light, as large, as much of it in common between channels.',
-  colour: true,
   params: {
     from: choice('Grain', 'measured', [
       { value: 'measured', title: 'As measured' },
@@ -27,6 +26,7 @@ export const grain = defineStep({
   // Another grain on every frame.
   identity: (_, io) => io.frame,
   locality: 'pixel',
+  needs: (_, want) => [{ input: 'main', region: want.region, channels: [...want.channels, 'A'] }],
   render(ctx, p, out) {
     const main = ctx.tile('main')!;
     for (const [c, plane] of Object.entries(out.planes)) plane.set(main.planes[c]!);
@@ -37,8 +37,9 @@ export const grain = defineStep({
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       const [a, b, d] = all[k]!.variance as [number, number, number];
+      const alpha = main.planes.A!.byteOffset;
       if (plane) {
-        ctx.kernels.fn.addGrain(plane.byteOffset, fields[k]!.byteOffset, plane.length, a, b, d, p.amount * shareAt(all[k]!, ctx.scale));
+        ctx.kernels.fn.addGrain(plane.byteOffset, alpha, fields[k]!.byteOffset, plane.length, a, b, d, p.amount * shareAt(all[k]!, ctx.scale));
       }
       ctx.kernels.give(fields[k]!);
     });

@@ -8,8 +8,8 @@ import { choice, integer, number, strokes, toggle } from '../../param';
 import { COLOUR } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
-import { layStrokes } from '../../shape/lay-strokes';
-import type { Stroke } from '../../shape/strokes';
+import { layRegion } from '../../paint/lay-strokes';
+import type { StrokesValue } from '../../paint/pose';
 import { copyShared } from '../../filters/copy';
 
 /** Coverage from which a matte counts as solid, and under 1 less which as empty. */
@@ -142,13 +142,14 @@ function placesIn(pixels: Int32Array, region: Rect, other: Rect): Int32Array {
 /** The pixels in doubt, in order; sets `alpha` to coverage where it is not in doubt, to what it was where it is. */
 function inDoubt<P>(
   ctx: RenderContext<P>,
-  p: { band: number; brush: readonly Stroke[]; brushed: 'only' | 'too' },
+  p: { band: number; brush: StrokesValue; brushed: 'only' | 'too' },
   matte: Plane,
   alpha: Plane,
   region: Rect,
 ): Int32Array {
   alpha.set(matte);
-  const brushed = p.brush.length === 0 ? null : layStrokes(p.brush, ctx.scale, region).coverage;
+  const brushed = p.brush.list.length === 0 ? null : new Float32Array(area(region));
+  if (brushed) layRegion(p.brush.list, ctx.scale, region, brushed);
   const where = ctx.tile('where')?.planes.A;
   const fed = ctx.tile('inside') ?? ctx.tile('outside');
   const band = Math.round(p.band);

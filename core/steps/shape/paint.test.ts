@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { LUMA } from '../../colour/transfer';
-import type { Stroke } from '../../shape/strokes';
+import type { Stroke } from '../../paint/strokes';
 import type { TestPicture } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';
 
@@ -15,7 +15,7 @@ const luma = (v: readonly number[]): number => LUMA.reduce((s, w, i) => s + w * 
 describe('paint', () => {
   test('colour only gives the brush its hue and the picture its lightness', async () => {
     const before = await evaluate({ main: cloth }, []);
-    const got = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush() } }]);
+    const got = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush({ tool: 'tint' }) } }]);
     for (const x of [8, 20, 26]) {
       const [was, is] = [rgb(before, x, 8), rgb(got, x, 8)];
       expect(luma(is)).toBeCloseTo(luma(was), 5);
@@ -29,7 +29,7 @@ describe('paint', () => {
   test('half a flow goes half of the way; another frame is left alone', async () => {
     const before = await evaluate({ main: cloth }, []);
     const [half, full] = await Promise.all(
-      [0.5, 1].map((flow) => evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush({ flow }) } }])),
+      [0.5, 1].map((flow) => evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush({ flow, tool: 'tint' }) } }])),
     );
     rgb(half!, 10, 8).forEach((v, c) => expect(v).toBeCloseTo((rgb(before, 10, 8)[c]! + rgb(full!, 10, 8)[c]!) / 2, 5));
     const away = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush({ first: 2, last: 9 }) } }]);
@@ -37,10 +37,10 @@ describe('paint', () => {
   });
 
   test('colour covers, and a matte is what is brushed', async () => {
-    const covered = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush(), effect: 'colour' } }]);
+    const covered = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush() } }]);
     rgb(covered, 24, 8).forEach((v, c) => expect(v).toBeCloseTo([0.6, 0.3, 0.2][c]!, 5));
     expect(covered.at('A', 24, 8)).toBe(1);
-    const matte = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush(), effect: 'matte' } }]);
+    const matte = await evaluate({ main: cloth }, [{ type: 'paint', params: { strokes: brush(), output: 'matte' } }]);
     expect([matte.at('A', 24, 8), matte.at('A', 8, 8), matte.at('A', 8, 1)]).toEqual([1, 1, 0]);
     expect(matte.at('R', 8, 1)).toBeCloseTo(0.2, 6);
   });

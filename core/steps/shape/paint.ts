@@ -1,53 +1,89 @@
-import { LUMA } from '../../colour/transfer';
+import { isEmpty, union } from '../../geometry/rect';
 import { choice, strokes } from '../../param';
-import { COLOUR } from '../../picture';
-import { layStrokes } from '../../shape/lay-strokes';
+import { RGBA, formatRect } from '../../picture';
+import type { Canvas } from '../../paint/canvas';
+import { brush } from '../../paint/canvas';
+import { layRegion } from '../../paint/lay-strokes';
+import type { StrokesValue } from '../../paint/pose';
+import { copies } from '../../paint/strokes';
+import type { Tile } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
+
+const isMain = (c: string): boolean => (RGBA as readonly string[]).includes(c);
+
+/** Frames that its strokes copy from, of one picture or the other. */
+const framesFrom = ({ list }: StrokesValue, other: boolean, frame: number): number[] => [
+  ...new Set(
+    list.flatMap(({ stroke: s }) => (copies(s.tool) && (s.other ?? false) === other && (other || s.from !== undefined) ? [s.from ?? frame] : [])),
+  ),
+];
 
 export const paint = defineStep({
   type: 'paint',
   title: 'Paint',
   family: 'Shape & touch-up',
-  summary: 'Brushes colour onto the picture, only its hue where lightness shall stay, or a matte.',
+  summary: 'Brushes on the picture: colour, tint, clone, heal, another frame revealed, smeared, blurred, lightened; or brushes a matte.',
   params: {
-    strokes: strokes('Brush', { coloured: true, help: 'Strokes on the stage, each on a frame, a span or all of the shot.' }),
-    effect: choice('Effect', 'colourOnly', [
-      { value: 'colourOnly', title: 'Colour only', help: 'Hue and saturation of the brush, luminance of the picture.' },
-      { value: 'colour', title: 'Colour' },
-      { value: 'matte', title: 'Matte', help: 'Alpha is what is brushed: a region drawn by hand.' },
+    strokes: strokes('Strokes', { coloured: true, help: 'On the stage; each on a frame, a span or all of the shot, still or following a reading.' }),
+    output: choice('Gives', 'picture', [
+      { value: 'picture', title: 'The picture' },
+      { value: 'matte', title: 'A matte', help: 'Alpha is what is brushed: a region drawn by hand.' },
     ]),
   },
-  feeds: [],
-  neutral: (p) => p.strokes.length === 0 && p.effect !== 'matte',
-  channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
-  writes: (p, channels) =>
-    channels.filter((c) => (c === 'A' ? p.effect !== 'colourOnly' : p.effect !== 'matte' && (COLOUR as readonly string[]).includes(c))),
-  locality: 'pixel',
-  needs: (_, { region }) => [{ input: 'main', region, channels: [...COLOUR, 'A'] }],
+  feeds: [{ name: 'other', title: 'Other picture', help: 'Clone, heal and reveal can take from it.' }],
+  frames: (p, io) => ({
+    main: [io.frame, ...framesFrom(p.strokes, false, io.frame).filter((f) => f !== io.frame)],
+    other: framesFrom(p.strokes, true, io.frame),
+  }),
+  neutral: (p) => p.strokes.list.length === 0 && p.output !== 'matte',
+  // Colour can be laid on a clear place, inside the frame.
+  bounds: (p, io) => {
+    const { bounds, format } = io.inputs.main!;
+    return p.output === 'matte' || p.strokes.list.length > 0 ? union(bounds, formatRect(format)) : bounds;
+  },
+  channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...RGBA])],
+  writes: (p, channels) => channels.filter((c) => (p.output === 'matte' ? c === 'A' : isMain(c))),
+  // A stroke may copy from anywhere, also from what an earlier one made there.
+  locality: 'whole',
+  needs: (p, want, io) => {
+    const whole = (input: string, frame: number) => {
+      const bounds = (io.info(input, frame) ?? (frame === io.frame ? io.inputs[input] : undefined))?.bounds;
+      return bounds ? [{ input, frame, region: bounds, channels: RGBA }] : [];
+    };
+    if (p.output === 'matte') return [{ input: 'main', region: want.region, channels: ['A'] }];
+    return [
+      { input: 'main', region: want.region, channels: RGBA },
+      ...framesFrom(p.strokes, false, io.frame).flatMap((f) => whole('main', f)),
+      ...framesFrom(p.strokes, true, io.frame).flatMap((f) => whole('other', f)),
+    ];
+  },
   render(ctx, p, out) {
     const n = pixelsOf(out);
-    const main = ctx.tile('main')!;
-    const { coverage, colour } = layStrokes(p.strokes, ctx.scale, out.region);
-    const alpha = out.planes.A;
-    if (alpha) {
-      const had = main.planes.A!;
-      if (p.effect === 'matte') alpha.set(coverage);
-      else for (let i = 0; i < n; i++) alpha[i] = had[i]! + coverage[i]! * (1 - had[i]!);
+    if (isEmpty(out.region)) return;
+    const { A } = out.planes;
+    if (p.output === 'matte') {
+      if (A) layRegion(p.strokes.list, ctx.scale, out.region, A);
+      return;
     }
-    const [r, g, b] = COLOUR.map((c) => main.planes[c]!) as [Float32Array, Float32Array, Float32Array];
-    const gain = new Float32Array(n);
-    if (p.effect === 'colourOnly') {
-      // The brush's colour at the picture's luminance; it is multiplied by alpha as the picture is.
-      for (let i = 0; i < n; i++) {
-        const lit = LUMA[0] * colour[0][i]! + LUMA[1] * colour[1][i]! + LUMA[2] * colour[2][i]!;
-        if (lit > 0) gain[i] = (coverage[i]! * (LUMA[0] * r[i]! + LUMA[1] * g[i]! + LUMA[2] * b[i]!)) / lit;
-      }
-    } else gain.fill(1);
-    COLOUR.forEach((c, k) => {
-      const to = out.planes[c];
-      if (!to) return;
-      const from = main.planes[c]!;
-      for (let i = 0; i < n; i++) to[i] = from[i]! * (1 - (gain[i]! !== 0 ? coverage[i]! : 0)) + gain[i]! * colour[k]![i]!;
+    const main = ctx.tile('main')!;
+    const before = RGBA.map((c) => main.planes[c]!);
+    const planes = RGBA.map((c, k) => {
+      const plane = out.planes[c] ?? ctx.scratch(n);
+      plane.set(before[k]!);
+      return plane;
     });
+    const canvas: Canvas = {
+      kernels: ctx.kernels,
+      scale: ctx.scale,
+      region: out.region,
+      planes,
+      before,
+      picture: (frame, other): Tile | undefined => ctx.tile(other ? 'other' : 'main', frame ?? ctx.frame),
+      poll: () => ctx.poll(),
+    };
+    for (const stroke of p.strokes.list) {
+      ctx.poll();
+      brush(canvas, stroke);
+    }
   },
 });

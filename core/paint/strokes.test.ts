@@ -2,7 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { ShotError } from '../errors';
 import { rect } from '../geometry/rect';
-import { layStrokes, strokeCoverage } from './lay-strokes';
+import { layRegion, strokeCoverage } from './lay-strokes';
+import type { LaidStroke } from './pose';
 import type { Stroke } from './strokes';
 import { simplifyLine, squaredDistance, strokesAt, strokesOf } from './strokes';
 
@@ -18,6 +19,12 @@ const stroke = (change: Partial<Stroke> = {}): Stroke => ({
   ...change,
 });
 const region = rect(0, 0, 40, 20);
+const laid = (s: Stroke): LaidStroke => ({ stroke: s, points: s.points, size: s.size, look: null });
+const layStrokes = (list: readonly Stroke[], scale: number, over: typeof region): { coverage: Float32Array } => {
+  const coverage = new Float32Array((over.x1 - over.x0) * (over.y1 - over.y0));
+  layRegion(list.map(laid), scale, over, coverage);
+  return { coverage };
+};
 const at = (plane: Float32Array, x: number, y: number): number => plane[y * 40 + x]!;
 
 describe('brush strokes', () => {
@@ -53,9 +60,8 @@ describe('brush strokes', () => {
         for (let i = 0; i < cut.length; i++) expect(cut[i]).toBe(at(whole, x + (i % 8), y + Math.floor(i / 8)));
       }),
     );
-    const small = new Float32Array(20 * 10);
-    strokeCoverage(stroke({ size: 12 }), 0.5, rect(0, 0, 20, 10), small);
-    const full = small.reduce((s, v) => s + v, 0) * 4;
+    const small = strokeCoverage(laid(stroke({ size: 12 })), 0.5, rect(0, 0, 20, 10))!;
+    const full = small.data.reduce((s, v) => s + v, 0) * 4;
     expect(Math.abs(full / (20 * 12 + Math.PI * 36) - 1)).toBeLessThan(0.03);
   });
 

@@ -1,9 +1,16 @@
 import * as yup from 'yup';
 import { isNumbers, listOf } from '../params/list-of';
 
+/** What a stroke does. `tint` lays colour on and keeps lightness; `erase` takes back to the picture as it came in. */
+export const BRUSHES = ['paint', 'tint', 'clone', 'heal', 'reveal', 'erase', 'smear', 'blur', 'sharpen', 'dodge', 'burn'] as const;
+export type Brush = (typeof BRUSHES)[number];
+
+/** Brushes that copy from somewhere. */
+export const copies = (tool: Brush): boolean => tool === 'clone' || tool === 'heal' || tool === 'reveal';
+
 /** One line of the brush. Lengths are in full-size pixels; it is there on the frames from `first` to `last`. */
 export interface Stroke {
-  tool: 'paint' | 'erase';
+  tool: Brush;
   first: number;
   last: number;
   /** Diameter, px. */
@@ -13,17 +20,30 @@ export interface Stroke {
   /** Coverage where it is full: 0..1. A stroke does not add to itself, strokes add to each other. */
   flow: number;
   /** Scene-linear. */
-  colour: number[];
-  /** x, y after each other. */
-  points: number[];
+  colour: readonly number[];
+  /** x, y after each other; on the reference frame of what it follows. */
+  points: readonly number[];
+  /** Of a pen: how hard it was pressed at each point, 0..1; its size goes with it. */
+  pressure?: readonly number[];
+  off?: boolean;
+  name?: string;
+  /** Ids of readings that carry it: a point, two points, four points or a plane. */
+  follows?: readonly string[];
+  /** Of one that copies: from how far beside, px; from which frame, if not its own; from the other picture. */
+  shift?: readonly number[];
+  from?: number;
+  other?: boolean;
+  /** Of dodge and burn stops, of blur and sharpen px. */
+  amount?: number;
 }
 
 const share = () => yup.number().strict().required().min(0).max(1);
+const whole = () => yup.number().strict().integer();
 const item = yup
   .object({
-    tool: yup.string().oneOf(['paint', 'erase']).required(),
-    first: yup.number().strict().integer().required(),
-    last: yup.number().strict().integer().required(),
+    tool: yup.string().oneOf(BRUSHES).required(),
+    first: whole().required(),
+    last: whole().required(),
     size: yup.number().strict().required().moreThan(0).max(10_000),
     hardness: share(),
     flow: share(),
@@ -35,8 +55,20 @@ const item = yup
       .mixed(isNumbers)
       .required()
       .test('pairs', 'two numbers a point', (v) => v.length >= 2 && v.length % 2 === 0),
+    pressure: yup.mixed(isNumbers).optional(),
+    off: yup.boolean().strict().optional(),
+    name: yup.string().strict().max(200).optional(),
+    follows: yup.array(yup.string().strict().required()).max(4).optional(),
+    shift: yup
+      .mixed(isNumbers)
+      .optional()
+      .test('pair', 'two numbers', (v) => v === undefined || v.length === 2),
+    from: whole().optional(),
+    other: yup.boolean().strict().optional(),
+    amount: yup.number().strict().min(0).max(1000).optional(),
   })
-  .required();
+  .required()
+  .test('pressure', 'as many pressures as points', ({ pressure, points }) => pressure === undefined || pressure.length * 2 === points.length);
 
 /** The strokes of a parameter. Throws ShotError where it has none. */
 export const strokesOf = listOf<Stroke>(item, 'its brush strokes are damaged; remove them and brush again');
@@ -49,7 +81,7 @@ export function strokesAt(value: unknown, frame: number): readonly Stroke[] {
   let known = byFrame.get(value as object);
   if (!known) byFrame.set(strokesOf(value), (known = new Map()));
   let own = known.get(frame);
-  if (!own) known.set(frame, (own = (value as readonly Stroke[]).filter((s) => s.first <= frame && frame <= s.last)));
+  if (!own) known.set(frame, (own = (value as readonly Stroke[]).filter((s) => !s.off && s.first <= frame && frame <= s.last)));
   return own;
 }
 
