@@ -87,8 +87,8 @@ export function strokesAt(value: unknown, frame: number): readonly Stroke[] {
 
 const tenth = (v: number): number => Math.round(v * 10) / 10;
 
-/** A line with the points left out that lie nearer than `tolerance` px to it (Douglas and Peucker 1973), to a tenth of a pixel. */
-export function simplifyLine(points: readonly number[], tolerance: number): number[] {
+/** Of a line's points those that are needed to keep it within `tolerance` px (Douglas and Peucker 1973), by their places. */
+export function neededPoints(points: readonly number[], tolerance: number): number[] {
   const n = points.length / 2;
   const keep = new Uint8Array(n);
   keep[0] = keep[n - 1] = 1;
@@ -105,10 +105,12 @@ export function simplifyLine(points: readonly number[], tolerance: number): numb
     keep[at] = 1;
     spans.push([a, at], [at, b]);
   }
-  const out: number[] = [];
-  for (let i = 0; i < n; i++) if (keep[i]) out.push(tenth(points[2 * i]!), tenth(points[2 * i + 1]!));
-  return out;
+  return Array.from({ length: n }, (_, i) => i).filter((i) => keep[i]);
 }
+
+/** The same as a line, to a tenth of a pixel. */
+export const simplifyLine = (points: readonly number[], tolerance: number): number[] =>
+  neededPoints(points, tolerance).flatMap((i) => [tenth(points[2 * i]!), tenth(points[2 * i + 1]!)]);
 
 /** Of a point to a segment. */
 export function squaredDistance(x: number, y: number, x0: number, y0: number, x1: number, y1: number): number {

@@ -1,6 +1,11 @@
 import { expose } from 'comlink';
 import type { Rect } from '@/core/geometry/rect';
-import { rect } from '@/core/geometry/rect';
+import { height, intersect, rect, width } from '@/core/geometry/rect';
+import type { LightFit } from '@/core/cleaning/fit-light';
+import { fitLight } from '@/core/cleaning/fit-light';
+import type { GrainLook } from '@/core/grain/measure';
+import { measureGrain } from '@/core/grain/measure';
+import type { ChannelGrain } from '@/core/grain/model';
 import { goodFeatures } from '@/core/readings/features';
 import { calmed, grayFrame } from '@/core/readings/gray';
 import type { Gray } from '@/core/readings/gray';
@@ -37,6 +42,21 @@ export interface Suggestion {
   y: number;
   strength: number;
   why: string;
+}
+
+interface Look4 extends GrainLook {
+  planes: Float32Array[];
+  alpha: Float32Array;
+}
+
+/** R, G, B and alpha of what a host delivered, or of a box of it. */
+function looksAt({ pixels, region, format }: Seen, box: readonly [number, number, number, number] | null): Look4 {
+  const [x0, y0, x1, y1] = box ?? [0, 0, format.width, format.height];
+  const part = intersect(rect(Math.floor(Math.min(x0, x1)), Math.floor(Math.min(y0, y1)), Math.ceil(Math.max(x0, x1)), Math.ceil(Math.max(y0, y1))), region);
+  const [w, h, stride] = [width(part), height(part), width(region)];
+  const plane = (c: number): Float32Array =>
+    Float32Array.from({ length: w * h }, (_, i) => pixels[4 * ((part.y0 - region.y0 + Math.floor(i / w)) * stride + part.x0 - region.x0 + (i % w)) + c]!);
+  return { w, h, planes: [0, 1, 2].map(plane), alpha: plane(3) };
 }
 
 const api = {
@@ -78,6 +98,19 @@ const api = {
       },
       (f) => page.told(f),
     );
+  },
+
+  /** The grain of some frames, of all of each or of a box of them in full-size pixels. */
+  grain(frames: readonly Seen[], box: readonly [number, number, number, number] | null): ChannelGrain[] {
+    return measureGrain(frames.map((f) => looksAt(f, box)));
+  },
+
+  /** The light that takes a patch to the plate around it: `wide` is the patch over its ring too, `inside` over its place alone, premultiplied. */
+  light(plate: Seen, wide: Seen, inside: Seen, lift: boolean): LightFit {
+    const [to, from, own] = [plate, wide, inside].map((s) => looksAt(s, null)) as [Look4, Look4, Look4];
+    const ring = from.alpha.map((a, i) => (a > 0.05 && own.alpha[i]! < 0.004 ? 1 : 0));
+    const bare = from.planes.map((p) => p.map((v, i) => (ring[i] ? v / from.alpha[i]! : 0)));
+    return fitLight(bare, to.planes, ring, { lift });
   },
 
   /** What speaks against following a place of a frame. */

@@ -22,6 +22,7 @@ import { FreezeLine } from '../readings/FreezeLine';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { dissolveSelected } from '../workbench/zones';
+import { LightLine } from '../clean/LightLine';
 import { CdlFiles } from './CdlFiles';
 import { FeedField } from './FeedField';
 import { ParamRow } from './ParamRow';
@@ -137,6 +138,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
       <Locked lane={lane} />
       <div className="scroll" style={{ paddingBottom: 14 }} inert={lane.locked === true}>
         {step.type === 'grade' && <CdlFiles step={step} />}
+        {step.type === 'patch' && <LightLine step={step} />}
         {canFreeze(step) && <FreezeLine step={step} />}
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}
         {definition.feeds.map((f) => (

@@ -106,7 +106,8 @@ describe('a brush', () => {
     await user.click(screen.getByRole('button', { name: /Brush on the stage/ }));
     expect(view.get().brushing).toMatchObject({ step: id, param: 'brush' });
     expect(screen.getByRole('slider', { name: 'Brush size' })).toBeTruthy();
-    expect(screen.getAllByTestId('stroke').map((s) => s.textContent)).toEqual(['stroke · 40 px · frame 1', 'erased · 40 px · frames 1–48']);
+    expect(screen.getAllByTestId('stroke').map((s) => s.textContent)).toEqual(['Erased', 'Region']);
+    expect(screen.getByTitle('Frames 1–48')).toBeTruthy();
     expect(screen.getByText('2 here, 3 in all')).toBeTruthy();
     await user.click(screen.getByRole('button', { name: 'Remove stroke 1' }));
     expect((stepOf(session, 'edgeDetail').params.brush as unknown as Stroke[]).map((s) => s.first)).toEqual([1, 9]);
@@ -119,7 +120,7 @@ describe('a brush', () => {
     const { user } = open('edgeDetail');
     await user.click(screen.getByRole('button', { name: /Brush on the stage/ }));
     await user.click(screen.getByRole('button', { name: 'Erase' }));
-    expect(view.get().brush.erase).toBe(true);
+    expect(view.get().brush.tool).toBe('erase');
     await user.click(screen.getByRole('combobox', { name: 'Frames of new strokes' }));
     await user.click(screen.getByRole('option', { name: 'In to out' }));
     expect(view.get().brush.frames).toBe('inOut');

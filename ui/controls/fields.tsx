@@ -18,11 +18,13 @@ import { useView, view } from '../workbench/state';
 import { CurvesField } from './CurvesField';
 import { fromHex, hexOf } from './hex';
 import type { FieldProps } from './field-props';
+import { FormulaField } from './FormulaField';
+import { GrainField } from '../clean/GrainField';
 import { NumberField, newGesture } from './NumberField';
 import { NumberPair, stepOf } from './NumberPair';
 import { ShapesField } from '../shapes/ShapesField';
 import { SamplesField } from './SamplesField';
-import { StrokesField } from './StrokesField';
+import { StrokesField } from '../paint/StrokesField';
 
 function ToggleField({ d, value, set }: FieldProps<ParamOf<'toggle'>, boolean>) {
   return <Switch size="small" checked={value} slotProps={{ input: { 'aria-label': d.title } }} onChange={(e) => set(e.target.checked)} />;
@@ -181,6 +183,8 @@ const BY_KIND: Fields = {
   strokes: ({ value, set, step }: FieldProps<ParamOf<'strokes'>, readonly Stroke[]>) => (
     <StrokesField value={value} set={set} step={step.id} />
   ),
+  grain: GrainField,
+  formula: FormulaField,
   shapes: ({ step }: FieldProps<ParamOf<'shapes'>>) => <ShapesField step={step} />,
   curves: ({ d, value, set }: FieldProps<ParamOf<'curves'>, readonly Curve[]>) => <CurvesField value={value} set={set} title={d.title} />,
 };
@@ -188,4 +192,4 @@ const BY_KIND: Fields = {
 export const FIELDS = BY_KIND as unknown as Record<ParamDefinition['kind'], ComponentType<FieldProps>>;
 
 /** Kinds whose field lies under the label, across the panel. */
-export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves', 'shapes'];
+export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves', 'shapes', 'grain', 'formula'];

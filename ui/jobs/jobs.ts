@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 
-export type JobKind = 'bring in' | 'export' | 'proxy' | 'report' | 'reading' | 'bundle' | 'read through' | 'snap';
+export type JobKind = 'bring in' | 'export' | 'proxy' | 'report' | 'reading' | 'bundle' | 'read through' | 'snap' | 'grain' | 'light';
 
 /** Long work that goes on beside whatever else is done. */
 export interface Job {

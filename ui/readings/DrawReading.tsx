@@ -8,6 +8,7 @@ import { dataOf } from '@/core/readings/use';
 import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import type { Change } from '@/store/commands';
+import { removing } from '../clean/removing';
 import { hideMark } from '@/store/hide-mark';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
 import { AreaGuide, useThreeOthers } from './AreaGuide';
@@ -70,6 +71,7 @@ function Draw({ place, drawing, toPicture }: Props) {
     setPoints([]);
     if (shape.length < 6) return toast('info', 'A region needs three corners or more.');
     if (drawing.kind === 'hide') return hide(shape);
+    if (drawing.kind === 'remove') return removing.drawn(shot, shape, frame);
     if (drawing.kind === 'plane') return add('New plane', (tap, made) => addPlane(tap, shape, frame, made));
     if (drawing.kind !== 'shape' && drawing.kind !== 'without') return;
     const reading = shot.readings.find((r): r is PlaneReading => r.id === drawing.reading && r.kind === 'plane');
@@ -132,8 +134,8 @@ function Draw({ place, drawing, toPicture }: Props) {
       </svg>
       <ToolHint
         text={
-          drawing.kind === 'hide'
-            ? 'Click around what shall be hidden; Enter, or the first corner, closes · Esc ends'
+          drawing.kind === 'hide' || drawing.kind === 'remove'
+            ? `Click around what shall ${drawing.kind === 'hide' ? 'be hidden' : 'go, with its shadow'}; Enter, or the first corner, closes · Esc ends`
             : drawing.kind !== 'point'
               ? 'Click the corners; Enter, or the first corner, closes · Esc ends'
               : others

@@ -11,6 +11,7 @@ import * as commands from '@/store/commands';
 import { NumberField } from '../controls/NumberField';
 import { ExportDialog } from '../export/ExportDialog';
 import { KeyScreenDialog } from '../keying/KeyScreenDialog';
+import { RemoveDialog } from '../clean/RemoveDialog';
 import { CarryDialog } from '../recipes/CarryDialog';
 import { RecipesDialog } from '../recipes/RecipesDialog';
 import { SettingsDialog } from '../settings/SettingsDialog';
@@ -46,6 +47,8 @@ export function Dialogs() {
       return <KeyScreenDialog onClose={close} />;
     case 'recipes':
       return <RecipesDialog onClose={close} />;
+    case 'remove':
+      return <RemoveDialog onClose={close} />;
     case 'carry':
       return <CarryDialog onClose={close} />;
     case 'settings':

@@ -11,7 +11,8 @@ import { toast } from '../theme/toast';
 import { pinSeen, recallPin, toggleWipe } from '../stage/compare';
 import { attempt } from '../workbench/attempt';
 import { chosenSteps, copySelected, pasteCopied } from '../workbench/copying';
-import { brushingOf, toggleBrush } from '../workbench/brush';
+import { removing } from '../clean/removing';
+import { brushingOf, toggleBrush } from '../paint/brushing';
 import type { Bench } from '../workbench/context';
 import { deleteThing } from '../workbench/deleting';
 import { view } from '../workbench/state';
@@ -162,6 +163,14 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         run: (s) => {
           if (s.store.getState().shot.lanes.length === 0) return toast('info', 'There is no picture yet: drag a source to the lanes.');
           view.set({ drawing: { kind: 'hide' }, picking: null, brushing: null, playing: false });
+        },
+      },
+      {
+        title: 'Remove this',
+        keys: ['X'],
+        run: (s) => {
+          if (s.store.getState().shot.lanes.length === 0) return toast('info', 'There is no picture yet: drag a source to the lanes.');
+          removing.start();
         },
       },
       { title: 'Key a screen', keys: ['K'], run: (s) => keyScreenOf(s) },

@@ -14,7 +14,7 @@ import { PatternView } from '../readings/PatternView';
 import { ReadingOverlay } from '../readings/ReadingOverlay';
 import { useHeldStill } from '../readings/held';
 import { AreaBox } from './AreaBox';
-import { BrushOverlay } from './BrushOverlay';
+import { BrushOverlay } from '../paint/BrushOverlay';
 import { DragBox } from './DragBox';
 import { Filmstrip } from './Filmstrip';
 import { Guides } from './Guides';

@@ -1,4 +1,5 @@
 'use client';
+import { BRUSH_WORDS } from '../paint/brushing';
 import type { ViewState } from '../workbench/state';
 import { useView } from '../workbench/state';
 
@@ -18,7 +19,10 @@ function wordsFor({ picking, probing, probe, areaing, placing, brushing, brush, 
   if (placing) return 'Click where the note points · Esc ends';
   if (areaing) return 'Drag the area to work out; a click gives the whole frame back · Esc ends';
   if (probing && !probe) return 'Drag a box for its figures; a click takes one pixel · Esc ends';
-  if (brushing) return `${brush.erase ? 'Erase' : 'Draw'}: drag; Shift-drag sizes the brush, Alt-click takes a colour · Esc ends`;
+  if (brushing) {
+    const alt = brush.tool === 'clone' || brush.tool === 'heal' ? 'Alt-click says from where' : 'Alt-click takes a colour';
+    return `${BRUSH_WORDS[brush.tool][0]}: drag; Shift-drag sizes the brush, ${alt} · Esc ends`;
+  }
   if (drawing?.kind === 'suggest') return 'Drag a box to find details in; a click looks around it · Esc ends';
   return null;
 }

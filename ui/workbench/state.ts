@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import type { Tap } from '@/core/document/types';
+import type { Brush } from '@/core/paint/strokes';
 import type { Surround } from '@/store/settings';
 import type { Rendered } from '@/engine/host';
 import type { Remark } from '@/core/evaluate/plan';
@@ -29,17 +30,28 @@ export interface Picking {
 
 /** The brush of the stage: full-size pixels, shares, scene-linear colour, and the frames that a stroke is made for. */
 export interface BrushTip {
+  tool: Brush;
   size: number;
   hardness: number;
   flow: number;
   colour: readonly [number, number, number];
-  erase: boolean;
+  /** Stops of dodge and burn, px of blur and sharpen. */
+  amount: number;
   frames: 'this' | 'inOut' | 'all';
+  /** The reading that new strokes follow. */
+  follows: string | null;
+  /** Where clone and heal copy from: a place of the step's picture on a frame; once a stroke was made, how far beside. */
+  source: { at: readonly [number, number]; frame: number } | null;
+  shift: readonly [number, number] | null;
+  /** They take from the other picture, and reveal too. */
+  other: boolean;
+  /** The frame that reveal shows. */
+  from: number | null;
 }
 
-/** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; a box to look for details in; or what shall be hidden. */
+/** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; a box to look for details in; or what shall be hidden, or go. */
 export type Drawing =
-  { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' } | { kind: 'hide' };
+  { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' } | { kind: 'hide' | 'remove' };
 
 /** A view that is kept for comparing: a point that is worked out again, or a picture as it was. */
 export interface Pin {
@@ -125,6 +137,8 @@ export interface ViewState {
   picking: Picking | null;
   brushing: Picking | null;
   brush: BrushTip;
+  /** The chosen stroke of the selected step: its place in the list. */
+  stroke: number | null;
   /** A new reading is being drawn on the stage, or a further shape of a plane. */
   drawing: Drawing | null;
   /** The reading whose detail is held still while looking. */
@@ -142,6 +156,7 @@ export interface ViewState {
     | 'settings'
     | 'recipes'
     | 'carry'
+    | 'remove'
     | 'keyScreen'
     | 'deleteLane'
     | 'unsaved'
@@ -193,7 +208,21 @@ const fresh: ViewState = {
   held: null,
   areaGuide: false,
   dock: 'sources',
-  brush: { size: 40, hardness: 0.5, flow: 1, colour: [0.3, 0.2, 0.14], erase: false, frames: 'this' },
+  brush: {
+    tool: 'paint',
+    size: 40,
+    hardness: 0.5,
+    flow: 1,
+    colour: [0.3, 0.2, 0.14],
+    amount: 1,
+    frames: 'this',
+    follows: null,
+    source: null,
+    shift: null,
+    other: false,
+    from: null,
+  },
+  stroke: null,
   dialog: null,
   tab: 'lanes',
 };
@@ -208,7 +237,7 @@ export const view = {
   /** Choosing something else ends a run of steps; a source that is chosen is looked at, until something else is to be seen. */
   set: (change: Partial<ViewState>): void => {
     const { selection } = change;
-    const ends = 'selection' in change ? { run: null, brushing: null, drawing: null } : {};
+    const ends = 'selection' in change ? { run: null, brushing: null, drawing: null, stroke: null } : {};
     const looked = selection?.kind === 'source' ? { looked: selection.id, layer: '' } : LEAVES.some((k) => k in change) && { looked: null };
     useView.setState({ ...ends, ...looked, ...change });
     if ('selection' in change) selectListeners.forEach((told) => told());

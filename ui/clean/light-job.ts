@@ -1,0 +1,56 @@
+import { ringShots } from '@/core/cleaning/ring-shots';
+import { findStep } from '@/core/document/params';
+import type { Param, Shot, Tap } from '@/core/document/types';
+import { Cancelled, messageOf } from '@/core/errors';
+import type { Seen } from '@/engine/browser/reading.worker';
+import { readingWorker } from '@/engine/browser/reading-worker';
+import { setKeys } from '@/store/light';
+import { startJob, useJobs } from '../jobs/jobs';
+import { toast, toastError } from '../theme/toast';
+import type { Bench } from '../workbench/context';
+import { requestFor } from '../workbench/use-picture';
+
+const keyOf = (frame: number, value: readonly number[]) => ({ frame, value: value.map((v) => Number(v.toPrecision(5))), ease: 'linear' as const });
+
+/** Measures the light of a patch's surroundings on every frame, and writes it as keys: one undo. */
+export async function measureLight(bench: Bench, patch: string): Promise<void> {
+  if (useJobs.getState().list.some((j) => j.kind === 'light')) return;
+  const { shot } = bench.session.store.getState();
+  const found = findStep(shot, patch);
+  if (!found) return;
+  const { lane, step } = found;
+  const { first, last } = shot.range;
+  const job = startJob('light', `Measuring the light around ${step.name}`, 'frames', last - first + 1);
+  const at = lane.steps.indexOf(step);
+  const below: Tap = { lane: lane.id, after: lane.steps[at - 1]?.id ?? '' };
+  const own: Tap = { lane: lane.id, after: step.id };
+  const { inside, wide } = ringShots(shot, step);
+  const lift = step.params.light === 'both';
+  const look = async (of: Shot, tap: Tap, frame: number): Promise<Seen> => {
+    const { pixels, region, format } = await bench.viewer.fetchToKeep(of, requestFor(tap, frame, 1), 'view', job.signal);
+    return { pixels, region, format };
+  };
+  const gain: ReturnType<typeof keyOf>[] = [];
+  const lifts: ReturnType<typeof keyOf>[] = [];
+  let blind = 0;
+  try {
+    for (let frame = first; frame <= last; frame++) {
+      const [plate, over, own_] = [await look(shot, below, frame), await look(wide, own, frame), await look(inside, own, frame)];
+      const fit = await readingWorker.call((w) => w.light(plate, over, own_, lift));
+      // Where the ring is hidden the neighbours say what the light is.
+      if (fit.pixels > 0) {
+        gain.push(keyOf(frame, fit.gain));
+        lifts.push(keyOf(frame, fit.lift));
+      } else blind++;
+      job.tell(frame - first + 1, last - first + 1);
+    }
+    if (gain.length === 0) return toast('warning', 'Nothing of the ring around the patch is to be seen on any frame: make the ring wider.');
+    const params: Record<string, Param> = { gain: { keys: gain }, light: 'keys', ...(lift && { lift: { keys: lifts } }) };
+    bench.session.run('Measure the light', setKeys(patch, params));
+    toast('info', `The light of ${gain.length} frames is in Gain${lift ? ' and Lift' : ''}, seen in Curves${blind ? `; on ${blind} the ring is hidden` : ''}.`);
+  } catch (e) {
+    if (!(e instanceof Cancelled) && !job.signal.aborted) toastError(new Error(`The light was not measured: ${messageOf(e)}`));
+  } finally {
+    job.end();
+  }
+}

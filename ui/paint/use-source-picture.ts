@@ -1,0 +1,31 @@
+import { useEffect, useState } from 'react';
+import { findStep } from '@/core/document/params';
+import type { Tap } from '@/core/document/types';
+import type { Rendered } from '@/engine/host';
+import { useBench, useShot } from '../workbench/context';
+import { useView } from '../workbench/state';
+import { requestFor } from '../workbench/use-picture';
+
+/** The picture that a brush copies from, for its ghost: the step's own on a frame, or its other picture. Half size is enough. */
+export function useSourcePicture(step: string, frame: number | null, other: boolean): Rendered | null {
+  const { viewer } = useBench();
+  const shot = useShot();
+  const now = useView((s) => s.frame);
+  const [got, setGot] = useState<Rendered | null>(null);
+  useEffect(() => {
+    const found = findStep(shot, step);
+    if (!found) return undefined;
+    const tap: Tap | undefined = other ? found.step.feeds.other : { lane: found.lane.id, after: step };
+    if (!tap) {
+      setGot(null);
+      return undefined;
+    }
+    const controller = new AbortController();
+    viewer
+      .fetchToKeep(shot, requestFor(tap, frame ?? now, 0.5), 'view', controller.signal)
+      .then((r) => !controller.signal.aborted && setGot(r))
+      .catch(() => undefined);
+    return () => controller.abort();
+  }, [viewer, shot, step, frame, other, now]);
+  return got;
+}
