@@ -1,4 +1,14 @@
-import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Draft } from 'immer';
+import { produce } from 'immer';
+import { lightOfRing, planesOf, ringShots } from '@/core/cleaning/ring-light';
+import type { GrainLook } from '@/core/grain/measure';
+import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import { measureGrain } from '@/core/grain/measure';
+import { RGBA } from '@/core/picture';
+import type { nodeHost } from '@/engine/node/host';
+import { setKeys } from '@/store/light';
+import type { RemoveOptions, Removed } from '@/store/remove-this';
+import { removeThis } from '@/store/remove-this';
 import type { Reading } from '@/core/readings/types';
 import { newShot } from '@/store/make';
 
@@ -51,3 +61,48 @@ export const lean = (readings: readonly Reading[]): Reading[] =>
           : v,
     ),
   ) as Reading[];
+
+type Host = Awaited<ReturnType<typeof nodeHost>>;
+
+/**
+ * A thing taken out of a shot as the command does it: with the plate's grain, and the light of each frame as keys. `ids` begins the ids of what is
+ * made, so that the file is the same each time. The shot's sources must be those of an opened file.
+ */
+export async function withRemoved(host: Host, shot: Shot, o: RemoveOptions, ids: string): Promise<Shot> {
+  const look = async (of: Shot, tap: Tap, frame: number) => (await host.render(of, { tap, frame, scale: 1, channels: RGBA })).pixels;
+  const { width: w, height: h } = shot.format;
+  const looks: GrainLook[] = [];
+  for (const f of [1, 12, 24, 36, 48]) looks.push({ w, h, planes: planesOf(await look(shot, o.tap, f)).planes });
+  const made: Removed = {};
+  const done = produce(shot, (d) => removeThis({ ...o, grain: measureGrain(looks) }, made)(d as Draft<Shot>));
+  const patch = done.lanes.find((l) => l.id === made.lane)!.steps.find((s) => s.id === made.patch)!;
+  const { inside, wide } = ringShots(done, patch);
+  const [below, own]: Tap[] = [{ lane: made.lane!, after: '' }, { lane: made.lane!, after: made.patch! }];
+  const keys: Key[] = [];
+  for (let frame = shot.range.first; frame <= shot.range.last; frame++) {
+    const [plate, over, place] = [await look(done, below!, frame), await look(wide, own!, frame), await look(inside, own!, frame)].map(planesOf);
+    const fit = lightOfRing(plate!, over!, place!, false);
+    if (fit.pixels > 0) keys.push({ frame, value: fit.gain.map((v) => Number(v.toPrecision(5))), ease: 'linear' });
+  }
+  const lit = produce(done, (d) => setKeys(made.patch!, { gain: { keys }, light: 'keys' })(d as Draft<Shot>));
+  return named(lit, shot, ids);
+}
+
+/** Ids of what was made by the place it has, in the place of random ones. */
+function named(shot: Shot, before: Shot, begin: string): Shot {
+  const known = new Set(before.lanes.flatMap((l) => [l.id, ...l.steps.map((s) => s.id)]));
+  const short = (s: string): string => s.toLowerCase().replace(/[^a-z0-9]+/g, '-');
+  const ids = new Map<string, string>();
+  for (const l of shot.lanes) {
+    if (!known.has(l.id)) ids.set(l.id, `${begin}-${short(l.name)}`);
+    for (const s of l.steps) {
+      if (!known.has(s.id)) ids.set(s.id, `${begin}-${short(l.name)}-${short(s.name)}`);
+      const { shapes } = s.params;
+      if (Array.isArray(shapes) && !known.has(s.id)) (shapes as { id: string }[]).forEach((x, i) => ids.set(x.id, `${begin}-outline-${i + 1}`));
+    }
+  }
+  return JSON.parse(JSON.stringify(shot, (_, v: unknown) => (typeof v === 'string' ? (ids.get(v) ?? v) : v))) as Shot;
+}
+
+/** A shot of an opened file as it is written: sources name their files again. */
+export const written = (shot: Shot, sources: Written['sources']): Written => ({ ...shot, sources });

@@ -10,7 +10,7 @@ import { MARK, shakeAt } from '@/demo/sg060';
 import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
 import type { Written } from './demo-parts';
-import { film, lane, lean, step, tenth } from './demo-parts';
+import { film, lane, lean, step, tenth, withRemoved, written } from './demo-parts';
 
 type Write = (name: string, shot: Written) => string;
 
@@ -90,7 +90,22 @@ export async function table(write: Write): Promise<void> {
       },
     ],
   };
-  write('sg020', finished);
+  // The four marks go before the chart comes: from the panel around each, behind the arm.
+  const ready = await openShotFile(write('sg020', finished));
+  const [[l, t], , [r, b]] = PANEL;
+  const marks = [
+    [l + 20, t + 20],
+    [r - 20, t + 20],
+    [r - 20, b - 20],
+    [l + 20, b - 20],
+  ].map(([x, y]) => [-10, -10, 10, -10, 10, 10, -10, 10].flatMap((d, i, all) => (i % 2 ? [] : on(x! + d, y! + all[i + 1]!))));
+  const done = await withRemoved(
+    await nodeHost(ready.files),
+    ready.shot,
+    { tap: from, outlines: marks, frame: 1, by: 'smooth', reading: 'panel', front: 'arm', name: 'Marks off' },
+    'marks',
+  );
+  write('sg020', written(done, begun.sources));
 }
 
 /** The surface's corners on the reference frame, as a corner pin's. */

@@ -6,14 +6,17 @@ import type { PlaneReading, Reading } from '@/core/readings/types';
 import { ellipsePoints, movePoints, shapeDefaults, withFollows, withPointsAt } from '@/core/shape/edit';
 import { outlinePoints } from '@/core/shape/freehand';
 import type { Shape } from '@/core/shape/shapes';
-import { WALL_MARK, strideFar, strideNear, trueCoat, wallAt } from '@/demo/sg040';
+import { CABLE_BOX, WALL_MARK, strideFar, strideNear, trueCoat, wallAt } from '@/demo/sg040';
 import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
 import type { Written } from './demo-parts';
-import { film, lane, lean, step, tenth } from './demo-parts';
+import { film, lane, lean, step, tenth, withRemoved, written } from './demo-parts';
 
-/** The frame on which the regions were drawn. */
+/** The frame on which the regions were drawn, and one on which nobody stands before the box. */
 const HOME = 24;
+const BARE = 1;
+
+const span = (from: number, to: number): number[] => Array.from({ length: to - from + 1 }, (_, i) => from + i);
 
 /** SG040: the wall and the coat followed as planes, the mark hidden by a zone, both passers-by held in front of it by shapes. */
 export async function wall(write: (name: string, shot: Written) => string): Promise<void> {
@@ -67,20 +70,19 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
   const drawn = (frame: number, of: typeof strideNear): number[] => outlinePoints(trueCoat(frame, of), 30).map(tenth);
   let near = withFollows(shot, shape('near-shape', 'Checked coat', 0, drawn(HOME, strideNear)), ['coat']);
   for (const f of [1, 48]) near = withPointsAt(shot, near, f, drawn(f, strideNear), 'here');
-  let far = shape('far-shape', 'Blue coat', 1, drawn(38, strideFar), {
-    keys: [{ frame: 38, value: drawn(38, strideFar), ease: 'linear' }],
-  });
-  // Nothing carries this one: it is put right on every frame on which it passes the mark.
-  for (const f of [42, 43, 44, 45, 46, 47, 48]) far = withPointsAt(shot, far, f, drawn(f, strideFar), 'here');
-  // Until it is needed it waits beside the frame.
-  far = { ...far, keys: [{ frame: 1, value: movePoints(far.keys[0]!.value, null, (u, v) => [u + 2000, v]), ease: 'hold' }, ...far.keys] };
+  // Nothing carries this one: it is put right on every frame on which it passes the box or the mark; else it waits beside the frame.
+  const away = movePoints(drawn(13, strideFar), null, (u, v) => [u + 2000, v]);
+  let far = shape('far-shape', 'Blue coat', 1, away, { keys: [{ frame: 1, value: away, ease: 'hold' }] });
+  for (const f of [...span(13, 30), ...span(37, 48)]) far = withPointsAt(shot, far, f, drawn(f, strideFar), 'here');
+  far = withPointsAt(shot, far, 31, away, 'here');
+  far = { ...far, keys: far.keys.map((k) => ({ ...k, ease: k.frame === 1 || k.frame === 31 ? 'hold' : 'linear' })) };
 
   const base = lane('wall', 'wall', { source: 'src-wall' }, [
     step('wall-mosaic', 'mosaic', 'Mosaic', { params: { size: 22, channels: 'colour' } }),
     step('wall-blur', 'blur', 'Blur', { params: { size: 5, channels: 'colour' } }),
     step('wall-over', 'join', 'Passers in front', { params: { operator: 'over' }, feeds: { front: { lane: 'passers' } } }),
   ]);
-  write('sg040', {
+  const finished: Written = {
     ...shot,
     lanes: [
       lane('passers', 'passers', { tap: from }, [
@@ -98,5 +100,27 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
         ],
       },
     ],
-  });
+  };
+  // The box goes as the command takes it out: texture from around it, on a frame on which nobody stands before it.
+  const ready = await openShotFile(write('sg040', finished));
+  const [[l, t], , [right, b]] = CABLE_BOX;
+  const pipe = (l + right) / 2;
+  const outline = [
+    [l - 5, t - 5],
+    [right + 5, t - 5],
+    [right + 19, t + 4],
+    [right + 19, b + 22],
+    [pipe + 24, b + 22],
+    [pipe + 12, 437],
+    [pipe - 12, 437],
+    [pipe - 12, b + 5],
+    [l - 5, b + 5],
+  ].flatMap(([x, y]) => mapPoint(wallAt(BARE), x!, y!).map(tenth));
+  const done = await withRemoved(
+    await nodeHost(ready.files),
+    ready.shot,
+    { tap: { lane: 'wall', after: '' }, outlines: [outline], frame: BARE, by: 'patches', reading: 'stone', front: 'passers', name: 'Cable box' },
+    'box',
+  );
+  write('sg040', written(done, shot.sources));
 }

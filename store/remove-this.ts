@@ -110,7 +110,7 @@ export const removeThis =
         const { x0, y0, x1, y1 } = boxAround(o.outlines);
         const reach = Math.round(Math.min(1000, Math.max(60, 1.5 * Math.max(x1 - x0, y1 - y0))));
         const method: Record<string, Param> = o.by === 'smooth' ? { method: 'smooth' } : { reach };
-        clean.steps.push(stepOf('fill', 'Fill', { shapes, spread: FEATHER + 2, ...method }, avoid));
+        clean.steps.push(stepOf('fill', 'Fill', { shapes, spread: 2, ...method }, avoid));
       }
       s.lanes.splice(at + 1, 0, clean);
       made.clean = clean.id;

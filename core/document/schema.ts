@@ -85,6 +85,8 @@ function paramTrouble({ type, params }: Pick<Step, 'type' | 'params'>): { name: 
     const d = schema[name];
     if (!d) return { name, message: `${name} is no parameter of this step` };
     // What else is of the wrong kind becomes the default.
+    // What it follows is looked at where that is.
+    if (isObject(value) && 'link' in value) continue;
     const problem = kindOf(d).problem?.(value);
     if (problem) return { name, message: `${name}: ${problem}` };
   }

@@ -2,7 +2,8 @@ import { expose } from 'comlink';
 import type { Rect } from '@/core/geometry/rect';
 import { height, intersect, rect, width } from '@/core/geometry/rect';
 import type { LightFit } from '@/core/cleaning/fit-light';
-import { fitLight } from '@/core/cleaning/fit-light';
+import type { SeenPlanes } from '@/core/cleaning/ring-light';
+import { lightOfRing, planesOf } from '@/core/cleaning/ring-light';
 import type { GrainLook } from '@/core/grain/measure';
 import { measureGrain } from '@/core/grain/measure';
 import type { ChannelGrain } from '@/core/grain/model';
@@ -44,19 +45,14 @@ export interface Suggestion {
   why: string;
 }
 
-interface Look4 extends GrainLook {
-  planes: Float32Array[];
-  alpha: Float32Array;
-}
-
-/** R, G, B and alpha of what a host delivered, or of a box of it. */
-function looksAt({ pixels, region, format }: Seen, box: readonly [number, number, number, number] | null): Look4 {
+/** What a host delivered, or a box of it. */
+function looksAt({ pixels, region, format }: Seen, box: readonly [number, number, number, number] | null): GrainLook {
   const [x0, y0, x1, y1] = box ?? [0, 0, format.width, format.height];
   const part = intersect(rect(Math.floor(Math.min(x0, x1)), Math.floor(Math.min(y0, y1)), Math.ceil(Math.max(x0, x1)), Math.ceil(Math.max(y0, y1))), region);
   const [w, h, stride] = [width(part), height(part), width(region)];
   const plane = (c: number): Float32Array =>
     Float32Array.from({ length: w * h }, (_, i) => pixels[4 * ((part.y0 - region.y0 + Math.floor(i / w)) * stride + part.x0 - region.x0 + (i % w)) + c]!);
-  return { w, h, planes: [0, 1, 2].map(plane), alpha: plane(3) };
+  return { w, h, planes: [0, 1, 2].map(plane) };
 }
 
 const api = {
@@ -107,10 +103,8 @@ const api = {
 
   /** The light that takes a patch to the plate around it: `wide` is the patch over its ring too, `inside` over its place alone, premultiplied. */
   light(plate: Seen, wide: Seen, inside: Seen, lift: boolean): LightFit {
-    const [to, from, own] = [plate, wide, inside].map((s) => looksAt(s, null)) as [Look4, Look4, Look4];
-    const ring = from.alpha.map((a, i) => (a > 0.05 && own.alpha[i]! < 0.004 ? 1 : 0));
-    const bare = from.planes.map((p) => p.map((v, i) => (ring[i] ? v / from.alpha[i]! : 0)));
-    return fitLight(bare, to.planes, ring, { lift });
+    const [to, from, own] = [plate, wide, inside].map((s) => planesOf(s.pixels)) as [SeenPlanes, SeenPlanes, SeenPlanes];
+    return lightOfRing(to, from, own, lift);
   },
 
   /** What speaks against following a place of a frame. */

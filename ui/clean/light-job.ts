@@ -1,4 +1,4 @@
-import { ringShots } from '@/core/cleaning/ring-shots';
+import { ringShots } from '@/core/cleaning/ring-light';
 import { findStep } from '@/core/document/params';
 import type { Param, Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
