@@ -2,6 +2,7 @@
 // (`npm run accuracy -- readings`); keys on every fourth frame only by `npm run accuracy -- keys 4`.
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { cleaningAccuracy } from './cleaning-accuracy';
 import { keyingAccuracy } from './keying-accuracy';
 import { readingAccuracy } from './reading-accuracy';
 import { shapeAccuracy } from './shape-accuracy';
@@ -12,6 +13,7 @@ const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Keys', () => keyingAccuracy(Number(step ?? 1))],
   ['Readings', readingAccuracy],
   ['Shapes', shapeAccuracy],
+  ['Cleaning', cleaningAccuracy],
 ];
 
 /** What was measured before, by part. */

@@ -74,4 +74,15 @@ export function followPlaneOnce(from: any, to: any, mask: any, so: Homography): 
   return multiply(step ?? IDENTITY_H, so);
 }
 
+/** Non-local means of three planes of code values, 5 px patches within 13 px, as ours by default. */
+export function denoiseByOpenCv(planes: readonly Float32Array[], w: number, h: number, strength: number): Float32Array[] {
+  const from = new cv.Mat(h, w, cv.CV_8UC3);
+  for (let i = 0; i < w * h; i++) for (let c = 0; c < 3; c++) from.data[3 * i + c] = Math.round(255 * planes[c]![i]!);
+  const to = new cv.Mat();
+  cv.fastNlMeansDenoisingColored(from, to, strength, strength, 5, 13);
+  const out = planes.map((_, c) => Float32Array.from({ length: w * h }, (__, i) => to.data[3 * i + c] / 255));
+  [from, to].forEach((m) => m.delete());
+  return out;
+}
+
 export const release = (m: any): void => m.delete();

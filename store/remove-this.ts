@@ -3,6 +3,7 @@ import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import { boxAround } from '@/core/geometry/polygon';
 import type { ChannelGrain } from '@/core/grain/model';
+import { sigmaAt } from '@/core/grain/model';
 import { cornersToPoints } from '@/core/shape/edit';
 import type { Change } from './change';
 import { laneOf } from './change';
@@ -112,6 +113,8 @@ export const removeThis =
         const method: Record<string, Param> = o.by === 'smooth' ? { method: 'smooth' } : { reach };
         clean.steps.push(stepOf('fill', 'Fill', { shapes, spread: 2, ...method }, avoid));
       }
+      // Grain is given to the patch on every frame: that of one frame would lie still beneath it.
+      if (o.grain?.length && o.by !== 'frames') clean.steps.splice(1, 0, stepOf('denoise', 'Grain off', { noise: noiseOf(o.grain) }));
       s.lanes.splice(at + 1, 0, clean);
       made.clean = clean.id;
       patch.feeds.from = { lane: clean.id };
@@ -125,6 +128,9 @@ export const removeThis =
 
 const stepOf = (type: string, name: string, params: Record<string, Param>, feeds: Record<string, Tap> = {}): Draft<Step> =>
   ({ ...newStep(type, []), name, params, feeds }) as Draft<Step>;
+
+/** The noise of a grain at a middle light, as a share of the root of that light. */
+const noiseOf = (grain: readonly ChannelGrain[]): number => Number(Math.min(0.1, sigmaAt(grain[1]!, 0.18) / Math.sqrt(0.19)).toFixed(4));
 
 /** A plane to be measured around what goes, without it. */
 function followAround(s: Draft<Shot>, plate: Tap, { outlines, frame }: RemoveOptions, name: string): string {

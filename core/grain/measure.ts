@@ -48,9 +48,9 @@ export function measureGrain(looks: readonly GrainLook[]): ChannelGrain[] {
   }) as [number, number, number];
   const mix = lowerTriangle(correlation);
   return [0, 1, 2].map((c) => {
-    const { lag, sum } = correlationOf(flat, c);
+    const { lag, sum, texture } = correlationOf(flat, c);
     // Larger grain lost more to the surface than white noise would have.
-    const more = FREE / Math.max(FREE / 2, BLOCK * BLOCK - BASIS.length * sum);
+    const more = ((1 - texture) * FREE) / Math.max(FREE / 2, BLOCK * BLOCK - BASIS.length * sum);
     return { variance: fitVariance(flat, c).map((v) => Number((v * more).toPrecision(6))), kernel: kernelOf(lag), mix: mix[c]! };
   });
 }
@@ -207,7 +207,7 @@ const times = (i: number): number => (i % QUARTER ? 2 : 1) * (i >= QUARTER ? 2 :
  * The correlation with neighbours, 1 at distance 0, and the sum of all of it: what the surface took is given back, which is the more the larger the
  * grain is.
  */
-function correlationOf(flat: readonly Square[], c: number): { lag: Float64Array; sum: number } {
+function correlationOf(flat: readonly Square[], c: number): { lag: Float64Array; sum: number; texture: number } {
   const seen = new Float64Array(QUARTER * QUARTER);
   for (const s of flat) for (let i = 0; i < seen.length; i++) seen[i]! += s.lags[c]![i]! / s.lags[c]![0]! / flat.length;
   let sum = 1;
@@ -216,7 +216,11 @@ function correlationOf(flat: readonly Square[], c: number): { lag: Float64Array;
     lag = seen.map((v, i) => v * (1 - sum * TAKEN[0]!) + sum * TAKEN[i]!);
     sum = Math.min(40, Math.max(0.02, lag.reduce((s, v, i) => s + (v / lag[0]!) * times(i), 0)));
   }
-  return { lag: lag.map((v) => v / lag[0]!), sum };
+  // Grain is at an end after three pixels: what still hangs together there is texture, and is taken off.
+  const texture = Math.min(0.9, Math.max(0, (lag[QUARTER - 1]! + lag[QUARTER * (QUARTER - 1)]!) / (2 * lag[0]!)));
+  // Nearer it hangs together more: what comes out below nothing is no grain either.
+  const own = lag.map((v) => (texture > 0.03 ? Math.max(0, v / lag[0]! - texture) : v / lag[0]!));
+  return { lag: own.map((v) => v / own[0]!), sum, texture };
 }
 
 /** The kernel that gives white noise the measured correlation: the inverse transform of the root of its spectrum. */
