@@ -17,6 +17,7 @@ import { benchPage } from './page';
 import { benchReadings } from './readings';
 import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
+import { benchCleaning } from './cleaning';
 import { measureMemory } from './memory';
 import { stress } from './stress';
 import { table } from './timing';
@@ -47,6 +48,7 @@ async function main(): Promise<void> {
     ['Keys', () => benchKeys(root, new URL(import.meta.url), kernels)],
     ['Readings', () => benchReadings(root, kernels)],
     ['Shapes', () => benchShapeMattes(kernels)],
+    ['Cleaning', () => benchCleaning(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],

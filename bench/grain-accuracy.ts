@@ -27,9 +27,27 @@ export interface Plate {
 }
 
 export const PLATES: readonly Plate[] = [
-  { name: 'SG010', render: (f, on) => renderKeeper(f, on ? SG010 : { ...SG010, noise: 0 }).plate, noise: SG010.noise, floor: 0.01, flat: [100, 60, 300, 260] },
-  { name: 'SG040', render: (f, on) => renderWall(f, on ? SG040 : { ...SG040, noise: 0 }).plate, noise: SG040.noise, floor: 0.01, flat: [20, 455, 300, 530] },
-  { name: 'SG060', render: (f, on) => renderMooring(f, on ? SG060 : { ...SG060, noise: 0 }), noise: SG060.noise, floor: 0.01, flat: [0, 0, 960, 540] },
+  {
+    name: 'SG010',
+    render: (f, on) => renderKeeper(f, on ? SG010 : { ...SG010, noise: 0 }).plate,
+    noise: SG010.noise,
+    floor: 0.01,
+    flat: [100, 60, 300, 260],
+  },
+  {
+    name: 'SG040',
+    render: (f, on) => renderWall(f, on ? SG040 : { ...SG040, noise: 0 }).plate,
+    noise: SG040.noise,
+    floor: 0.01,
+    flat: [20, 455, 300, 530],
+  },
+  {
+    name: 'SG060',
+    render: (f, on) => renderMooring(f, on ? SG060 : { ...SG060, noise: 0 }),
+    noise: SG060.noise,
+    floor: 0.01,
+    flat: [0, 0, 960, 540],
+  },
 ];
 
 const FRAMES = [5, 20, 35];
@@ -43,7 +61,11 @@ async function throughJpeg(light: Float32Array): Promise<Float32Array> {
   await writePlate(light, W, H, path);
   const bytes = new Uint8Array(readFileSync(path));
   rmSync(path);
-  const { planes } = await decodeMedia(bytes, 'plate.jpg', { colourSpace: 'Rec.709', alpha: 'ignore' }, await nodeKernels(), ['R', 'G', 'B']);
+  const { planes } = await decodeMedia(bytes, 'plate.jpg', { colourSpace: 'Rec.709', alpha: 'ignore' }, await nodeKernels(), [
+    'R',
+    'G',
+    'B',
+  ]);
   const out = new Float32Array(3 * W * H);
   ['R', 'G', 'B'].forEach((c, k) => planes[c]!.forEach((v, i) => (out[3 * i + k] = v)));
   return out;
@@ -51,7 +73,11 @@ async function throughJpeg(light: Float32Array): Promise<Float32Array> {
 
 const inside = ([x0, y0, x1, y1]: Plate['flat'], planes: readonly Float32Array[]): GrainLook => {
   const [w, h] = [x1 - x0, y1 - y0];
-  return { w, h, planes: planes.map((p) => Float32Array.from({ length: w * h }, (_, i) => p[(y0 + Math.floor(i / w)) * W + x0 + (i % w)]!)) };
+  return {
+    w,
+    h,
+    planes: planes.map((p) => Float32Array.from({ length: w * h }, (_, i) => p[(y0 + Math.floor(i / w)) * W + x0 + (i % w)]!)),
+  };
 };
 
 /** The true σ about a light and size of the difference of pictures with noise and without, inside a place. */
@@ -65,14 +91,16 @@ function trueGrain(noisy: readonly GrainLook[], clean: readonly GrainLook[], c: 
       sum += d[i]! * d[i]!;
       n++;
     }
-    for (let y = 0; y < h - 4; y++) for (let x = 0; x < w - 4; x++) for (let k = 0; k < 16; k++) lags[k]! += d[y * w + x]! * d[(y + (k >> 2)) * w + x + (k & 3)]!;
+    for (let y = 0; y < h - 4; y++)
+      for (let x = 0; x < w - 4; x++) for (let k = 0; k < 16; k++) lags[k]! += d[y * w + x]! * d[(y + (k >> 2)) * w + x + (k & 3)]!;
   });
   let all = 0;
   lags.forEach((v, k) => (all += (v / lags[0]!) * (k & 3 ? 2 : 1) * (k >> 2 ? 2 : 1)));
   return { sigma: n > 300 ? Math.sqrt(sum / n) : NaN, size: Math.sqrt(Math.max(0, all)) };
 }
 
-const percent = (a: number, b: number): string => (Number.isFinite(a) && Number.isFinite(b) ? `${a >= b ? '+' : '−'}${Math.abs((100 * a) / b - 100).toFixed(1)} %` : '–');
+const percent = (a: number, b: number): string =>
+  Number.isFinite(a) && Number.isFinite(b) ? `${a >= b ? '+' : '−'}${Math.abs((100 * a) / b - 100).toFixed(1)} %` : '–';
 
 /** Grain measured on the demo plates, as the generator makes them and as they are shipped (JPEG, 4:2:0), against its own. */
 export async function grainAccuracy(): Promise<string> {

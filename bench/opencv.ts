@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import type { Homography } from '@/core/geometry/homography';
@@ -74,15 +75,19 @@ export function followPlaneOnce(from: any, to: any, mask: any, so: Homography): 
   return multiply(step ?? IDENTITY_H, so);
 }
 
-/** Non-local means of three planes of code values, 5 px patches within 13 px, as ours by default. */
-export function denoiseByOpenCv(planes: readonly Float32Array[], w: number, h: number, strength: number): Float32Array[] {
-  const from = new cv.Mat(h, w, cv.CV_8UC3);
-  for (let i = 0; i < w * h; i++) for (let c = 0; c < 3; c++) from.data[3 * i + c] = Math.round(255 * planes[c]![i]!);
-  const to = new cv.Mat();
-  cv.fastNlMeansDenoisingColored(from, to, strength, strength, 5, 13);
-  const out = planes.map((_, c) => Float32Array.from({ length: w * h }, (__, i) => to.data[3 * i + c] / 255));
-  [from, to].forEach((m) => m.delete());
-  return out;
+/**
+ * Non-local means of three planes of code values, 5 px patches within 13 px as ours by default. The build for npm has none: it is Debian's
+ * python3-opencv, where that is installed; null without.
+ */
+export function denoiseByOpenCv(planes: readonly Float32Array[], w: number, h: number, strength: number): Float32Array[] | null {
+  const bytes = new Uint8Array(3 * w * h);
+  for (let i = 0; i < w * h; i++) for (let c = 0; c < 3; c++) bytes[3 * i + c] = Math.round(255 * planes[c]![i]!);
+  const code = `import sys,cv2,numpy as n
+a=n.frombuffer(sys.stdin.buffer.read(),n.uint8).reshape(${h},${w},3)
+sys.stdout.buffer.write(cv2.fastNlMeansDenoisingColored(a,None,${strength},${strength},5,13).tobytes())`;
+  const { status, stdout } = spawnSync('/usr/bin/python3', ['-c', code], { input: bytes, maxBuffer: 2 ** 28 });
+  if (status !== 0) return null;
+  return planes.map((_, c) => Float32Array.from({ length: w * h }, (__, i) => stdout[3 * i + c]! / 255));
 }
 
 export const release = (m: any): void => m.delete();

@@ -158,28 +158,28 @@ export type ParamSchema = Record<string, ParamDefinition>;
 type ValueOf<D extends ParamDefinition> = D extends ReadingParam
   ? ReadingData | null
   : D extends GrainParam
-  ? readonly ChannelGrain[]
-  : D extends CurvesParam
-    ? CurveValue
-    : D extends SamplesParam
-      ? readonly ColourSample[]
-      : D extends ShapesParam
-        ? ShapesValue
-        : D extends StrokesParam
-          ? StrokesValue
-          : D extends ToggleParam
-            ? boolean
-            : D extends ChoiceParam<infer T>
-              ? T
-              : D extends NumberParam | IntegerParam
-                ? number
-                : D extends LayerParam | TableParam | FormulaParam
-                  ? string
-                  : D extends PointParam
-                    ? readonly [number, number]
-                    : D extends BoxParam
-                      ? readonly [number, number, number, number]
-                      : readonly [number, number, number];
+    ? readonly ChannelGrain[]
+    : D extends CurvesParam
+      ? CurveValue
+      : D extends SamplesParam
+        ? readonly ColourSample[]
+        : D extends ShapesParam
+          ? ShapesValue
+          : D extends StrokesParam
+            ? StrokesValue
+            : D extends ToggleParam
+              ? boolean
+              : D extends ChoiceParam<infer T>
+                ? T
+                : D extends NumberParam | IntegerParam
+                  ? number
+                  : D extends LayerParam | TableParam | FormulaParam
+                    ? string
+                    : D extends PointParam
+                      ? readonly [number, number]
+                      : D extends BoxParam
+                        ? readonly [number, number, number, number]
+                        : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 

@@ -44,7 +44,9 @@ const jobsDone = async (page: Page): Promise<void> => {
   await expect(page.getByText(/frames is in Gain|frames are in Gain|is in Gain/).first()).toBeVisible({ timeout: 120_000 });
 };
 
-test('a box goes from a wall by one command: reading, filled frame, patch, light and grain, seen on other frames; undone to the last pixel', async ({ page }) => {
+test('a box goes from a wall by one command: reading, filled frame, patch, light and grain, seen on other frames; undone to the last pixel', async ({
+  page,
+}) => {
   await open(page, 'sg040', 'wall', 5);
   const before = await shownAt(page, 680, 176);
   expect(await yellow(page, 680, 176)).toBeGreaterThan(60);

@@ -189,6 +189,7 @@ test('a plate is keyed, its cape brushed, spill painted, a region keyed, the rep
   const before = await shownAt(page, 470, 450);
   const light = (c: number[]): number => c[0]! * 0.2126 + c[1]! * 0.7152 + c[2]! * 0.0722;
   await controls.getByRole('button', { name: 'Brush on the stage' }).click();
+  await controls.getByRole('button', { name: 'Tint' }).click();
   await page.getByLabel('Brush colour').fill('#e03030');
   await drag(page, await stagePoint(page, 440, 450), await stagePoint(page, 500, 450));
   await expect(async () => {
@@ -209,8 +210,8 @@ test('a plate is keyed, its cape brushed, spill painted, a region keyed, the rep
   await page.getByRole('menuitem', { name: 'New lane from the start of this one' }).click();
   await page.getByTestId('lane keeper core tap').getByText('keeper core tap', { exact: true }).first().click();
   await addStep(page, 'Paint');
-  await controls.getByRole('combobox', { name: 'Effect' }).click();
-  await page.getByRole('option', { name: /^Matte/ }).click();
+  await controls.getByRole('combobox', { name: 'Gives' }).click();
+  await page.getByRole('option', { name: /^A matte/ }).click();
   await controls.getByRole('button', { name: 'Brush on the stage' }).click();
   await controls.getByRole('combobox', { name: 'Frames of new strokes' }).click();
   await page.getByRole('option', { name: 'Every frame' }).click();

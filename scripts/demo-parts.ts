@@ -77,10 +77,15 @@ export async function withRemoved(host: Host, shot: Shot, o: RemoveOptions, ids:
   const done = produce(shot, (d) => removeThis({ ...o, grain: measureGrain(looks) }, made)(d as Draft<Shot>));
   const patch = done.lanes.find((l) => l.id === made.lane)!.steps.find((s) => s.id === made.patch)!;
   const { inside, wide } = ringShots(done, patch);
-  const [below, own]: Tap[] = [{ lane: made.lane!, after: '' }, { lane: made.lane!, after: made.patch! }];
+  const [below, own]: Tap[] = [
+    { lane: made.lane!, after: '' },
+    { lane: made.lane!, after: made.patch! },
+  ];
   const keys: Key[] = [];
   for (let frame = shot.range.first; frame <= shot.range.last; frame++) {
-    const [plate, over, place] = [await look(done, below!, frame), await look(wide, own!, frame), await look(inside, own!, frame)].map(planesOf);
+    const [plate, over, place] = [await look(done, below!, frame), await look(wide, own!, frame), await look(inside, own!, frame)].map(
+      planesOf,
+    );
     const fit = lightOfRing(plate!, over!, place!, false);
     if (fit.pixels > 0) keys.push({ frame, value: fit.gain.map((v) => Number(v.toPrecision(5))), ease: 'linear' });
   }
@@ -98,7 +103,8 @@ function named(shot: Shot, before: Shot, begin: string): Shot {
     for (const s of l.steps) {
       if (!known.has(s.id)) ids.set(s.id, `${begin}-${short(l.name)}-${short(s.name)}`);
       const { shapes } = s.params;
-      if (Array.isArray(shapes) && !known.has(s.id)) (shapes as { id: string }[]).forEach((x, i) => ids.set(x.id, `${begin}-outline-${i + 1}`));
+      if (Array.isArray(shapes) && !known.has(s.id))
+        (shapes as { id: string }[]).forEach((x, i) => ids.set(x.id, `${begin}-outline-${i + 1}`));
     }
   }
   return JSON.parse(JSON.stringify(shot, (_, v: unknown) => (typeof v === 'string' ? (ids.get(v) ?? v) : v))) as Shot;

@@ -119,7 +119,15 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
   const done = await withRemoved(
     await nodeHost(ready.files),
     ready.shot,
-    { tap: { lane: 'wall', after: '' }, outlines: [outline], frame: BARE, by: 'patches', reading: 'stone', front: 'passers', name: 'Cable box' },
+    {
+      tap: { lane: 'wall', after: '' },
+      outlines: [outline],
+      frame: BARE,
+      by: 'patches',
+      reading: 'stone',
+      front: 'passers',
+      name: 'Cable box',
+    },
     'box',
   );
   write('sg040', written(done, shot.sources));

@@ -46,10 +46,6 @@ try {
   await page.keyboard.press('v');
   await page.keyboard.press('a');
   await settled();
-  await page.getByRole('button', { name: 'Caches' }).click();
-  await page.waitForTimeout(1500);
-  await take('caches');
-  await page.keyboard.press('Escape');
   // The matte audit with its counts, and the key's picture set against the composite by a turned wipe.
   await page.getByTestId('chip Screen key').click();
   await page.keyboard.press('v');
@@ -113,10 +109,6 @@ try {
   await settled();
   await take('matte-report');
   await page.getByRole('tab', { name: 'Lanes' }).click();
-  await page.getByRole('button', { name: 'Overview of the board' }).click();
-  await settled();
-  await take('overview');
-  await page.getByRole('button', { name: 'Overview of the board' }).click();
   await page.getByRole('button', { name: 'Export', exact: true }).click();
   await page.waitForTimeout(600);
   await take('export');
@@ -160,6 +152,40 @@ try {
   await page.getByRole('listitem', { name: 'Checked coat' }).click();
   await settled();
   await take('roto');
+  // The box that went: its patch, and the light of it as a curve.
+  await page.getByTestId('chip Patch').click();
+  await page.getByRole('listitem', { name: 'Outline' }).click();
+  await page.getByRole('tab', { name: 'Curves' }).click();
+  await settled();
+  await take('removed');
+  await page.getByRole('tab', { name: 'Lanes' }).click();
+  // Strokes that follow the wall.
+  await page.getByTestId('chip over ◂ passers').click();
+  await page.keyboard.press('/');
+  await page.getByRole('textbox', { name: 'Add a step' }).fill('Paint');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Brush on the stage' }).click();
+  await page.getByRole('group', { name: 'Brushes' }).getByRole('button', { name: 'Clone' }).click();
+  await page.getByRole('combobox', { name: 'New strokes follow' }).click();
+  await page.getByRole('option', { name: 'The wall' }).click();
+  await page.waitForTimeout(500);
+  const at = async (x, y) => {
+    const b = await page.getByTestId('stage').boundingBox();
+    return [b.x + b.width * x, b.y + b.height * y];
+  };
+  await page.keyboard.down('Alt');
+  await page.mouse.click(...(await at(0.5, 0.33)));
+  await page.keyboard.up('Alt');
+  for (const y of [0.36, 0.41]) {
+    await page.mouse.move(...(await at(0.22, y)));
+    await page.mouse.down();
+    await page.mouse.move(...(await at(0.3, y + 0.01)), { steps: 8 });
+    await page.mouse.up();
+    await page.waitForTimeout(1500);
+  }
+  await page.mouse.move(...(await at(0.24, 0.5)));
+  await settled();
+  await take('paint');
 } finally {
   await browser.close();
   server.kill();

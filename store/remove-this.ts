@@ -58,8 +58,10 @@ export const removeThis =
   (o: RemoveOptions, made: Removed = {}): Change =>
   (s) => {
     const lane = laneOf(s, o.tap.lane);
-    if (o.outlines.length === 0 || o.outlines.some((p) => p.length < 6)) throw new ShotError('what shall go needs an outline of three corners or more');
-    if (o.front !== undefined && !s.lanes.some((l) => l.id === o.front)) throw new ShotError('the lane of what is in front is no longer there');
+    if (o.outlines.length === 0 || o.outlines.some((p) => p.length < 6))
+      throw new ShotError('what shall go needs an outline of three corners or more');
+    if (o.front !== undefined && !s.lanes.some((l) => l.id === o.front))
+      throw new ShotError('the lane of what is in front is no longer there');
     const after = o.tap.after ?? lane.steps.at(-1)?.id ?? '';
     const plate: Tap = { lane: lane.id, after };
     const name = freeName(
@@ -76,7 +78,12 @@ export const removeThis =
       { tap: plate },
       s.lanes.map((l) => l.name),
     ) as Draft<Lane>;
-    const patch = stepOf('patch', 'Patch', { reading: id, frame: o.frame, output: 'alone', ...(o.by === 'beside' && { shift: [...(o.shift ?? [0, 0])] }) }, front);
+    const patch = stepOf(
+      'patch',
+      'Patch',
+      { reading: id, frame: o.frame, output: 'alone', ...(o.by === 'beside' && { shift: [...(o.shift ?? [0, 0])] }) },
+      front,
+    );
     piece.steps.push(patch);
     if (o.grain?.length) {
       const grain = stepOf('grain', 'Grain of the plate', { measured: o.grain.map((g) => ({ ...g })) });
@@ -89,7 +96,12 @@ export const removeThis =
     s.lanes.splice(at, 0, piece);
     addShapes(
       patch.id,
-      o.outlines.map((p, i) => ({ name: o.outlines.length > 1 ? `Outline ${i + 1}` : 'Outline', points: cornersToPoints(p), feather: FEATHER, follows: [id!] })),
+      o.outlines.map((p, i) => ({
+        name: o.outlines.length > 1 ? `Outline ${i + 1}` : 'Outline',
+        points: cornersToPoints(p),
+        feather: FEATHER,
+        follows: [id!],
+      })),
       o.frame,
     )(s);
 
@@ -121,7 +133,15 @@ export const removeThis =
       const own = s.lanes.find((l) => l.id === piece.id)!.steps.find((x) => x.id === patch.id)!;
       own.feeds.from = { lane: clean.id };
     }
-    const join = stepOf('join', freeName('over', lane.steps.map((x) => x.name)), {}, { front: { lane: piece.id } });
+    const join = stepOf(
+      'join',
+      freeName(
+        'over',
+        lane.steps.map((x) => x.name),
+      ),
+      {},
+      { front: { lane: piece.id } },
+    );
     lane.steps.splice(lane.steps.findIndex((x) => x.id === after) + 1, 0, join);
     made.join = join.id;
   };

@@ -61,7 +61,10 @@ describe('a shot of another form', () => {
     const old = await keptAs('ostracon/1', JSON.stringify([stroke]));
     await saveVersion(old, 'As it was');
     const opened = await open(old.id);
-    expect(nowOf(opened)).toMatchObject({ schema: 'ostracon/3', lanes: [{ steps: [{ params: { strokes: [{ ...stroke, tool: 'tint' }] } }] }] });
+    expect(nowOf(opened)).toMatchObject({
+      schema: 'ostracon/3',
+      lanes: [{ steps: [{ params: { strokes: [{ ...stroke, tool: 'tint' }] } }] }],
+    });
     opened.session.run('rename', commands.renameShot('today'));
     await opened.session.save();
     expect((await db.shots.get(old.id))!.shot.schema).toBe('ostracon/3');

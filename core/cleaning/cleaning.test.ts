@@ -145,10 +145,22 @@ describe('light of a ring', () => {
     const { gain, lift } = fitLight(from, to, use, { lift: true });
     [1.2, 0.9, 1.05].forEach((g, c) => expect(gain[c]).toBeCloseTo(g, 3));
     lift.forEach((l) => expect(l).toBeCloseTo(0.02, 3));
-    expect(fitLight(from, from.map((p) => p.map((v) => 0.8 * v)), use).gain.map((g) => Number(g.toFixed(4)))).toEqual([0.8, 0.8, 0.8]);
+    expect(
+      fitLight(
+        from,
+        from.map((p) => p.map((v) => 0.8 * v)),
+        use,
+      ).gain.map((g) => Number(g.toFixed(4))),
+    ).toEqual([0.8, 0.8, 0.8]);
   });
 
   test('a ring of few pixels says nothing', () => {
-    expect(fitLight(from, from, use.map((_, i) => (i < 10 ? 1 : 0)))).toMatchObject({ gain: [1, 1, 1], pixels: 0 });
+    expect(
+      fitLight(
+        from,
+        from,
+        use.map((_, i) => (i < 10 ? 1 : 0)),
+      ),
+    ).toMatchObject({ gain: [1, 1, 1], pixels: 0 });
   });
 });

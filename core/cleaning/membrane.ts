@@ -99,7 +99,14 @@ function levelsOf(hole: Hole, degree: Float64Array): Grid[] {
   const known = kept.get(hole);
   if (known) return known;
   const { w, h, open, beside } = hole;
-  const levels = [gridOf(open.length, beside, Float64Array.from(beside, (j) => (j >= 0 ? 1 : 0)), degree)];
+  const levels = [
+    gridOf(
+      open.length,
+      beside,
+      Float64Array.from(beside, (j) => (j >= 0 ? 1 : 0)),
+      degree,
+    ),
+  ];
   let at = { w, h, cells: open };
   for (let fine = levels[0]!; fine.n > COARSEST && (at.w > 1 || at.h > 1);) {
     const [hw, hh] = [(at.w + 1) >> 1, (at.h + 1) >> 1];

@@ -55,7 +55,10 @@ export function fillByPatches(
   const barred = avoid ? hole.map((v, i) => (v || avoid[i] ? 1 : 0)) : hole;
   const bars: Uint8Array[] = [barred];
   const levels: Level[] = [base];
-  while (Math.min(thickness(levels.at(-1)!), levels.at(-1)!.w, levels.at(-1)!.h) > SMALLEST && Math.min(levels.at(-1)!.w, levels.at(-1)!.h) > 8 * radius) {
+  while (
+    Math.min(thickness(levels.at(-1)!), levels.at(-1)!.w, levels.at(-1)!.h) > SMALLEST &&
+    Math.min(levels.at(-1)!.w, levels.at(-1)!.h) > 8 * radius
+  ) {
     levels.push(halved(levels.at(-1)!));
     bars.push(halvedBar(bars.at(-1)!, levels.at(-2)!));
   }
@@ -150,7 +153,12 @@ function sourcesOf({ w, h }: Level, bar: Uint8Array, r: number): Sources {
   const list: number[] = [];
   for (let y = r; y < h - r; y++) {
     for (let x = r; x < w - r; x++) {
-      const [a, b, c, d] = [(y - r) * (w + 1) + x - r, (y - r) * (w + 1) + x + r + 1, (y + r + 1) * (w + 1) + x - r, (y + r + 1) * (w + 1) + x + r + 1];
+      const [a, b, c, d] = [
+        (y - r) * (w + 1) + x - r,
+        (y - r) * (w + 1) + x + r + 1,
+        (y + r + 1) * (w + 1) + x - r,
+        (y + r + 1) * (w + 1) + x + r + 1,
+      ];
       if (sums[d]! - sums[b]! - sums[c]! + sums[a]! > 0) continue;
       is[y * w + x] = 1;
       list.push(y * w + x);
@@ -238,7 +246,9 @@ class Matcher {
       if (ring.length === 0) break;
       const values = ring.map((i) => {
         const [x, y] = [i % w, (i / w) | 0];
-        const at = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, y > 0 ? i - w : -1, y < h - 1 ? i + w : -1].filter((j) => j >= 0 && known[j]);
+        const at = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, y > 0 ? i - w : -1, y < h - 1 ? i + w : -1].filter(
+          (j) => j >= 0 && known[j],
+        );
         return planes.map((p) => at.reduce((s, j) => s + p[j]!, 0) / at.length);
       });
       ring.forEach((i, k) => {

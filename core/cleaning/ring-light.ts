@@ -24,7 +24,10 @@ export function ringShots(shot: Shot, patch: Step): { inside: Shot; wide: Shot }
       ),
     })),
   });
-  return { inside: withShapes(list), wide: withShapes(list.map((s) => ({ ...s, falloff: 'linear', feather: Math.max(0, s.feather) + ring }))) };
+  return {
+    inside: withShapes(list),
+    wide: withShapes(list.map((s) => ({ ...s, falloff: 'linear', feather: Math.max(0, s.feather) + ring }))),
+  };
 }
 
 /** R, G, B and alpha one after the other, w×h each. */

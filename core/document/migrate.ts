@@ -45,7 +45,10 @@ function stepFrom2(step: unknown): unknown {
   if (effect === 'matte') return { ...step, params: { ...params, output: 'matte' } };
   const { strokes } = params;
   if (effect === 'colour' || !Array.isArray(strokes)) return { ...step, params };
-  return { ...step, params: { ...params, strokes: strokes.map((s) => (isObject(s) && s.tool === 'paint' ? { ...s, tool: 'tint' } : (s as unknown))) } };
+  return {
+    ...step,
+    params: { ...params, strokes: strokes.map((s) => (isObject(s) && s.tool === 'paint' ? { ...s, tool: 'tint' } : (s as unknown))) },
+  };
 }
 
 /** From each form to the next: what a step is there. */

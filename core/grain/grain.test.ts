@@ -26,7 +26,11 @@ const GRAIN: ChannelGrain[] = [0, 1, 2].map((c) => {
 
 const [W, H] = [320, 256];
 /** Even light from dark to bright, in wide steps. */
-const steps: TestPicture = { width: W, height: H, fill: { R: (x) => 0.05 + 0.1 * (x >> 6), G: (x) => 0.05 + 0.08 * (x >> 6), B: (x) => 0.4 - 0.09 * (x >> 6), A: 1 } };
+const steps: TestPicture = {
+  width: W,
+  height: H,
+  fill: { R: (x) => 0.05 + 0.1 * (x >> 6), G: (x) => 0.05 + 0.08 * (x >> 6), B: (x) => 0.4 - 0.09 * (x >> 6), A: 1 },
+};
 const grained = (model: readonly ChannelGrain[] = GRAIN, frame = 1) =>
   evaluate({ main: steps }, [{ type: 'grain', params: { measured: model as never } }], { frame });
 const lookAt = ({ planes }: { planes: Record<string, Float32Array> }) => ({ planes: ['R', 'G', 'B'].map((c) => planes[c]!), w: W, h: H });
@@ -49,7 +53,10 @@ describe('grain', () => {
     expect(mean(a.planes.B!)).toBeCloseTo(0.22, 3);
     expect(a.planes.R).toEqual(again.planes.R);
     expect(a.planes.R).not.toEqual(b.planes.R);
-    const part = await evaluate({ main: steps }, [{ type: 'grain', params: { measured: GRAIN as never } }], { frame: 4, region: rect(33, 17, 90, 61) });
+    const part = await evaluate({ main: steps }, [{ type: 'grain', params: { measured: GRAIN as never } }], {
+      frame: 4,
+      region: rect(33, 17, 90, 61),
+    });
     expect(part.at('G', 50, 40)).toBeCloseTo(a.at('G', 50, 40), 6);
   });
 
@@ -98,8 +105,13 @@ describe('grain', () => {
 
 describe('denoise', () => {
   const truth = (x: number, y: number): number => (x > 90 === y > 60 ? 0.1 : 0.4) + (x > 150 ? 0.1 * Math.sin(x / 3) : 0);
-  const clean: TestPicture = { width: 200, height: 120, fill: { R: truth, G: (x, y) => truth(x, y) * 0.8, B: (x, y) => truth(x, y) * 0.6, A: 1 } };
-  const error = (p: Float32Array): number => Math.sqrt(p.reduce((s, v, i) => s + (v - truth(i % 200, Math.floor(i / 200))) ** 2, 0) / p.length);
+  const clean: TestPicture = {
+    width: 200,
+    height: 120,
+    fill: { R: truth, G: (x, y) => truth(x, y) * 0.8, B: (x, y) => truth(x, y) * 0.6, A: 1 },
+  };
+  const error = (p: Float32Array): number =>
+    Math.sqrt(p.reduce((s, v, i) => s + (v - truth(i % 200, Math.floor(i / 200))) ** 2, 0) / p.length);
 
   test('noise goes by more than half, edges and texture stay', async () => {
     const model = evenGrain(0).map((g) => ({ ...g, variance: [0.0005, 0.005, 0] }));

@@ -36,7 +36,8 @@ interface Square {
  */
 export function measureGrain(looks: readonly GrainLook[]): ChannelGrain[] {
   const squares = looks.flatMap(squaresOf);
-  if (squares.length < FEW) throw new ShotError(`grain is measured on a flat place of at least ${BLOCK * 2}×${BLOCK * 3} px; choose a larger one`);
+  if (squares.length < FEW)
+    throw new ShotError(`grain is measured on a flat place of at least ${BLOCK * 2}×${BLOCK * 3} px; choose a larger one`);
   const flat = flatOf(squares);
   const correlation = [
     [0, 1],
@@ -214,7 +215,13 @@ function correlationOf(flat: readonly Square[], c: number): { lag: Float64Array;
   let lag = seen;
   for (let round = 0; round < 8; round++) {
     lag = seen.map((v, i) => v * (1 - sum * TAKEN[0]!) + sum * TAKEN[i]!);
-    sum = Math.min(40, Math.max(0.02, lag.reduce((s, v, i) => s + (v / lag[0]!) * times(i), 0)));
+    sum = Math.min(
+      40,
+      Math.max(
+        0.02,
+        lag.reduce((s, v, i) => s + (v / lag[0]!) * times(i), 0),
+      ),
+    );
   }
   // Grain is at an end after three pixels: what still hangs together there is texture, and is taken off.
   const texture = Math.min(0.9, Math.max(0, (lag[QUARTER - 1]! + lag[QUARTER * (QUARTER - 1)]!) / (2 * lag[0]!)));

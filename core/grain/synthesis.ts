@@ -12,7 +12,14 @@ const seedOf = (seed: number, frame: number, channel: number): number =>
  * Noise of variance 1 of the given channels, correlated with its neighbours and between channels as the grain says, over a region of a frame. The same
  * place, frame and seed give the same value, whatever the region. The planes are the caller's to give back.
  */
-export function grainField(kernels: Kernels, grain: readonly ChannelGrain[], region: Rect, frame: number, seed: number, smooth: boolean): Plane[] {
+export function grainField(
+  kernels: Kernels,
+  grain: readonly ChannelGrain[],
+  region: Rect,
+  frame: number,
+  seed: number,
+  smooth: boolean,
+): Plane[] {
   const [w, h] = [width(region), height(region)];
   const pad = smooth ? QUARTER - 1 : 0;
   const stride = w + 2 * pad + 4;

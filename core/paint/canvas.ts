@@ -234,7 +234,12 @@ function smear(canvas: Canvas, { stroke, points, size }: LaidStroke): void {
   press(points[0]! * scale, points[1]! * scale);
   for (let k = 2; k < points.length; k += 2) {
     canvas.poll();
-    const [ax, ay, bx, by] = [points[k - 2]!, points[k - 1]!, points[k]!, points[k + 1]!].map((v) => v * scale) as [number, number, number, number];
+    const [ax, ay, bx, by] = [points[k - 2]!, points[k - 1]!, points[k]!, points[k + 1]!].map((v) => v * scale) as [
+      number,
+      number,
+      number,
+      number,
+    ];
     const length = Math.hypot(bx - ax, by - ay);
     let at = step - left;
     for (; at <= length; at += step) press(ax + ((bx - ax) * at) / length, ay + ((by - ay) * at) / length);

@@ -24,7 +24,12 @@ export function strokeCoverage({ stroke, points, size }: LaidStroke, scale: numb
     y0 = Math.min(y0, points[k + 1]!);
     y1 = Math.max(y1, points[k + 1]!);
   }
-  const reach = rect(Math.floor(x0 * scale - most), Math.floor(y0 * scale - most), Math.ceil(x1 * scale + most), Math.ceil(y1 * scale + most));
+  const reach = rect(
+    Math.floor(x0 * scale - most),
+    Math.floor(y0 * scale - most),
+    Math.ceil(x1 * scale + most),
+    Math.ceil(y1 * scale + most),
+  );
   const box = intersect(reach, region);
   if (isEmpty(box)) return null;
   const w = width(box);
@@ -38,7 +43,15 @@ export function strokeCoverage({ stroke, points, size }: LaidStroke, scale: numb
     const r = Math.max(ra, rb) + half;
     const [dx, dy] = [bx - ax, by - ay];
     const length = dx * dx + dy * dy;
-    const part = intersect(box, rect(Math.floor(Math.min(ax, bx) - r), Math.floor(Math.min(ay, by) - r), Math.ceil(Math.max(ax, bx) + r), Math.ceil(Math.max(ay, by) + r)));
+    const part = intersect(
+      box,
+      rect(
+        Math.floor(Math.min(ax, bx) - r),
+        Math.floor(Math.min(ay, by) - r),
+        Math.ceil(Math.max(ax, bx) + r),
+        Math.ceil(Math.max(ay, by) + r),
+      ),
+    );
     for (let y = part.y0; y < part.y1; y++) {
       const py = y + half - ay;
       for (let x = part.x0, i = (y - box.y0) * w + part.x0 - box.x0; x < part.x1; x++, i++) {

@@ -27,7 +27,12 @@ const painted = (list: readonly Stroke[], more: Parameters<typeof evaluate>[2] =
 describe('brushes', () => {
   test('clone copies from beside, to the bit by whole pixels, and nothing else changes', async () => {
     const out = await painted([stroke({ tool: 'clone', shift: [5, -9] })]);
-    for (const [x, y] of [[20, 24], [30, 26], [38, 22]] as const) expect(out.at('R', x, y)).toBe(Math.fround(scene(x + 5, y - 9)));
+    for (const [x, y] of [
+      [20, 24],
+      [30, 26],
+      [38, 22],
+    ] as const)
+      expect(out.at('R', x, y)).toBe(Math.fround(scene(x + 5, y - 9)));
     expect(out.at('R', 20, 40)).toBe(Math.fround(scene(20, 40)));
   });
 
@@ -49,7 +54,8 @@ describe('brushes', () => {
     // Twice as bright to the right; the same texture everywhere.
     const texture = (x: number, y: number): number => 0.02 * Math.sin(x * 1.3 + y);
     const lit: TestPicture = { width: W, height: H, fill: { R: (x, y) => (x < 32 ? 0.2 : 0.4) + texture(x, y), G: 0.1, B: 0.1, A: 1 } };
-    const at = (tool: Stroke['tool']) => evaluate({ main: lit }, [{ type: 'paint', params: { strokes: [stroke({ tool, points: [14, 24], shift: [34, 0] })] as never } }]);
+    const at = (tool: Stroke['tool']) =>
+      evaluate({ main: lit }, [{ type: 'paint', params: { strokes: [stroke({ tool, points: [14, 24], shift: [34, 0] })] as never } }]);
     const [cloned, healed] = [await at('clone'), await at('heal')];
     expect(cloned.at('R', 14, 24)).toBeGreaterThan(0.37);
     expect(Math.abs(healed.at('R', 14, 24) - 0.2)).toBeLessThan(0.03);
@@ -72,7 +78,9 @@ describe('brushes', () => {
 
   test('smear carries colour along the way and leaves an even place even', async () => {
     const edge: TestPicture = { width: W, height: H, fill: { R: (x) => (x < 30 ? 1 : 0), G: 0.3, B: 0.3, A: 1 } };
-    const out = await evaluate({ main: edge }, [{ type: 'paint', params: { strokes: [stroke({ tool: 'smear', flow: 0.9, points: [24, 24, 44, 24] })] as never } }]);
+    const out = await evaluate({ main: edge }, [
+      { type: 'paint', params: { strokes: [stroke({ tool: 'smear', flow: 0.9, points: [24, 24, 44, 24] })] as never } },
+    ]);
     expect(out.at('R', 34, 24)).toBeGreaterThan(0.4);
     expect(out.at('R', 34, 40)).toBe(0);
     expect(out.at('G', 34, 24)).toBeCloseTo(0.3, 6);
@@ -100,10 +108,24 @@ describe('brushes', () => {
 
   test('any strokes, of any brush, leave finite pixels', async () => {
     const any = fc.record({
-      tool: fc.constantFrom('paint', 'tint', 'clone', 'heal', 'reveal', 'erase', 'smear', 'blur', 'sharpen', 'dodge', 'burn') as fc.Arbitrary<Stroke['tool']>,
+      tool: fc.constantFrom(
+        'paint',
+        'tint',
+        'clone',
+        'heal',
+        'reveal',
+        'erase',
+        'smear',
+        'blur',
+        'sharpen',
+        'dodge',
+        'burn',
+      ) as fc.Arbitrary<Stroke['tool']>,
       size: fc.double({ min: 0.1, max: 60, noNaN: true }),
       hardness: fc.double({ min: 0, max: 1, noNaN: true }),
-      points: fc.array(fc.double({ min: -50, max: 120, noNaN: true }), { minLength: 2, maxLength: 8 }).map((p) => p.slice(0, p.length - (p.length % 2))),
+      points: fc
+        .array(fc.double({ min: -50, max: 120, noNaN: true }), { minLength: 2, maxLength: 8 })
+        .map((p) => p.slice(0, p.length - (p.length % 2))),
       shift: fc.tuple(fc.double({ min: -80, max: 80, noNaN: true }), fc.double({ min: -80, max: 80, noNaN: true })),
       other: fc.boolean(),
     });

@@ -68,7 +68,11 @@ const item = yup
     amount: yup.number().strict().min(0).max(1000).optional(),
   })
   .required()
-  .test('pressure', 'as many pressures as points', ({ pressure, points }) => pressure === undefined || pressure.length * 2 === points.length);
+  .test(
+    'pressure',
+    'as many pressures as points',
+    ({ pressure, points }) => pressure === undefined || pressure.length * 2 === points.length,
+  );
 
 /** The strokes of a parameter. Throws ShotError where it has none. */
 export const strokesOf = listOf<Stroke>(item, 'its brush strokes are damaged; remove them and brush again');

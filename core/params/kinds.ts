@@ -131,8 +131,7 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   strokes: {
     ...structured<ParamOf<'strokes'>>(strokesOf, (v, _, { shot, time }) => poseStrokes(v, shot, Math.round(time))),
     references: (v) => [...new Set(strokesIn(v).flatMap((s) => s.follows ?? []))].map((id) => ({ kind: 'reading', id })),
-    remap: (v, to) =>
-      strokesIn(v).map((s) => (s.follows ? { ...s, follows: s.follows.map(to).filter((id) => id !== '') } : s)),
+    remap: (v, to) => strokesIn(v).map((s) => (s.follows ? { ...s, follows: s.follows.map(to).filter((id) => id !== '') } : s)),
   },
   grain: structured<ParamOf<'grain'>>(grainOf, (v) => checkedOnce(v, grainOf) as unknown as Value),
   formula: text(),

@@ -48,10 +48,16 @@ export interface Suggestion {
 /** What a host delivered, or a box of it. */
 function looksAt({ pixels, region, format }: Seen, box: readonly [number, number, number, number] | null): GrainLook {
   const [x0, y0, x1, y1] = box ?? [0, 0, format.width, format.height];
-  const part = intersect(rect(Math.floor(Math.min(x0, x1)), Math.floor(Math.min(y0, y1)), Math.ceil(Math.max(x0, x1)), Math.ceil(Math.max(y0, y1))), region);
+  const part = intersect(
+    rect(Math.floor(Math.min(x0, x1)), Math.floor(Math.min(y0, y1)), Math.ceil(Math.max(x0, x1)), Math.ceil(Math.max(y0, y1))),
+    region,
+  );
   const [w, h, stride] = [width(part), height(part), width(region)];
   const plane = (c: number): Float32Array =>
-    Float32Array.from({ length: w * h }, (_, i) => pixels[4 * ((part.y0 - region.y0 + Math.floor(i / w)) * stride + part.x0 - region.x0 + (i % w)) + c]!);
+    Float32Array.from(
+      { length: w * h },
+      (_, i) => pixels[4 * ((part.y0 - region.y0 + Math.floor(i / w)) * stride + part.x0 - region.x0 + (i % w)) + c]!,
+    );
   return { w, h, planes: [0, 1, 2].map(plane) };
 }
 

@@ -15,7 +15,12 @@ export function LightLine({ step }: { step: Step }) {
   const keys = isKeyed(gain) ? gain.keys.length : 0;
   return (
     <div className="measure">
-      <Button variant="outlined" disabled={busy !== undefined} title="The light of the ring around it, on every frame, as keys" onClick={() => void measureLight(bench, step.id)}>
+      <Button
+        variant="outlined"
+        disabled={busy !== undefined}
+        title="The light of the ring around it, on every frame, as keys"
+        onClick={() => void measureLight(bench, step.id)}
+      >
         {busy ? 'Measuring the light' : 'Measure the light'}
       </Button>
       {keys > 0 && (

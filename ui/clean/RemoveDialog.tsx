@@ -26,7 +26,11 @@ const NEW = 'new';
 const NONE = 'none';
 const WAYS: readonly { value: RemoveBy; title: string; help: string }[] = [
   { value: 'patches', title: 'Texture from around it', help: 'One frame is filled by patches of what lies around, and carried along.' },
-  { value: 'frames', title: 'What other frames show there', help: 'A clean plate: many frames laid over each other, what they agree on is kept. For what passes.' },
+  {
+    value: 'frames',
+    title: 'What other frames show there',
+    help: 'A clean plate: many frames laid over each other, what they agree on is kept. For what passes.',
+  },
   { value: 'beside', title: 'A place beside it', help: 'A piece of the same frame, from so far beside.' },
   { value: 'smooth', title: 'The light of its edge', help: 'Smooth, without texture.' },
 ];
@@ -136,15 +140,25 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
           </Select>
           <label>Grain</label>
           <span className="inline">
-            <Switch size="small" checked={grain} slotProps={{ input: { 'aria-label': 'Give the grain back' } }} onChange={(e) => setGrain(e.target.checked)} />
+            <Switch
+              size="small"
+              checked={grain}
+              slotProps={{ input: { 'aria-label': 'Give the grain back' } }}
+              onChange={(e) => setGrain(e.target.checked)}
+            />
             <span className="dust">measured on the plate, given to the patch</span>
           </span>
           <label>Name</label>
-          <OutlinedInput size="small" value={name} inputProps={{ 'aria-label': 'Name', maxLength: LIMITS.name }} onChange={(e) => setName(e.target.value)} />
+          <OutlinedInput
+            size="small"
+            value={name}
+            inputProps={{ 'aria-label': 'Name', maxLength: LIMITS.name }}
+            onChange={(e) => setName(e.target.value)}
+          />
         </div>
         <p className="dust">
-          Makes a lane of the clean picture and one of the patch, in the light of each frame, joined over what was seen. Everything is lanes and
-          steps that you can change.
+          Makes a lane of the clean picture and one of the patch, in the light of each frame, joined over what was seen. Everything is lanes
+          and steps that you can change.
         </p>
       </DialogContent>
       <DialogActions>

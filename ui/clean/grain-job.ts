@@ -12,7 +12,11 @@ import type { Bench } from '../workbench/context';
 const FRAMES = 5;
 
 /** The grain of what a point shows, of all of it or of a box, in a worker; null where it was stopped or could not be had. */
-export async function measureGrainOf(bench: Bench, tap: Tap, box: readonly [number, number, number, number] | null): Promise<ChannelGrain[] | null> {
+export async function measureGrainOf(
+  bench: Bench,
+  tap: Tap,
+  box: readonly [number, number, number, number] | null,
+): Promise<ChannelGrain[] | null> {
   const { first, last } = bench.session.store.getState().shot.range;
   const frames = [...new Set(Array.from({ length: FRAMES }, (_, i) => Math.round(first + ((last - first) * i) / (FRAMES - 1))))];
   const job = startJob('grain', 'Measuring grain', 'frames', frames.length);

@@ -10,7 +10,11 @@ import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';
 import { requestFor } from '../workbench/use-picture';
 
-const keyOf = (frame: number, value: readonly number[]) => ({ frame, value: value.map((v) => Number(v.toPrecision(5))), ease: 'linear' as const });
+const keyOf = (frame: number, value: readonly number[]) => ({
+  frame,
+  value: value.map((v) => Number(v.toPrecision(5))),
+  ease: 'linear' as const,
+});
 
 /** Measures the light of a patch's surroundings on every frame, and writes it as keys: one undo. */
 export async function measureLight(bench: Bench, patch: string): Promise<void> {
@@ -47,7 +51,10 @@ export async function measureLight(bench: Bench, patch: string): Promise<void> {
     if (gain.length === 0) return toast('warning', 'Nothing of the ring around the patch is to be seen on any frame: make the ring wider.');
     const params: Record<string, Param> = { gain: { keys: gain }, light: 'keys', ...(lift && { lift: { keys: lifts } }) };
     bench.session.run('Measure the light', setKeys(patch, params));
-    toast('info', `The light of ${gain.length} frames is in Gain${lift ? ' and Lift' : ''}, seen in Curves${blind ? `; on ${blind} the ring is hidden` : ''}.`);
+    toast(
+      'info',
+      `The light of ${gain.length} frames is in Gain${lift ? ' and Lift' : ''}, seen in Curves${blind ? `; on ${blind} the ring is hidden` : ''}.`,
+    );
   } catch (e) {
     if (!(e instanceof Cancelled) && !job.signal.aborted) toastError(new Error(`The light was not measured: ${messageOf(e)}`));
   } finally {

@@ -12,7 +12,8 @@ interface Removing {
 
 export const useRemoving = create<Removing>(() => ({ tap: null, frame: 1, outlines: [] }));
 
-const draw = (): void => view.set({ drawing: { kind: 'remove' }, picking: null, brushing: null, probing: false, playing: false, dialog: null });
+const draw = (): void =>
+  view.set({ drawing: { kind: 'remove' }, picking: null, brushing: null, probing: false, playing: false, dialog: null });
 
 export const removing = {
   /** Begins with nothing drawn. */

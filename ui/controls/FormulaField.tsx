@@ -35,7 +35,13 @@ export function FormulaField({ d, value, set }: FieldProps<ParamOf<'formula'>, s
         value={shown}
         placeholder="as it is"
         error={problem !== null}
-        inputProps={{ 'aria-label': d.title, 'aria-invalid': problem !== null, spellCheck: false, title: WORDS, style: { fontFamily: 'IBM Plex Mono, monospace' } }}
+        inputProps={{
+          'aria-label': d.title,
+          'aria-invalid': problem !== null,
+          spellCheck: false,
+          title: WORDS,
+          style: { fontFamily: 'IBM Plex Mono, monospace' },
+        }}
         onChange={(e) => setText(e.target.value)}
         onBlur={take}
         onKeyDown={(e) => {

@@ -47,7 +47,8 @@ export function BrushOverlay(props: Props) {
   const found = findStep(shot, props.brushing.step);
   const space = useStepSpace({ lane: found?.lane.id ?? '', after: props.brushing.step }, props.place);
   if (!found) return null;
-  if (!space) return <ToolHint text="What is brushed is not in the picture that is seen: press V, or select a lane that shows it · Esc ends" />;
+  if (!space)
+    return <ToolHint text="What is brushed is not in the picture that is seen: press V, or select a lane that shows it · Esc ends" />;
   return <Brushing {...props} space={space} />;
 }
 
@@ -168,13 +169,28 @@ function Brushing({ place, brushing, toPicture, space }: Props & { space: Space 
       >
         {!brushing.shows && <BrushedRegion list={laid} zoom={place.zoom} onStage={(p) => twice(onStage(p))} />}
         {inHand && (
-          <polyline points={twice(onStage(inHand.points))} fill="none" stroke={tokens.bone} strokeWidth={1} strokeDasharray="4 3" strokeLinecap="round" />
+          <polyline
+            points={twice(onStage(inHand.points))}
+            fill="none"
+            stroke={tokens.bone}
+            strokeWidth={1}
+            strokeDasharray="4 3"
+            strokeLinecap="round"
+          />
         )}
         {drawn && !(takes && source) && (
           <polyline
             points={twice(drawn)}
             fill="none"
-            stroke={tip.tool === 'paint' || tip.tool === 'tint' ? (brushing.shows ? css(tip.colour) : tokens.glaze) : tip.tool === 'erase' ? tokens.pit : tokens.bone}
+            stroke={
+              tip.tool === 'paint' || tip.tool === 'tint'
+                ? brushing.shows
+                  ? css(tip.colour)
+                  : tokens.glaze
+                : tip.tool === 'erase'
+                  ? tokens.pit
+                  : tokens.bone
+            }
             strokeWidth={2 * radius}
             strokeLinecap="round"
             strokeLinejoin="round"
@@ -182,14 +198,32 @@ function Brushing({ place, brushing, toPicture, space }: Props & { space: Space 
           />
         )}
         {drawn && takes && source && (
-          <polyline points={twice(drawn)} fill="none" stroke={tokens.bone} strokeWidth={2 * radius} strokeLinecap="round" strokeLinejoin="round" opacity={0.2} />
+          <polyline
+            points={twice(drawn)}
+            fill="none"
+            stroke={tokens.bone}
+            strokeWidth={2 * radius}
+            strokeLinecap="round"
+            strokeLinejoin="round"
+            opacity={0.2}
+          />
         )}
         {cross && <Cross at={space.at(...cross)} />}
         {at && (
           <>
             <circle cx={x} cy={y} r={radius} fill="none" stroke={tokens.pit} strokeWidth={2.5} opacity={0.6} />
-            <circle cx={x} cy={y} r={radius} fill="none" stroke={tokens.bone} strokeWidth={1} strokeDasharray={tip.tool === 'erase' ? '3 3' : undefined} />
-            {tip.hardness < 1 && <circle cx={x} cy={y} r={radius * tip.hardness} fill="none" stroke={tokens.bone} strokeWidth={0.5} opacity={0.6} />}
+            <circle
+              cx={x}
+              cy={y}
+              r={radius}
+              fill="none"
+              stroke={tokens.bone}
+              strokeWidth={1}
+              strokeDasharray={tip.tool === 'erase' ? '3 3' : undefined}
+            />
+            {tip.hardness < 1 && (
+              <circle cx={x} cy={y} r={radius * tip.hardness} fill="none" stroke={tokens.bone} strokeWidth={0.5} opacity={0.6} />
+            )}
           </>
         )}
       </svg>

@@ -62,7 +62,14 @@ export function BrushSettings({ of, value, coloured, change, children }: Props) 
       {tip('Size', 'size', 1, 200, 1)}
       {tip('Hardness', 'hardness', 0, 1, 0.01)}
       {tip('Flow', 'flow', 0, 1, 0.01)}
-      {hasAmount(value.tool) && tip(value.tool === 'dodge' || value.tool === 'burn' ? 'Stops' : 'Radius', 'amount', 0, value.tool === 'dodge' || value.tool === 'burn' ? 3 : 20, 0.1)}
+      {hasAmount(value.tool) &&
+        tip(
+          value.tool === 'dodge' || value.tool === 'burn' ? 'Stops' : 'Radius',
+          'amount',
+          0,
+          value.tool === 'dodge' || value.tool === 'burn' ? 3 : 20,
+          0.1,
+        )}
       {coloured && hasColour(value.tool) && (
         <>
           <span>Colour</span>

@@ -21,7 +21,8 @@ interface Props {
 /** Rows that are listed at most: of two thousand strokes nobody reads more. */
 const MOST = 60;
 
-const nameOf = (s: Stroke, coloured: boolean): string => s.name ?? (coloured ? BRUSH_WORDS[s.tool][0] : s.tool === 'erase' ? 'Erased' : 'Region');
+const nameOf = (s: Stroke, coloured: boolean): string =>
+  s.name ?? (coloured ? BRUSH_WORDS[s.tool][0] : s.tool === 'erase' ? 'Erased' : 'Region');
 
 /** The strokes of the frame, the last one first, with the span each is there for; the chosen one can be changed in everything. */
 export function StrokeList({ list, coloured, set }: Props) {
@@ -56,15 +57,25 @@ export function StrokeList({ list, coloured, set }: Props) {
               className={`shape-row${i === chosen ? ' chosen' : ''}${s.off ? ' off' : ''}`}
               onClick={() => view.set({ stroke: i === chosen ? null : i })}
             >
-              <span className="swatch" style={{ background: coloured && hasColour(s.tool) ? hexOf(s.colour) : 'transparent', width: 12, height: 12 }} />
+              <span
+                className="swatch"
+                style={{ background: coloured && hasColour(s.tool) ? hexOf(s.colour) : 'transparent', width: 12, height: 12 }}
+              />
               <span className="ellipsis" style={{ width: 62 }}>
                 {nameOf(s, coloured)}
               </span>
               <span className="grow stroke-span" title={s.first === s.last ? `Frame ${s.first}` : `Frames ${s.first}–${s.last}`}>
                 <i style={{ left: `${share(s.first)}%`, width: `${Math.max(2, share(s.last + 1) - share(s.first))}%` }} />
               </span>
-              {s.follows && <span className="dust" title="Follows a reading">↝</span>}
-              <IconButton aria-label={`${s.off ? 'Show' : 'Hide'} stroke ${i + 1}`} onClick={(e) => (e.stopPropagation(), change(i, { off: s.off ? undefined! : true }))}>
+              {s.follows && (
+                <span className="dust" title="Follows a reading">
+                  ↝
+                </span>
+              )}
+              <IconButton
+                aria-label={`${s.off ? 'Show' : 'Hide'} stroke ${i + 1}`}
+                onClick={(e) => (e.stopPropagation(), change(i, { off: s.off ? undefined! : true }))}
+              >
                 {s.off ? <VisibilityOffIcon sx={icon} /> : <VisibilityIcon sx={icon} />}
               </IconButton>
               <IconButton
@@ -82,7 +93,9 @@ export function StrokeList({ list, coloured, set }: Props) {
         </div>
       )}
       <small className="dust">
-        {list.length === 0 ? 'Nothing is brushed yet.' : `${here.length} here, ${list.length} in all${here.length > MOST ? `; the last ${MOST} are listed` : ''}`}
+        {list.length === 0
+          ? 'Nothing is brushed yet.'
+          : `${here.length} here, ${list.length} in all${here.length > MOST ? `; the last ${MOST} are listed` : ''}`}
       </small>
       {inHand && chosen !== null && (
         <div className="stroke-controls" data-testid="chosen stroke">
@@ -99,7 +112,11 @@ export function StrokeList({ list, coloured, set }: Props) {
               onChange={(_, v) => change(chosen, { first: (v as number[])[0]!, last: (v as number[])[1]! }, 'Stroke frames')}
             />
             <span className="mono">{inHand.first === inHand.last ? inHand.first : `${inHand.first}–${inHand.last}`}</span>
-            <FollowsChoice label="Stroke follows" value={inHand.follows?.[0] ?? null} set={(id) => change(chosen, { follows: id ? [id] : undefined! })} />
+            <FollowsChoice
+              label="Stroke follows"
+              value={inHand.follows?.[0] ?? null}
+              set={(id) => change(chosen, { follows: id ? [id] : undefined! })}
+            />
             {inHand.shift && (
               <>
                 <span>From</span>
@@ -122,7 +139,15 @@ export function StrokeList({ list, coloured, set }: Props) {
             {inHand.from !== undefined && (
               <>
                 <span>Of frame</span>
-                <NumberField label="Stroke of frame" value={inHand.from} decimals={0} step={1} bare onChange={(n, g) => change(chosen, { from: Math.round(n) }, g)} onProblem={() => undefined} />
+                <NumberField
+                  label="Stroke of frame"
+                  value={inHand.from}
+                  decimals={0}
+                  step={1}
+                  bare
+                  onChange={(n, g) => change(chosen, { from: Math.round(n) }, g)}
+                  onProblem={() => undefined}
+                />
                 <span />
               </>
             )}

@@ -23,7 +23,10 @@ interface Props {
 /** Takes up a brush; the last one's source stays for the next that copies. */
 function take(tool: Brush): void {
   const { brush } = view.get();
-  changeTip({ tool, ...(hasAmount(tool) && (!hasAmount(brush.tool) || usualAmount(tool) !== usualAmount(brush.tool)) && { amount: usualAmount(tool) }) });
+  changeTip({
+    tool,
+    ...(hasAmount(tool) && (!hasAmount(brush.tool) || usualAmount(tool) !== usualAmount(brush.tool)) && { amount: usualAmount(tool) }),
+  });
 }
 
 /** The brush of a step: which one, its tip, and the strokes there are. */
@@ -53,7 +56,13 @@ export function StrokesField({ value: list, step, set }: Props) {
         <>
           <div className="inline wrap" role="group" aria-label="Brushes">
             {brushes.map((t) => (
-              <button key={t} className={`pill${tip.tool === t ? ' on' : ''}`} aria-pressed={tip.tool === t} title={BRUSH_WORDS[t][1]} onClick={() => take(t)}>
+              <button
+                key={t}
+                className={`pill${tip.tool === t ? ' on' : ''}`}
+                aria-pressed={tip.tool === t}
+                title={BRUSH_WORDS[t][1]}
+                onClick={() => take(t)}
+              >
                 {coloured || t === 'erase' ? BRUSH_WORDS[t][0] : 'Region'}
               </button>
             ))}
@@ -102,12 +111,24 @@ function Source({ tip, connected }: { tip: BrushTip; connected: boolean }) {
       {!place && (
         <>
           <span>Of frame</span>
-          <NumberField label="Reveal of frame" value={tip.from ?? frame} decimals={0} step={1} bare onChange={(n) => changeTip({ from: Math.round(n) })} onProblem={() => undefined} />
+          <NumberField
+            label="Reveal of frame"
+            value={tip.from ?? frame}
+            decimals={0}
+            step={1}
+            bare
+            onChange={(n) => changeTip({ from: Math.round(n) })}
+            onProblem={() => undefined}
+          />
           <span />
         </>
       )}
       <span>Other</span>
-      <span className="inline" style={{ gridColumn: 'span 2' }} title={connected ? 'Of the other picture' : 'Connect the other picture above first'}>
+      <span
+        className="inline"
+        style={{ gridColumn: 'span 2' }}
+        title={connected ? 'Of the other picture' : 'Connect the other picture above first'}
+      >
         <Switch
           size="small"
           checked={tip.other}

@@ -19,7 +19,12 @@ export interface Drawn {
 const round = (v: number, k = 10): number => Math.round(v * k) / k;
 
 /** How far from a stroke's place what it copies lies, as it is kept; null where nothing says so yet. */
-export function shiftOf(shot: Pick<Shot, 'readings'>, tip: BrushTip, start: readonly [number, number], frame: number): readonly [number, number] | null {
+export function shiftOf(
+  shot: Pick<Shot, 'readings'>,
+  tip: BrushTip,
+  start: readonly [number, number],
+  frame: number,
+): readonly [number, number] | null {
   if (tip.shift) return tip.shift;
   if (!tip.source) return null;
   const follows = tip.follows ? [tip.follows] : [];
@@ -39,7 +44,12 @@ export function strokeOf(shot: Pick<Shot, 'readings'>, tip: BrushTip, { points, 
   if ((tool === 'clone' || tool === 'heal') && !shift) return null;
   const follows = tip.follows ? [tip.follows] : [];
   const back = uncarryOf(shot, { follows }, frame);
-  const kept = pressure ? points.map((_, i) => i).filter((i) => i % 2 === 0).map((i) => i / 2) : neededPoints(points, 0.4);
+  const kept = pressure
+    ? points
+        .map((_, i) => i)
+        .filter((i) => i % 2 === 0)
+        .map((i) => i / 2)
+    : neededPoints(points, 0.4);
   const home = kept.flatMap((i) => {
     const [x, y] = [points[2 * i]!, points[2 * i + 1]!];
     const [u, v] = back && follows.length > 0 ? mapPoint(back, x, y) : [x, y];

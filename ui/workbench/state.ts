@@ -51,7 +51,11 @@ export interface BrushTip {
 
 /** What clicks on the stage make: a point; corners of a plane's region; of a further shape, or of one that is left out; a box to look for details in; or what shall be hidden, or go. */
 export type Drawing =
-  { kind: 'point' } | { kind: 'plane' } | { kind: 'shape' | 'without'; reading: string } | { kind: 'suggest' } | { kind: 'hide' | 'remove' };
+  | { kind: 'point' }
+  | { kind: 'plane' }
+  | { kind: 'shape' | 'without'; reading: string }
+  | { kind: 'suggest' }
+  | { kind: 'hide' | 'remove' };
 
 /** A view that is kept for comparing: a point that is worked out again, or a picture as it was. */
 export interface Pin {

@@ -6,7 +6,19 @@ import { RGBA, formatRect } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 
 /** Names that a formula may have: channels, those of the other picture, the place, the time, and four numbers that can be keyed. */
-export const FORMULA_NAMES: readonly string[] = [...RGBA, ...RGBA.map((c) => `other.${c}`), 'x', 'y', 'width', 'height', 'frame', 'a', 'b', 'c', 'd'];
+export const FORMULA_NAMES: readonly string[] = [
+  ...RGBA,
+  ...RGBA.map((c) => `other.${c}`),
+  'x',
+  'y',
+  'width',
+  'height',
+  'frame',
+  'a',
+  'b',
+  'c',
+  'd',
+];
 
 const isMain = (c: string): c is (typeof RGBA)[number] => (RGBA as readonly string[]).includes(c);
 

@@ -44,7 +44,9 @@ export const routeChannels = defineStep({
     const { main, other } = io.inputs;
     return [
       { input: 'main', region: want.region, channels: [...new Set([...colourOfLayer(main!.channels, p.layer), 'A'])] },
-      ...(other ? [{ input: 'other', region: want.region, channels: [...new Set([...colourOfLayer(other.channels, p.otherLayer), 'A'])] }] : []),
+      ...(other
+        ? [{ input: 'other', region: want.region, channels: [...new Set([...colourOfLayer(other.channels, p.otherLayer), 'A'])] }]
+        : []),
     ];
   },
   render(ctx, p, out) {

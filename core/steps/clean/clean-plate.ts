@@ -43,14 +43,23 @@ export const cleanPlate = defineStep({
     ...carryParams,
     home: integer('Made for frame', 1, [1, 240], { min: -MOST_FRAME, max: MOST_FRAME, animatable: false }),
     count: integer('Frames', 12, [3, 25], { min: 2, max: 48, animatable: false, help: 'Spread evenly; each costs memory.' }),
-    first: integer('From', 0, [0, 240], { min: -MOST_FRAME, max: MOST_FRAME, animatable: false, help: 'Both 0: the whole range of the shot.' }),
+    first: integer('From', 0, [0, 240], {
+      min: -MOST_FRAME,
+      max: MOST_FRAME,
+      animatable: false,
+      help: 'Both 0: the whole range of the shot.',
+    }),
     last: integer('To', 0, [0, 240], { min: -MOST_FRAME, max: MOST_FRAME, animatable: false }),
     keeps: choice('Keeps', 'median', [
       { value: 'median', title: 'The median' },
       { value: 'mode', title: 'The most agreed', help: 'Also where what passes is there on most frames.' },
     ]),
     light: toggle('Match the light', true, { animatable: false, help: 'Flicker and exposure are evened out frame by frame.' }),
-    tolerance: number('Tolerance', 0.03, [0.005, 0.2], { min: 0.001, max: 4, help: 'What differs by less is the same, apart from noise; a share of white.' }),
+    tolerance: number('Tolerance', 0.03, [0.005, 0.2], {
+      min: 0.001,
+      max: 4,
+      help: 'What differs by less is the same, apart from noise; a share of white.',
+    }),
   },
   feeds: [{ name: 'matte', title: 'What passes', help: 'Where its alpha is, a frame does not count.' }],
   frames: (p, io) => {

@@ -29,14 +29,26 @@ export const denoise = defineStep({
   summary: 'Takes noise away and keeps detail: each pixel is the mean of those whose surroundings look alike.',
   colour: true,
   params: {
-    noise: number('Noise', 0.03, [0, 0.15], { min: 0, max: 2, decimals: 3, help: 'Its strength, as a share of the root of the light: the grain step measures it.' }),
+    noise: number('Noise', 0.03, [0, 0.15], {
+      min: 0,
+      max: 2,
+      decimals: 3,
+      help: 'Its strength, as a share of the root of the light: the grain step measures it.',
+    }),
     strength: number('Strength', 1, [0, 2], { min: 0.01, max: 20, help: 'More smooths more.' }),
     search: integer('Look within', 6, [2, 12], { unit: 'px', min: 1, max: 24, animatable: false, help: 'On each side.' }),
     patch: integer('Patch', 2, [1, 4], { unit: 'px', min: 1, max: 5, animatable: false, help: 'On each side.' }),
-    frames: integer('Frames around', 0, [0, 2], { min: 0, max: 4, animatable: false, help: 'As many before and after are looked at, too; what moves is found there.' }),
+    frames: integer('Frames around', 0, [0, 2], {
+      min: 0,
+      max: 4,
+      animatable: false,
+      help: 'As many before and after are looked at, too; what moves is found there.',
+    }),
   },
   feeds: [],
-  frames: (p, io) => ({ main: framesOf(p as Values, io.frame).filter((f) => f === io.frame || (f >= io.range.first && f <= io.range.last)) }),
+  frames: (p, io) => ({
+    main: framesOf(p as Values, io.frame).filter((f) => f === io.frame || (f >= io.range.first && f <= io.range.last)),
+  }),
   neutral: (p) => p.noise === 0,
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   needs: (p, want, io) => {

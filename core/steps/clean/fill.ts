@@ -28,8 +28,21 @@ export const fill = defineStep({
       { value: 'patches', title: 'By patches', help: 'Texture from elsewhere in the picture.' },
       { value: 'smooth', title: 'Smoothly', help: 'The light of its edge, spread inward.' },
     ]),
-    spread: number('Grow the hole', 2, [0, 20], { unit: 'px', min: 0, max: 200, pixels: true, help: 'Keeps a soft edge of what goes out of the filling.' }),
-    patch: integer('Patch', 7, [3, 15], { unit: 'px', min: 3, max: 25, animatable: false, when: { method: ['patches'] }, help: 'Larger ones keep larger structure.' }),
+    spread: number('Grow the hole', 2, [0, 20], {
+      unit: 'px',
+      min: 0,
+      max: 200,
+      pixels: true,
+      help: 'Keeps a soft edge of what goes out of the filling.',
+    }),
+    patch: integer('Patch', 7, [3, 15], {
+      unit: 'px',
+      min: 3,
+      max: 25,
+      animatable: false,
+      when: { method: ['patches'] },
+      help: 'Larger ones keep larger structure.',
+    }),
     reach: number('Look within', 160, [20, 400], {
       unit: 'px',
       min: 8,
@@ -39,7 +52,13 @@ export const fill = defineStep({
       when: { method: ['patches'] },
       help: 'How far from the hole its texture may be taken.',
     }),
-    seed: integer('Variant', 1, [1, 20], { min: 0, max: 1e6, animatable: false, when: { method: ['patches'] }, help: 'Another number, another filling.' }),
+    seed: integer('Variant', 1, [1, 20], {
+      min: 0,
+      max: 1e6,
+      animatable: false,
+      when: { method: ['patches'] },
+      help: 'Another number, another filling.',
+    }),
   },
   feeds: [
     { name: 'matte', title: 'Matte', help: 'Its alpha is the hole.' },

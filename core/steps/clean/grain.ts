@@ -39,7 +39,16 @@ export const grain = defineStep({
       const [a, b, d] = all[k]!.variance as [number, number, number];
       const alpha = main.planes.A!.byteOffset;
       if (plane) {
-        ctx.kernels.fn.addGrain(plane.byteOffset, alpha, fields[k]!.byteOffset, plane.length, a, b, d, p.amount * shareAt(all[k]!, ctx.scale));
+        ctx.kernels.fn.addGrain(
+          plane.byteOffset,
+          alpha,
+          fields[k]!.byteOffset,
+          plane.length,
+          a,
+          b,
+          d,
+          p.amount * shareAt(all[k]!, ctx.scale),
+        );
       }
       ctx.kernels.give(fields[k]!);
     });

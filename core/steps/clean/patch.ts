@@ -69,7 +69,14 @@ export const patch = defineStep({
     ]),
     gain: triple('Gain', 1, [0, 2], { min: 0, max: 100, when: { light: ['keys'] } }),
     lift: triple('Lift', 0, [-0.2, 0.2], { min: -10, max: 10, when: { light: ['keys'] } }),
-    ring: number('Ring', 14, [3, 60], { unit: 'px', min: 1, max: 500, pixels: true, animatable: false, help: 'How far around it the light is looked at.' }),
+    ring: number('Ring', 14, [3, 60], {
+      unit: 'px',
+      min: 1,
+      max: 500,
+      pixels: true,
+      animatable: false,
+      help: 'How far around it the light is looked at.',
+    }),
     output: choice('Gives', 'over', [
       { value: 'over', title: 'The patched picture' },
       { value: 'alone', title: 'The patch alone', help: 'To be given grain, and joined over.' },
@@ -81,7 +88,10 @@ export const patch = defineStep({
   ],
   frames: (p, io) => ({ main: [...new Set([io.frame, p.frame])], from: [p.frame] }),
   neutral: (p) => p.shapes.list.length === 0 && p.output === 'over',
-  bounds: (p, io) => (p.output === 'over' ? io.inputs.main!.bounds : intersect(reachOfShapes(p.shapes.list) ?? io.inputs.main!.bounds, io.inputs.main!.bounds)),
+  bounds: (p, io) =>
+    p.output === 'over'
+      ? io.inputs.main!.bounds
+      : intersect(reachOfShapes(p.shapes.list) ?? io.inputs.main!.bounds, io.inputs.main!.bounds),
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...RGBA])],
   writes: (p, channels) => (p.output === 'alone' ? channels : channels.filter((c) => (RGBA as readonly string[]).includes(c))),
   // The ring is looked at as a whole, whichever part of the patch is asked for.
@@ -94,7 +104,12 @@ export const patch = defineStep({
     const bounds = (io.info(input, v.frame) ?? io.inputs[input])?.bounds ?? EMPTY;
     const there = look && mappedRect(look, place, PAD);
     return [
-      { input: 'main', frame: io.frame, region: p.output === 'over' ? want.region : place, channels: [...new Set([...RGBA, ...want.channels])] },
+      {
+        input: 'main',
+        frame: io.frame,
+        region: p.output === 'over' ? want.region : place,
+        channels: [...new Set([...RGBA, ...want.channels])],
+      },
       { input, frame: v.frame, region: intersect(there ?? bounds, bounds), channels: RGBA },
       ...(io.inputs.front ? [{ input: 'front', region: place, channels: ['A'] }] : []),
     ];
@@ -112,7 +127,11 @@ export const patch = defineStep({
     if (isEmpty(place) || !look || isEmpty(from.region)) return;
     const n = area(place);
     const piece = RGBA.map(() => ctx.scratch(n));
-    const packed = new Packed(ctx.kernels, RGBA.map((c) => from.planes[c]!), from.region);
+    const packed = new Packed(
+      ctx.kernels,
+      RGBA.map((c) => from.planes[c]!),
+      from.region,
+    );
     try {
       sampleThrough(ctx.kernels, packed, piece, place, look, tapsOf('catmullRom'), { most: 2, poll: () => ctx.poll() });
     } finally {
@@ -132,7 +151,8 @@ export const patch = defineStep({
     }
     matchLight(ctx, v, piece.slice(0, 3), plate, ring, place);
     // What it was taken from ends somewhere: there is no patch beyond.
-    for (let i = 0; i < n; i++) coverage[i]! *= Math.min(1, Math.max(0, piece[3]![i]!)) * (front ? 1 - Math.min(1, Math.max(0, front[i]!)) : 1);
+    for (let i = 0; i < n; i++)
+      coverage[i]! *= Math.min(1, Math.max(0, piece[3]![i]!)) * (front ? 1 - Math.min(1, Math.max(0, front[i]!)) : 1);
     const inside = intersect(place, out.region);
     const [w, ow] = [width(place), width(out.region)];
     for (const [c, plane] of Object.entries(out.planes)) {
@@ -141,14 +161,22 @@ export const patch = defineStep({
       for (let y = inside.y0; y < inside.y1; y++) {
         let i = (y - place.y0) * w + inside.x0 - place.x0;
         let o = (y - out.region.y0) * ow + inside.x0 - out.region.x0;
-        for (let x = inside.x0; x < inside.x1; x++, i++, o++) plane[o] = plane[o]! * (1 - coverage[i]!) + coverage[i]! * (k === 3 ? 1 : piece[k]![i]!);
+        for (let x = inside.x0; x < inside.x1; x++, i++, o++)
+          plane[o] = plane[o]! * (1 - coverage[i]!) + coverage[i]! * (k === 3 ? 1 : piece[k]![i]!);
       }
     }
   },
 });
 
 /** Makes the piece's light that of the plate, in place. */
-function matchLight(ctx: RenderContext<unknown>, v: Values, piece: Float32Array[], plate: Float32Array[], ring: Float32Array, place: Rect): void {
+function matchLight(
+  ctx: RenderContext<unknown>,
+  v: Values,
+  piece: Float32Array[],
+  plate: Float32Array[],
+  ring: Float32Array,
+  place: Rect,
+): void {
   if (v.light === 'none') return;
   if (v.light === 'membrane') return seamless(ctx, v, piece, plate, ring, place);
   const { gain, lift } = v.light === 'keys' ? v : fitLight(piece, plate, ring, { lift: v.light === 'both' });
@@ -156,7 +184,14 @@ function matchLight(ctx: RenderContext<unknown>, v: Values, piece: Float32Array[
 }
 
 /** The difference on the ring, calmed against noise and spread inward (Pérez et al. 2003, for a picture that is light itself). */
-function seamless(ctx: RenderContext<unknown>, v: Values, piece: Float32Array[], plate: Float32Array[], ring: Float32Array, place: Rect): void {
+function seamless(
+  ctx: RenderContext<unknown>,
+  v: Values,
+  piece: Float32Array[],
+  plate: Float32Array[],
+  ring: Float32Array,
+  place: Rect,
+): void {
   const n = ring.length;
   const sigma = Math.max(1, v.ring / 3);
   const [weight, calm, smooth] = [ctx.scratch(n), ctx.scratch(n), ctx.scratch(n)];
@@ -187,4 +222,3 @@ function take(from: Float32Array, have: Rect, want: Rect, to: Float32Array): Flo
   }
   return to;
 }
-

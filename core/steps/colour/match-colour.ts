@@ -63,7 +63,12 @@ export const matchColour = defineStep({
     const f = at(v, io.frame);
     return [
       { input: 'main', frame: io.frame, region: want.region, channels: RGBA },
-      { input: 'main', frame: f, region: union(f === io.frame ? want.region : EMPTY, placeOf(v.ownBox, boundsAt(io, 'main', f))), channels: RGBA },
+      {
+        input: 'main',
+        frame: f,
+        region: union(f === io.frame ? want.region : EMPTY, placeOf(v.ownBox, boundsAt(io, 'main', f))),
+        channels: RGBA,
+      },
       { input: 'like', frame: f, region: placeOf(v.likeBox, boundsAt(io, 'like', f)), channels: RGBA },
     ];
   },

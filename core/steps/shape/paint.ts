@@ -14,7 +14,9 @@ const isMain = (c: string): boolean => (RGBA as readonly string[]).includes(c);
 /** Frames that its strokes copy from, of one picture or the other. */
 const framesFrom = ({ list }: StrokesValue, other: boolean, frame: number): number[] => [
   ...new Set(
-    list.flatMap(({ stroke: s }) => (copies(s.tool) && (s.other ?? false) === other && (other || s.from !== undefined) ? [s.from ?? frame] : [])),
+    list.flatMap(({ stroke: s }) =>
+      copies(s.tool) && (s.other ?? false) === other && (other || s.from !== undefined) ? [s.from ?? frame] : [],
+    ),
   ),
 ];
 
@@ -24,7 +26,10 @@ export const paint = defineStep({
   family: 'Shape & touch-up',
   summary: 'Brushes on the picture: colour, tint, clone, heal, another frame revealed, smeared, blurred, lightened; or brushes a matte.',
   params: {
-    strokes: strokes('Strokes', { coloured: true, help: 'On the stage; each on a frame, a span or all of the shot, still or following a reading.' }),
+    strokes: strokes('Strokes', {
+      coloured: true,
+      help: 'On the stage; each on a frame, a span or all of the shot, still or following a reading.',
+    }),
     output: choice('Gives', 'picture', [
       { value: 'picture', title: 'The picture' },
       { value: 'matte', title: 'A matte', help: 'Alpha is what is brushed: a region drawn by hand.' },
