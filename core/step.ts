@@ -73,6 +73,8 @@ export interface RenderContext<P> extends StepIo<P> {
   readonly kernels: Kernels;
   /** The tile that was needed, covering exactly the region asked for; undefined for a feed that is not connected. */
   tile(input: string, frame?: number): Tile | undefined;
+  /** Stands for the pixels of all its inputs: the same where those are. */
+  readonly inputsKey: string;
   /** The colour table that a parameter names; undefined where it names none. */
   table(param: string): PreparedCube | undefined;
   /** Scratch that is given back when the step is done. */

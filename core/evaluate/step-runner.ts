@@ -61,6 +61,7 @@ export class StepRunner {
       kernels: host.planes.kernels,
       scratch: (n) => this.keep(host.planes.take(n)),
       poll: () => host.poll(),
+      inputsKey: [...node.inputs].map(([k, n]) => `${k}:${n.key}`).join(' '),
       table: (param) => {
         const source = node.tables.get(param);
         return source && host.table(source);

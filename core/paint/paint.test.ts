@@ -106,6 +106,28 @@ describe('brushes', () => {
     expect(off.at('R', 28, 23)).toBe(Math.fround(scene(28, 23)));
   });
 
+  test('many strokes are the same whether they are laid from the first or from where they were left, in whatever is changed of them', async () => {
+    const many = Array.from({ length: 150 }, (_, i) =>
+      stroke({
+        tool: (['paint', 'clone', 'smear', 'dodge'] as const)[i % 4]!,
+        size: 4 + (i % 5),
+        points: [(i * 7) % W, (i * 11) % H, (i * 7 + 9) % W, (i * 11) % H],
+        shift: [3, 2],
+      }),
+    );
+    // Laid by themselves, over a picture that was not seen before.
+    const alone = async (list: readonly Stroke[]) => {
+      const other_ = { ...other, fill: { ...other.fill, G: list.length + Math.random() } };
+      return (await evaluate({ main, other: other_ }, [{ type: 'paint', params: { strokes: list as never }, feeds: ['other'] }])).planes.R!;
+    };
+    await painted(many.slice(0, 149));
+    expect((await painted(many)).planes.R).toEqual(await alone(many));
+    const changed = many.map((s, i) => (i === 140 ? { ...s, size: 20 } : s));
+    expect((await painted(changed)).planes.R).toEqual(await alone(changed));
+    const fewer = many.filter((_, i) => i !== 10);
+    expect((await painted(fewer)).planes.R).toEqual(await alone(fewer));
+  });
+
   test('any strokes, of any brush, leave finite pixels', async () => {
     const any = fc.record({
       tool: fc.constantFrom(

@@ -14,6 +14,8 @@ export interface LaidStroke {
   readonly size: number;
   /** Of one that copies: from positions on the frame to those that are copied; null where that cannot be told. */
   readonly look: Homography | null;
+  /** Stands for all that it does on this frame. */
+  readonly name: string;
 }
 
 /** Strokes as a step reads them: those of a frame. */
@@ -49,8 +51,7 @@ export function poseStrokes(value: unknown, shot: Pick<Shot, 'readings'>, frame:
   if (known) return known;
   const moving = here.some((s) => s.follows?.length);
   const list = here.map((s) => layStroke(s, shot, frame));
-  const own = here.map(nameOf).join(' ');
-  const made = new StrokesValue(list, moving ? `${own} ${hashText(JSON.stringify(list.map((l) => [l.points, l.look])))}` : own);
+  const made = new StrokesValue(list, hashText(list.map((l) => l.name).join(' ')));
   if (!moving) still.set(here, made);
   return made;
 }
@@ -58,7 +59,8 @@ export function poseStrokes(value: unknown, shot: Pick<Shot, 'readings'>, frame:
 function layStroke(s: Stroke, shot: Pick<Shot, 'readings'>, frame: number): LaidStroke {
   if (!s.follows?.length) {
     let known = laidStill.get(s);
-    if (!known) laidStill.set(s, (known = { stroke: s, points: s.points, size: s.size, look: copies(s.tool) ? shifted(s) : null }));
+    if (!known)
+      laidStill.set(s, (known = { stroke: s, points: s.points, size: s.size, look: copies(s.tool) ? shifted(s) : null, name: nameOf(s) }));
     return known;
   }
   const readings = readingsOf(shot, { follows: s.follows });
@@ -67,7 +69,8 @@ function layStroke(s: Stroke, shot: Pick<Shot, 'readings'>, frame: number): Laid
   const back = copies(s.tool) ? invert(here) : null;
   const there = s.from === undefined ? here : carryAt(readings, s.from);
   const look = back && there && multiply(there, multiply(shifted(s), back));
-  return { stroke: s, points, size: s.size * growthAt(here, s.points[0]!, s.points[1]!), look };
+  const name = `${nameOf(s)} ${hashText(JSON.stringify([points, look]))}`;
+  return { stroke: s, points, size: s.size * growthAt(here, s.points[0]!, s.points[1]!), look, name };
 }
 
 const shifted = ({ shift }: Stroke): Homography => (shift ? [1, 0, shift[0]!, 0, 1, shift[1]!, 0, 0, 1] : IDENTITY_H);

@@ -19,7 +19,7 @@ const stroke = (change: Partial<Stroke> = {}): Stroke => ({
   ...change,
 });
 const region = rect(0, 0, 40, 20);
-const laid = (s: Stroke): LaidStroke => ({ stroke: s, points: s.points, size: s.size, look: null });
+const laid = (s: Stroke): LaidStroke => ({ stroke: s, points: s.points, size: s.size, look: null, name: '' });
 const layStrokes = (list: readonly Stroke[], scale: number, over: typeof region): { coverage: Float32Array } => {
   const coverage = new Float32Array((over.x1 - over.x0) * (over.y1 - over.y0));
   layRegion(list.map(laid), scale, over, coverage);

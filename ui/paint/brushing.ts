@@ -1,7 +1,9 @@
+import { stepSpace } from '@/core/evaluate/step-space';
 import { findStep } from '@/core/document/params';
 import type { Shot, Step } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import type { Brush } from '@/core/paint/strokes';
+import { seenTap } from '../workbench/context';
 import type { BrushTip, Picking } from '../workbench/state';
 import { view } from '../workbench/state';
 
@@ -16,11 +18,16 @@ export function brushingOf(step: Step): Picking | null {
 
 /** Takes the brush, or lays it down. */
 export function toggleBrush(shot: Shot, brushing: Picking): void {
-  if (view.get().brushing?.step === brushing.step || !findStep(shot, brushing.step)) return view.set({ brushing: null });
-  const { brush } = view.get();
+  const found = findStep(shot, brushing.step);
+  if (view.get().brushing?.step === brushing.step || !found) return view.set({ brushing: null });
+  const { brush, frame } = view.get();
+  const own = { lane: found.lane.id, after: brushing.step };
+  const seen = seenTap(shot, view.get().seen);
+  // Where what is brushed is no part of what is seen, it is seen meanwhile.
+  const hidden = seen !== null && seen !== undefined && !stepSpace(shot, own, seen, frame, STEPS);
   // Where only a region is brushed there is nothing but painting and erasing; a new brush never begins by erasing.
   const tool = brush.tool === 'erase' || !brushing.shows ? 'paint' : brush.tool;
-  view.set({ brushing, brush: { ...brush, tool }, picking: null, drawing: null });
+  view.set({ brushing, brush: { ...brush, tool }, picking: null, drawing: null, ...(hidden && { seen: own }) });
 }
 
 export const changeTip = (by: Partial<BrushTip>): void => view.set({ brush: { ...view.get().brush, ...by } });

@@ -19,6 +19,8 @@ interface Values {
 const FLOOR = 0.004;
 const toLog = (v: number): number => Math.log2(Math.max(0, v) + FLOOR);
 const toLight = (v: number): number => 2 ** v - FLOOR;
+/** Pixels that are looked at, about, at most. */
+const MOST = 120_000;
 /** Pixels that a place needs. */
 const FEW = 16;
 
@@ -80,16 +82,18 @@ export const matchColour = defineStep({
     for (const [c, plane] of Object.entries(out.planes)) plane.set(main.planes[c]!);
     if (isEmpty(out.region)) return;
     const of = (tile: Tile, place: Rect) => {
-      const n = area(place);
-      const planes = COLOUR.map(() => ctx.scratch(n));
-      const alpha = ctx.scratch(n);
-      const w = width(place);
-      for (let y = 0, i = 0; y < height(place); y++) {
+      // A place of many pixels says no more than some of them.
+      const stride = Math.max(1, Math.floor(Math.sqrt(area(place) / MOST)));
+      const [w, h] = [Math.ceil(width(place) / stride), Math.ceil(height(place) / stride)];
+      const planes = COLOUR.map(() => new Float32Array(w * h));
+      const alpha = new Float32Array(w * h);
+      const tw = width(tile.region);
+      for (let y = 0, i = 0; y < h; y++) {
         for (let x = 0; x < w; x++, i++) {
-          const j = (place.y0 + y - tile.region.y0) * width(tile.region) + place.x0 + x - tile.region.x0;
+          const j = (place.y0 + y * stride - tile.region.y0) * tw + place.x0 + x * stride - tile.region.x0;
           const a = tile.planes.A![j]!;
           alpha[i] = a;
-          COLOUR.forEach((c, k) => (planes[k]![i] = a > 0 ? toLog(tile.planes[c]![j]! / a) : 0));
+          for (let k = 0; k < 3; k++) planes[k]![i] = a > 0 ? toLog(tile.planes[COLOUR[k]!]![j]! / a) : 0;
         }
       }
       return statisticsOfColour(planes, alpha);
@@ -105,15 +109,17 @@ export const matchColour = defineStep({
     const n = area(out.region);
     const given = [...COLOUR, 'A'].map((c) => main.planes[c]!);
     const planes = COLOUR.map((c) => out.planes[c]);
+    const [r, g, b_, alpha] = given as [Float32Array, Float32Array, Float32Array, Float32Array];
+    const [m0, m1, m2] = here.mean;
     for (let i = 0; i < n; i++) {
       if (i % 65536 === 0) ctx.poll();
-      const a = given[3]![i]!;
+      const a = alpha[i]!;
       if (!(a > 0)) continue;
-      const d = [0, 1, 2].map((k) => toLog(given[k]![i]! / a) - here.mean[k]!);
+      const [d0, d1, d2] = [toLog(r[i]! / a) - m0, toLog(g[i]! / a) - m1, toLog(b_[i]! / a) - m2];
       for (let k = 0; k < 3; k++) {
         const plane = planes[k];
         if (!plane) continue;
-        const log = there.mean[k]! + m[3 * k]! * d[0]! + m[3 * k + 1]! * d[1]! + m[3 * k + 2]! * d[2]!;
+        const log = there.mean[k]! + m[3 * k]! * d0 + m[3 * k + 1]! * d1 + m[3 * k + 2]! * d2;
         const was = given[k]![i]!;
         plane[i] = was + p.amount * (a * toLight(Math.min(40, log)) - was);
       }

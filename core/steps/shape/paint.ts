@@ -3,11 +3,15 @@ import { choice, strokes } from '../../param';
 import { RGBA, formatRect } from '../../picture';
 import type { Canvas } from '../../paint/canvas';
 import { brush } from '../../paint/canvas';
+import { BLOCK, keep, resume } from '../../paint/checkpoints';
 import { layRegion } from '../../paint/lay-strokes';
 import type { StrokesValue } from '../../paint/pose';
 import { copies } from '../../paint/strokes';
 import type { Tile } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
+
+/** Fewer strokes than these are laid again each time. */
+const FEW = 24;
 
 const isMain = (c: string): boolean => (RGBA as readonly string[]).includes(c);
 
@@ -86,9 +90,15 @@ export const paint = defineStep({
       picture: (frame, other): Tile | undefined => ctx.tile(other ? 'other' : 'main', frame ?? ctx.frame),
       poll: () => ctx.poll(),
     };
-    for (const stroke of p.strokes.list) {
+    const { list } = p.strokes;
+    const key = `${ctx.scale} ${ctx.inputsKey}`;
+    const names = list.map((l) => l.name);
+    const from = list.length < FEW ? 0 : resume(key, out.region, names, planes);
+    for (let k = from; k < list.length; k++) {
       ctx.poll();
-      brush(canvas, stroke);
+      brush(canvas, list[k]!);
+      const done = k + 1;
+      if (list.length >= FEW && (done % BLOCK === 0 || done === list.length)) keep(key, out.region, names.slice(0, done), planes);
     }
   },
 });
