@@ -74,8 +74,32 @@ const item = yup
     ({ pressure, points }) => pressure === undefined || pressure.length * 2 === points.length,
   );
 
+const inShare = (v: unknown): boolean => typeof v === 'number' && v >= 0 && v <= 1;
+const OPTIONAL = ['pressure', 'name', 'follows', 'from', 'other', 'off'] as const;
+
+/** A stroke as a hand makes it, right in all its parts; whatever has more is looked at by the schema. */
+function isPlain(s: Stroke): boolean {
+  return (
+    BRUSHES.includes(s.tool) &&
+    Number.isInteger(s.first) &&
+    Number.isInteger(s.last) &&
+    s.size > 0 &&
+    s.size <= 10_000 &&
+    inShare(s.hardness) &&
+    inShare(s.flow) &&
+    isNumbers(s.colour) &&
+    s.colour.length === 3 &&
+    isNumbers(s.points) &&
+    s.points.length >= 2 &&
+    s.points.length % 2 === 0 &&
+    (s.shift === undefined || (isNumbers(s.shift) && s.shift.length === 2)) &&
+    (s.amount === undefined || (typeof s.amount === 'number' && s.amount >= 0 && s.amount <= 1000)) &&
+    OPTIONAL.every((k) => s[k] === undefined)
+  );
+}
+
 /** The strokes of a parameter. Throws ShotError where it has none. */
-export const strokesOf = listOf<Stroke>(item, 'its brush strokes are damaged; remove them and brush again');
+export const strokesOf = listOf<Stroke>(item, 'its brush strokes are damaged; remove them and brush again', isPlain);
 
 const byFrame = new WeakMap<object, Map<number, readonly Stroke[]>>();
 

@@ -5,6 +5,8 @@ import VisibilityOffIcon from '@mui/icons-material/VisibilityOffOutlined';
 import IconButton from '@mui/material/IconButton';
 import Slider from '@mui/material/Slider';
 import type { Stroke } from '@/core/paint/strokes';
+import { memo, useRef, useState } from 'react';
+import type { Shot } from '@/core/document/types';
 import { hexOf } from '../controls/hex';
 import { NumberField, newGesture } from '../controls/NumberField';
 import { useShotPart } from '../workbench/context';
@@ -28,7 +30,8 @@ const nameOf = (s: Stroke, coloured: boolean): string =>
 export function StrokeList({ list, coloured, set }: Props) {
   const frame = useView((s) => s.frame);
   const chosen = useView((s) => s.stroke);
-  const { first, last } = useShotPart('range');
+  const range = useShotPart('range');
+  const { first, last } = range;
   const here = list.map((s, i) => ({ s, i })).filter(({ s, i }) => (s.first <= frame && frame <= s.last) || i === chosen);
   const shown = [...here].reverse().slice(0, MOST);
   const change = (i: number, by: Partial<Stroke>, gesture?: string): void =>
@@ -41,54 +44,23 @@ export function StrokeList({ list, coloured, set }: Props) {
       }),
       gesture,
     );
-  const share = (f: number): number => (100 * (f - first)) / Math.max(1, last + 1 - first);
-  const icon = { fontSize: 14 };
+  // The rows keep what they call: of sixty only those that change are drawn again.
+  const now = useRef({ change, list, set });
+  now.current = { change, list, set };
+  const [acts] = useState<Acts>(() => ({
+    change: (i, by) => now.current.change(i, by),
+    remove: (s) => {
+      view.set({ stroke: null });
+      now.current.set(now.current.list.filter((o) => o !== s));
+    },
+  }));
   const inHand = chosen === null ? undefined : list[chosen];
   return (
     <>
       {list.length > 0 && (
         <div className="shape-list" role="list" aria-label="Strokes">
           {shown.map(({ s, i }) => (
-            <div
-              key={i}
-              role="listitem"
-              aria-label={`Stroke ${i + 1}`}
-              data-testid="stroke"
-              className={`shape-row${i === chosen ? ' chosen' : ''}${s.off ? ' off' : ''}`}
-              onClick={() => view.set({ stroke: i === chosen ? null : i })}
-            >
-              <span
-                className="swatch"
-                style={{ background: coloured && hasColour(s.tool) ? hexOf(s.colour) : 'transparent', width: 12, height: 12 }}
-              />
-              <span className="ellipsis" style={{ width: 62 }}>
-                {nameOf(s, coloured)}
-              </span>
-              <span className="grow stroke-span" title={s.first === s.last ? `Frame ${s.first}` : `Frames ${s.first}–${s.last}`}>
-                <i style={{ left: `${share(s.first)}%`, width: `${Math.max(2, share(s.last + 1) - share(s.first))}%` }} />
-              </span>
-              {s.follows && (
-                <span className="dust" title="Follows a reading">
-                  ↝
-                </span>
-              )}
-              <IconButton
-                aria-label={`${s.off ? 'Show' : 'Hide'} stroke ${i + 1}`}
-                onClick={(e) => (e.stopPropagation(), change(i, { off: s.off ? undefined! : true }))}
-              >
-                {s.off ? <VisibilityOffIcon sx={icon} /> : <VisibilityIcon sx={icon} />}
-              </IconButton>
-              <IconButton
-                aria-label={`Remove stroke ${i + 1}`}
-                onClick={(e) => {
-                  e.stopPropagation();
-                  view.set({ stroke: null });
-                  set(list.filter((o) => o !== s));
-                }}
-              >
-                <CloseIcon sx={icon} />
-              </IconButton>
-            </div>
+            <StrokeRow key={i} stroke={s} index={i} chosen={i === chosen} coloured={coloured} range={range} acts={acts} />
           ))}
         </div>
       )}
@@ -157,3 +129,65 @@ export function StrokeList({ list, coloured, set }: Props) {
     </>
   );
 }
+
+interface Acts {
+  change(i: number, by: Partial<Stroke>): void;
+  remove(s: Stroke): void;
+}
+
+interface RowProps {
+  stroke: Stroke;
+  index: number;
+  chosen: boolean;
+  coloured: boolean;
+  range: Shot['range'];
+  acts: Acts;
+}
+
+const ICON = { fontSize: 14 };
+
+/** One stroke of the list, with the span of frames that it is there for. */
+const StrokeRow = memo(function StrokeRow({ stroke: s, index: i, chosen, coloured, range: { first, last }, acts }: RowProps) {
+  const share = (f: number): number => (100 * (f - first)) / Math.max(1, last + 1 - first);
+  const paints = coloured && hasColour(s.tool);
+  return (
+    <div
+      role="listitem"
+      aria-label={`Stroke ${i + 1}`}
+      data-testid="stroke"
+      className={`shape-row${chosen ? ' chosen' : ''}${s.off ? ' off' : ''}`}
+      onClick={() => view.set({ stroke: chosen ? null : i })}
+    >
+      <span className="swatch" style={{ background: paints ? hexOf(s.colour) : 'transparent', width: 12, height: 12 }} />
+      <span className="ellipsis" style={{ width: 62 }}>
+        {nameOf(s, coloured)}
+      </span>
+      <span className="grow stroke-span" title={s.first === s.last ? `Frame ${s.first}` : `Frames ${s.first}–${s.last}`}>
+        <i style={{ left: `${share(s.first)}%`, width: `${Math.max(2, share(s.last + 1) - share(s.first))}%` }} />
+      </span>
+      {s.follows && (
+        <span className="dust" title="Follows a reading">
+          ↝
+        </span>
+      )}
+      <IconButton
+        aria-label={`${s.off ? 'Show' : 'Hide'} stroke ${i + 1}`}
+        onClick={(e) => {
+          e.stopPropagation();
+          acts.change(i, { off: s.off ? undefined! : true });
+        }}
+      >
+        {s.off ? <VisibilityOffIcon sx={ICON} /> : <VisibilityIcon sx={ICON} />}
+      </IconButton>
+      <IconButton
+        aria-label={`Remove stroke ${i + 1}`}
+        onClick={(e) => {
+          e.stopPropagation();
+          acts.remove(s);
+        }}
+      >
+        <CloseIcon sx={ICON} />
+      </IconButton>
+    </div>
+  );
+});
