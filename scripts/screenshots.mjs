@@ -160,7 +160,7 @@ try {
   await take('removed');
   await page.getByRole('tab', { name: 'Lanes' }).click();
   // Strokes that follow the wall.
-  await page.getByTestId('chip over ◂ passers').click();
+  await page.getByTestId('chip Passers in front').click();
   await page.keyboard.press('/');
   await page.getByRole('textbox', { name: 'Add a step' }).fill('Paint');
   await page.keyboard.press('Enter');

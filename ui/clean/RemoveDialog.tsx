@@ -8,7 +8,6 @@ import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import Select from '@mui/material/Select';
 import Switch from '@mui/material/Switch';
-import { useState } from 'react';
 import { boxAround } from '@/core/geometry/polygon';
 import { LIMITS } from '@/core/document/limits';
 import type { RemoveBy, RemoveOptions, Removed } from '@/store/remove-this';
@@ -22,8 +21,6 @@ import { measureGrainOf } from './grain-job';
 import { measureLight } from './light-job';
 import { removing, useRemoving } from './removing';
 
-const NEW = 'new';
-const NONE = 'none';
 const WAYS: readonly { value: RemoveBy; title: string; help: string }[] = [
   { value: 'patches', title: 'Texture from around it', help: 'One frame is filled by patches of what lies around, and carried along.' },
   {
@@ -51,14 +48,9 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
   const shot = useShot();
   const bench = useBench();
   const run = useRun();
-  const { tap, outlines, frame } = useRemoving();
+  const { tap, outlines, frame, by, reading, front, grain, name, shift: given } = useRemoving();
   const { x0, x1 } = boxAround(outlines);
-  const [by, setBy] = useState<RemoveBy>('patches');
-  const [reading, setReading] = useState(NEW);
-  const [front, setFront] = useState(NONE);
-  const [grain, setGrain] = useState(true);
-  const [name, setName] = useState('Removed');
-  const [shift, setShift] = useState<readonly [number, number]>([-Math.round(1.3 * (x1 - x0)), 0]);
+  const shift = given ?? ([-Math.round(1.3 * (x1 - x0)), 0] as const);
   if (!tap) return null;
   const row = { display: 'grid', gridTemplateColumns: '120px 1fr', gap: '8px 12px', alignItems: 'center' } as const;
   const start = (): void => {
@@ -72,8 +64,8 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
         by,
         name: name.trim() || 'Removed',
         ...(by === 'beside' && { shift }),
-        ...(reading !== NEW && { reading }),
-        ...(front !== NONE && { front }),
+        ...(reading !== '' && { reading }),
+        ...(front !== '' && { front }),
       },
       grain,
       run,
@@ -91,7 +83,12 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
         </p>
         <div style={row}>
           <label>In its place</label>
-          <Select size="small" value={by} inputProps={{ 'aria-label': 'In its place' }} onChange={(e) => setBy(e.target.value)}>
+          <Select
+            size="small"
+            value={by}
+            inputProps={{ 'aria-label': 'In its place' }}
+            onChange={(e) => removing.set({ by: e.target.value })}
+          >
             {WAYS.map((w) => (
               <MenuItem key={w.value} value={w.value}>
                 {w.title}
@@ -111,7 +108,7 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
                     value={v}
                     decimals={0}
                     step={1}
-                    onChange={(n) => setShift(shift.map((o, j) => (j === k ? n : o)) as [number, number])}
+                    onChange={(n) => removing.set({ shift: shift.map((o, j) => (j === k ? n : o)) as [number, number] })}
                     onProblem={() => undefined}
                   />
                 ))}
@@ -119,8 +116,14 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
             </>
           )}
           <label>Goes with</label>
-          <Select size="small" value={reading} inputProps={{ 'aria-label': 'Goes with' }} onChange={(e) => setReading(e.target.value)}>
-            <MenuItem value={NEW}>What lies around it, measured now</MenuItem>
+          <Select
+            size="small"
+            displayEmpty
+            value={reading}
+            inputProps={{ 'aria-label': 'Goes with' }}
+            onChange={(e) => removing.set({ reading: e.target.value })}
+          >
+            <MenuItem value="">What lies around it, measured now</MenuItem>
             {shot.readings.map((r) => (
               <MenuItem key={r.id} value={r.id}>
                 {r.name}
@@ -128,8 +131,14 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
             ))}
           </Select>
           <label>In front of it</label>
-          <Select size="small" value={front} inputProps={{ 'aria-label': 'In front of it' }} onChange={(e) => setFront(e.target.value)}>
-            <MenuItem value={NONE}>Nothing passes</MenuItem>
+          <Select
+            size="small"
+            displayEmpty
+            value={front}
+            inputProps={{ 'aria-label': 'In front of it' }}
+            onChange={(e) => removing.set({ front: e.target.value })}
+          >
+            <MenuItem value="">Nothing passes</MenuItem>
             {shot.lanes
               .filter((l) => l.id !== tap.lane)
               .map((l) => (
@@ -144,7 +153,7 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
               size="small"
               checked={grain}
               slotProps={{ input: { 'aria-label': 'Give the grain back' } }}
-              onChange={(e) => setGrain(e.target.checked)}
+              onChange={(e) => removing.set({ grain: e.target.checked })}
             />
             <span className="dust">measured on the plate, given to the patch</span>
           </span>
@@ -153,7 +162,7 @@ export function RemoveDialog({ onClose }: { onClose(): void }) {
             size="small"
             value={name}
             inputProps={{ 'aria-label': 'Name', maxLength: LIMITS.name }}
-            onChange={(e) => setName(e.target.value)}
+            onChange={(e) => removing.set({ name: e.target.value })}
           />
         </div>
         <p className="dust">

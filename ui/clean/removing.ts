@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import type { Shot, Tap } from '@/core/document/types';
+import type { RemoveBy } from '@/store/remove-this';
 import { seenTap } from '../workbench/context';
 import { view } from '../workbench/state';
 
@@ -8,9 +9,29 @@ interface Removing {
   tap: Tap | null;
   frame: number;
   outlines: readonly (readonly number[])[];
+  by: RemoveBy;
+  /** A reading's id, '' for one to be made; a lane's id, '' for none. */
+  reading: string;
+  front: string;
+  grain: boolean;
+  name: string;
+  /** Of a place beside it; as wide as it is and a third, to the left, until somebody says. */
+  shift: readonly [number, number] | null;
 }
 
-export const useRemoving = create<Removing>(() => ({ tap: null, frame: 1, outlines: [] }));
+const fresh: Removing = {
+  tap: null,
+  frame: 1,
+  outlines: [],
+  by: 'patches',
+  reading: '',
+  front: '',
+  grain: true,
+  name: 'Removed',
+  shift: null,
+};
+
+export const useRemoving = create<Removing>(() => fresh);
 
 const draw = (): void =>
   view.set({ drawing: { kind: 'remove' }, picking: null, brushing: null, probing: false, playing: false, dialog: null });
@@ -18,9 +39,10 @@ const draw = (): void =>
 export const removing = {
   /** Begins with nothing drawn. */
   start: (): void => {
-    useRemoving.setState({ tap: null, outlines: [] });
+    useRemoving.setState(fresh);
     draw();
   },
+  set: (by: Partial<Removing>): void => useRemoving.setState(by),
   /** One outline more, on the same frame. */
   more: (): void => {
     view.set({ frame: useRemoving.getState().frame });
