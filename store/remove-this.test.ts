@@ -25,13 +25,13 @@ describe('remove this', () => {
     expect(parseShot(JSON.parse(JSON.stringify(shot)))).toEqual(shot);
     const laneOf = (id: string) => shot.lanes.find((l) => l.id === id)!;
     expect(laneOf(made.lane!).steps.map((s) => s.type)).toEqual(['patch', 'grain']);
-    expect(laneOf(made.clean!).steps.map((s) => s.type)).toEqual(['hold', 'denoise', 'fill']);
+    expect(laneOf(made.clean!).steps.map((s) => s.type)).toEqual(['denoise', 'fill', 'hold']);
     expect(laneOf('main').steps.map((s) => s.type)).toEqual(['grade', 'join']);
     const [patch] = laneOf(made.lane!).steps;
     expect(patch!.feeds).toEqual({ from: { lane: made.clean }, front: { lane: 'people' } });
     expect(patch!.params).toMatchObject({ reading: made.reading, frame: 3, output: 'alone' });
     // The hole follows the patch's outline.
-    expect(laneOf(made.clean!).steps[2]!.params.shapes).toEqual({ link: { step: made.patch, param: 'shapes' } });
+    expect(laneOf(made.clean!).steps[1]!.params.shapes).toEqual({ link: { step: made.patch, param: 'shapes' } });
     const reading = shot.readings.find((r) => r.id === made.reading)!;
     expect(reading).toMatchObject({ kind: 'plane', reference: 3, region: { without: [outline] } });
     // Planned through to the end, with no complaint but that nothing is measured yet.
@@ -40,7 +40,7 @@ describe('remove this', () => {
 
   test.each([
     ['frames', ['cleanPlate', 'fill']],
-    ['smooth', ['hold', 'fill']],
+    ['smooth', ['fill', 'hold']],
     ['beside', null],
   ] as const)('by %s', (by, clean) => {
     const made: Removed = {};

@@ -119,14 +119,14 @@ export const removeThis =
         clean.steps.push(stepOf('cleanPlate', 'What the frames agree on', { reading: id!, home: o.frame }, matte));
         clean.steps.push(stepOf('fill', 'Close what no frame shows', { within: 'alpha', spread: 1 }));
       } else {
-        clean.steps.push(stepOf('hold', 'One frame', { frame: o.frame }));
+        // Grain is given to the patch on every frame: that of one frame would lie still beneath it.
+        if (o.grain?.length) clean.steps.push(stepOf('denoise', 'Grain off', { noise: noiseOf(o.grain) }));
         const { x0, y0, x1, y1 } = boxAround(o.outlines);
-        const reach = Math.round(Math.min(1000, Math.max(60, 1.5 * Math.max(x1 - x0, y1 - y0))));
+        const reach = Math.round(Math.min(1000, Math.max(60, 0.8 * Math.max(x1 - x0, y1 - y0))));
         const method: Record<string, Param> = o.by === 'smooth' ? { method: 'smooth' } : { reach };
         clean.steps.push(stepOf('fill', 'Fill', { shapes, spread: 2, ...method }, avoid));
+        clean.steps.push(stepOf('hold', 'One frame', { frame: o.frame }));
       }
-      // Grain is given to the patch on every frame: that of one frame would lie still beneath it.
-      if (o.grain?.length && o.by !== 'frames') clean.steps.splice(1, 0, stepOf('denoise', 'Grain off', { noise: noiseOf(o.grain) }));
       s.lanes.splice(at + 1, 0, clean);
       made.clean = clean.id;
       patch.feeds.from = { lane: clean.id };

@@ -1,16 +1,38 @@
 import { fillMembrane, holeOf } from '../../cleaning/membrane';
 import { fillByPatches } from '../../cleaning/patch-fill';
 import type { Rect } from '../../geometry/rect';
-import { area, grow, height, intersect, isEmpty, rect, width } from '../../geometry/rect';
+import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import { choice, integer, number, shapes } from '../../param';
 import { COLOUR, RGBA } from '../../picture';
-import { shapeMatte } from '../../shape/coverage';
+import { reachOfShapes, shapeMatte } from '../../shape/coverage';
+import type { ShapesValue } from '../../shape/pose';
+import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 
 /** Coverage from which a pixel is part of the hole. */
 const PART = 0.004;
 /** Pixels around a hole that a smooth filling looks at. */
 const RIM = 2;
+
+interface Values {
+  within: 'shapes' | 'matte' | 'alpha';
+  shapes: ShapesValue;
+  method: 'patches' | 'smooth';
+  spread: number;
+  reach: number;
+  patch: number;
+}
+
+/** How far around the hole is looked at. */
+const aroundOf = (p: Values): number => Math.ceil(p.method === 'patches' ? p.reach + p.patch : RIM);
+
+/** What is read for a region: where the hole may lie in it, all of the hole and of what it is filled from. */
+function workOf(p: Values, want: Rect, io: StepIo<unknown>): Rect {
+  const { bounds } = io.inputs.main!;
+  const reach = p.within === 'shapes' ? reachOfShapes(p.shapes.list) : null;
+  const hole = reach ? intersect(grow(reach, Math.ceil(p.spread) + 1), bounds) : bounds;
+  return isEmpty(intersect(want, hole)) ? want : intersect(union(want, grow(hole, aroundOf(p))), bounds);
+}
 
 export const fill = defineStep({
   type: 'fill',
@@ -67,17 +89,20 @@ export const fill = defineStep({
   neutral: (p, io) => (p.within === 'shapes' && p.shapes.list.length === 0) || (p.within === 'matte' && !io.inputs.matte),
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
-  // What any pixel of the hole becomes depends on all of it.
-  locality: 'whole',
-  needs: (p, want, io) => [
-    { input: 'main', region: want.region, channels: RGBA },
-    ...(p.within === 'matte' ? [{ input: 'matte', region: want.region, channels: ['A'] }] : []),
-    ...(io.inputs.avoid && p.method === 'patches' ? [{ input: 'avoid', region: want.region, channels: ['A'] }] : []),
-  ],
+  // What any pixel of the hole becomes depends on all of it, and on what lies around.
+  locality: 'region',
+  needs: (p, want, io) => {
+    const region = workOf(p as Values, want.region, io as never);
+    return [
+      { input: 'main', region, channels: RGBA },
+      ...(p.within === 'matte' ? [{ input: 'matte', region, channels: ['A'] }] : []),
+      ...(io.inputs.avoid && p.method === 'patches' ? [{ input: 'avoid', region, channels: ['A'] }] : []),
+    ];
+  },
   render(ctx, p, out) {
     const main = ctx.tile('main')!;
-    const { region } = out;
-    for (const [c, plane] of Object.entries(out.planes)) plane.set(main.planes[c]!);
+    const { region } = main;
+    for (const [c, plane] of Object.entries(out.planes)) cutInto(main.planes[c]!, region, plane, out.region);
     if (isEmpty(region)) return;
     const matte = ctx.scratch(area(region));
     if (p.within === 'shapes') shapeMatte(ctx.kernels, [p.shapes.list], region, matte);
@@ -88,7 +113,7 @@ export const fill = defineStep({
     const around = boxOf(hole, w);
     if (!around) return;
     ctx.poll();
-    const part = intersect(grow(around, p.method === 'patches' ? p.reach + p.patch : RIM), rect(0, 0, w, height(region)));
+    const part = intersect(grow(around, aroundOf(p as Values)), rect(0, 0, w, height(region)));
     const [pw, ph] = [width(part), height(part)];
     const own = cut(hole, w, part, new Uint8Array(area(part)));
     const planes = COLOUR.map((c) => cut(main.planes[c]!, w, part, new Float32Array(area(part))));
@@ -115,10 +140,15 @@ export const fill = defineStep({
         poll: () => ctx.poll(),
       });
     }
+    const ow = width(out.region);
     for (const [c, plane] of Object.entries(out.planes)) {
       const k = (COLOUR as readonly string[]).indexOf(c);
       for (let y = 0, i = 0; y < ph; y++) {
-        for (let x = 0; x < pw; x++, i++) if (own[i]) plane[(part.y0 + y) * w + part.x0 + x] = k < 0 ? 1 : planes[k]![i]!;
+        const v = region.y0 + part.y0 + y - out.region.y0;
+        for (let x = 0; x < pw; x++, i++) {
+          const u = region.x0 + part.x0 + x - out.region.x0;
+          if (own[i] && u >= 0 && v >= 0 && u < ow && v < height(out.region)) plane[v * ow + u] = k < 0 ? 1 : planes[k]![i]!;
+        }
       }
     }
   },
@@ -152,6 +182,15 @@ function boxOf(hole: Uint8Array, w: number): Rect | null {
     y1 = y + 1;
   });
   return y1 > 0 ? rect(x0, y0, x1, y1) : null;
+}
+
+/** Copies what two rectangles share. */
+function cutInto(from: Float32Array, have: Rect, to: Float32Array, want: Rect): void {
+  const [fw, w] = [width(have), width(want)];
+  for (let y = want.y0; y < want.y1; y++) {
+    const at = (y - have.y0) * fw + want.x0 - have.x0;
+    to.set(from.subarray(at, at + w), (y - want.y0) * w);
+  }
 }
 
 function cut<T extends Uint8Array | Float32Array>(from: ArrayLike<number>, w: number, { x0, y0, x1, y1 }: Rect, to: T): T {

@@ -8,7 +8,7 @@ import { Packed, sampleThrough } from '../../filters/sample';
 import type { Homography } from '../../geometry/homography';
 import { multiply } from '../../geometry/fit';
 import type { Rect } from '../../geometry/rect';
-import { EMPTY, area, height, intersect, isEmpty, width } from '../../geometry/rect';
+import { EMPTY, area, height, intersect, isEmpty, rect, width } from '../../geometry/rect';
 import { choice, integer, number, point, shapes, triple } from '../../param';
 import { COLOUR, RGBA } from '../../picture';
 import { reachOfShapes, shapeMatte } from '../../shape/coverage';
@@ -43,6 +43,11 @@ const lookOf = (p: Values, frame: number): Homography | null => {
 /** The shapes with a feather more, to find the ring around them. */
 export const widened = (list: readonly Posed[], by: number): readonly Posed[] =>
   list.map((s) => ({ ...s, points: s.points.map((v, i) => (i % POINT_SIZE === 6 ? Math.max(0, v) + by : v)) }));
+
+/** Pixels that the region that is taken from is rounded out to. */
+const STEP = 64;
+const coarse = (r: Rect | null): Rect | null =>
+  r && rect(STEP * Math.floor(r.x0 / STEP), STEP * Math.floor(r.y0 / STEP), STEP * Math.ceil(r.x1 / STEP), STEP * Math.ceil(r.y1 / STEP));
 
 /** The patch and the ring around it, inside the frame; null where that is everywhere. */
 function placeOf(p: Values, io: StepIo<unknown>): Rect {
@@ -102,7 +107,8 @@ export const patch = defineStep({
     const input = io.inputs.from ? 'from' : 'main';
     const look = lookOf(v, io.frame);
     const bounds = (io.info(input, v.frame) ?? io.inputs[input])?.bounds ?? EMPTY;
-    const there = look && mappedRect(look, place, PAD);
+    // By coarse steps, so that what is found for one frame does for the next: the place is the same but for its rounding.
+    const there = look && coarse(mappedRect(look, place, PAD));
     return [
       {
         input: 'main',
