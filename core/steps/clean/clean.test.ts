@@ -193,12 +193,42 @@ describe('matchColour, formula, routeChannels', () => {
     },
   };
 
-  test.each(['spread', 'full'])('%s: the same picture in another grade is matched to it', async (method) => {
+  test.each(['spread', 'full', 'all'])('%s: the same picture in another grade is matched to it', async (method) => {
     const [want, out] = [
       await evaluate({ main: like }, []),
       await evaluate({ main: a, like }, [{ type: 'matchColour', params: { method }, feeds: ['like'] }]),
     ];
-    for (const c of ['R', 'G', 'B']) out.planes[c]!.forEach((v, i) => expect(Math.abs(v - want.planes[c]![i]!)).toBeLessThan(0.02));
+    for (const c of ['R', 'G', 'B'])
+      out.planes[c]!.forEach((v, i) => expect(Math.abs(v - want.planes[c]![i]!)).toBeLessThan(method === 'all' ? 0.04 : 0.02));
+  });
+
+  test('the whole distribution: tones that no mean and spread could give are there as often', async () => {
+    // Even tones here; there many dark ones, few in between, some bright.
+    const t = (x: number, y: number): number => ((x * 37 + y * 61) % 97) / 97;
+    const bent = (v: number): number => 0.03 + 0.6 / (1 + Math.exp(-14 * (v - 0.6)));
+    const even: TestPicture = {
+      width: 60,
+      height: 40,
+      fill: { R: (x, y) => 0.1 + 0.3 * t(x, y), G: (x, y) => 0.2 + 0.2 * t(y, x), B: 0.2, A: 1 },
+    };
+    const there: TestPicture = {
+      width: 60,
+      height: 40,
+      fill: { R: (x, y) => bent(t(x, y)), G: (x, y) => 0.5 * bent(t(y, x)), B: 0.3, A: 1 },
+    };
+    const want = await evaluate({ main: there }, []);
+    const off = async (method: string): Promise<number> => {
+      const out = await evaluate({ main: even, like: there }, [{ type: 'matchColour', params: { method }, feeds: ['like'] }]);
+      let most = 0;
+      for (const c of ['R', 'G']) {
+        const [a, b] = [want.planes[c]!, out.planes[c]!].map((p) => Float32Array.from(p).sort()) as [Float32Array, Float32Array];
+        for (const q of [0.1, 0.3, 0.5, 0.7, 0.9])
+          most = Math.max(most, Math.abs(a[Math.floor(q * a.length)]! - b[Math.floor(q * b.length)]!));
+      }
+      return most;
+    };
+    expect(await off('all')).toBeLessThan(0.06);
+    expect(await off('full')).toBeGreaterThan(0.1);
   });
 
   test('a box too small to say anything, and an amount of nothing, change nothing', async () => {

@@ -1,3 +1,5 @@
+import type { Lattice } from '../../colour/histogram-transport';
+import { histogramTransport, throughLattice } from '../../colour/histogram-transport';
 import { statisticsOfColour, transportOf } from '../../colour/transport';
 import type { Rect } from '../../geometry/rect';
 import { EMPTY, area, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
@@ -24,6 +26,30 @@ const MOST = 120_000;
 /** Pixels that a place needs. */
 const FEW = 16;
 
+interface Sampled {
+  planes: readonly Float32Array[];
+  alpha: Float32Array;
+}
+
+/** Colours that are asked how often they are, at most: more say no more, and are sorted often. */
+const ASKED = 12_000;
+
+/** The lattice that takes the colours of one place to the whole distribution of another's. */
+function latticeOf(here: Sampled, there: Sampled, picture: Tile['planes']): Lattice {
+  const solid = ({ planes, alpha }: Sampled): Float32Array[] => {
+    const where = [...alpha.keys()].filter((i) => alpha[i]! >= 0.5);
+    const stride = Math.max(1, Math.floor(where.length / ASKED));
+    const some = where.filter((_, i) => i % stride === 0);
+    return planes.map((p) => Float32Array.from(some, (i) => p[i]!));
+  };
+  const extent = COLOUR.map((c): readonly [number, number] => {
+    let most = 0;
+    for (const v of picture[c]!) if (v > most && v < 1e6) most = v;
+    return [toLog(0), Math.max(toLog(0) + 1, toLog(most))];
+  });
+  return histogramTransport(solid(here), solid(there), extent);
+}
+
 const at = (p: Values, frame: number): number => (p.when === 'each' ? frame : p.frame);
 
 /** A box of a picture; all of it where none is drawn. */
@@ -45,6 +71,11 @@ export const matchColour = defineStep({
       { value: 'mean', title: 'The mean' },
       { value: 'spread', title: 'Mean and spread, by channel' },
       { value: 'full', title: 'Mean and spread of all colours', help: 'Channels together: hues turn, too.' },
+      {
+        value: 'all',
+        title: 'The whole distribution',
+        help: 'Every tone and hue as often as there: strong, and only between like pictures.',
+      },
     ]),
     ownBox: box('Place here', [0, 0, 0, 0], { animatable: false, help: 'All of it where the box is empty.' }),
     likeBox: box('Place there', [0, 0, 0, 0], { animatable: false }),
@@ -96,7 +127,7 @@ export const matchColour = defineStep({
           for (let k = 0; k < 3; k++) planes[k]![i] = a > 0 ? toLog(tile.planes[COLOUR[k]!]![j]! / a) : 0;
         }
       }
-      return statisticsOfColour(planes, alpha);
+      return { ...statisticsOfColour(planes, alpha), planes, alpha };
     };
     const here = of(own, placeOf(v.ownBox, boundsAt(ctx, 'main', f)));
     const there = of(like, placeOf(v.likeBox, boundsAt(ctx, 'like', f)));
@@ -109,6 +140,8 @@ export const matchColour = defineStep({
     const n = area(out.region);
     const given = [...COLOUR, 'A'].map((c) => main.planes[c]!);
     const planes = COLOUR.map((c) => out.planes[c]);
+    const lattice = p.method === 'all' ? latticeOf(here, there, main.planes) : null;
+    const moved = new Float64Array(3);
     const [r, g, b_, alpha] = given as [Float32Array, Float32Array, Float32Array, Float32Array];
     const [m0, m1, m2] = here.mean;
     for (let i = 0; i < n; i++) {
@@ -116,10 +149,11 @@ export const matchColour = defineStep({
       const a = alpha[i]!;
       if (!(a > 0)) continue;
       const [d0, d1, d2] = [toLog(r[i]! / a) - m0, toLog(g[i]! / a) - m1, toLog(b_[i]! / a) - m2];
+      if (lattice) throughLattice(lattice, d0 + m0, d1 + m1, d2 + m2, moved);
       for (let k = 0; k < 3; k++) {
         const plane = planes[k];
         if (!plane) continue;
-        const log = there.mean[k]! + m[3 * k]! * d0 + m[3 * k + 1]! * d1 + m[3 * k + 2]! * d2;
+        const log = lattice ? moved[k]! : there.mean[k]! + m[3 * k]! * d0 + m[3 * k + 1]! * d1 + m[3 * k + 2]! * d2;
         const was = given[k]![i]!;
         plane[i] = was + p.amount * (a * toLight(Math.min(40, log)) - was);
       }
