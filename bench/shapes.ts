@@ -2,7 +2,7 @@ import { chromium } from '@playwright/test';
 import type { Kernels } from '@/kernels';
 import { area, rect } from '@/core/geometry/rect';
 import { shapeMatte } from '@/core/shape/coverage';
-import { freehandPoints } from '@/core/shape/freehand';
+import { cornersToPoints, toggleSmooth } from '@/core/shape/edit';
 import { flatten } from '@/core/shape/outline';
 import type { Posed } from '@/core/shape/pose';
 import { POINT_SIZE } from '@/core/shape/shapes';
@@ -23,7 +23,8 @@ function outlines(count: number, feather = 0, scale = 1): Posed[] {
       const k = r * (0.8 + 0.4 * next());
       return [cx + k * Math.cos(a), cy + k * Math.sin(a)];
     }).flat();
-    const points = freehandPoints(line, 0.01, true).map((v, i) => scale * (i % POINT_SIZE === 6 ? feather : v));
+    const smooth = toggleSmooth(cornersToPoints(line), new Set(Array.from({ length: 30 }, (_, i) => i)), true);
+    const points = smooth.map((v, i) => scale * (i % POINT_SIZE === 6 ? feather : v));
     return { operation: 'add', opacity: 1, falloff: 'smooth', closed: true, width: 0, spline: 'bezier', points };
   });
 }
