@@ -23,7 +23,7 @@ export interface Plate {
   noise: number;
   /** Of the noise at the light v: noise·√(floor + v). */
   floor: number;
-  /** A place that a hand would take for flat: x0, y0, x1, y1. */
+  /** Where it is measured: x0, y0, x1, y1. SG010's screen is flat; SG040 has nothing flat; of SG060 all is given, and what is flat is found. */
   flat: readonly [number, number, number, number];
 }
 
@@ -192,7 +192,7 @@ export async function grainAccuracy(): Promise<string> {
     }
   }
   return [
-    'σ measured on a flat place against the true one, at three lights that it holds (as made: against the generator’s parameters; as shipped: against what lies between the JPEGs of the picture with and without noise), and the size, px.',
+    'σ measured (SG010: a box on its screen; SG040: its pavement, since nothing of it is flat; SG060: the whole frame) against the true one, at three lights that it holds (as made: against the generator’s parameters; as shipped: against what lies between the JPEGs of the picture with and without noise), and the size, px.',
     '',
     table(['plate', '', 'channel', 'darker', 'middle', 'lighter', 'size', 'true size'], rows),
     '',
