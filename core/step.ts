@@ -30,6 +30,8 @@ export interface FeedDefinition {
   help: string;
   /** Without it the step passes its picture through and says so. */
   required?: boolean;
+  /** Its alpha alone counts: it is shown as a matte. */
+  matte?: boolean;
 }
 
 /** What a step is told before its inputs are planned. */

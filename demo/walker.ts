@@ -69,6 +69,21 @@ export function coatOutline(s: Stride): number[] {
   return out;
 }
 
+/** From hip to boot of both legs, in the scene: x, y, x, y. */
+export const legLines = (s: Stride): [number, number, number, number][] =>
+  LEGS.map((k) => {
+    const [fx, fy] = bootOf(s, k);
+    return [s.x + s.side * 6 * k, s.y + HIP, s.x + s.side * fx, s.y + fy];
+  });
+
+const LEGS = [-1, 1] as const;
+const HIP = -84;
+/** Where a boot is, counted from between the feet, forward and down. */
+const bootOf = ({ phase }: Stride, k: -1 | 1): [number, number] => [
+  26 * Math.sin(phase) * -k + 4 * k,
+  -6 - 7 * Math.max(0, Math.cos(phase) * k),
+];
+
 /** How far a place is inside an outline, px; less than 0 outside. */
 export function depthInside(outline: readonly number[], x: number, y: number): number {
   let inside = false;
@@ -111,12 +126,9 @@ export function walkerAt(
   // Legs behind the coat: from the hips to the boots.
   let legs = 0;
   let shade = 1;
-  for (const [k, swing] of [
-    [-1, Math.sin(s.phase)],
-    [1, -Math.sin(s.phase)],
-  ] as const) {
-    const [hx, hy] = [6 * k, -84];
-    const [fx, fy] = [26 * swing + 4 * k, -6 - 7 * Math.max(0, Math.cos(s.phase) * k)];
+  for (const k of LEGS) {
+    const [hx, hy] = [6 * k, HIP];
+    const [fx, fy] = bootOf(s, k);
     const t = Math.min(1, Math.max(0, ((dx - hx) * (fx - hx) + (dy - hy) * (fy - hy)) / ((fx - hx) ** 2 + (fy - hy) ** 2)));
     const d = Math.hypot(dx - hx - t * (fx - hx), dy - hy - t * (fy - hy));
     const c = Math.min(1, Math.max(0, 12 - 3 * t - d + 0.5));

@@ -9,12 +9,38 @@ import type { Shape } from '@/core/shape/shapes';
 import { CABLE_BOX, WALL_MARK, strideFar, strideNear, trueCoat, wallAt } from '@/demo/sg040';
 import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
+import { legLines } from '@/demo/walker';
 import type { Written } from './demo-parts';
 import { film, lane, lean, step, tenth, withRemoved, written } from './demo-parts';
 
 /** The frame on which the regions were drawn, and one on which nobody stands before the box. */
 const HOME = 24;
 const BARE = 1;
+
+/** Both legs of a passer-by on some frames that follow each other; before and after they wait beside the frame. */
+function legShapes(id: string, name: string, of: typeof strideNear, frames: readonly number[]): Shape[] {
+  return [0, 1].map((k) => {
+    const points = (f: number): number[] => {
+      const [hx, hy, fx, fy] = legLines(of(f))[k]!;
+      return [mapPoint(wallAt(f), hx, hy), mapPoint(wallAt(f), fx, fy)].flatMap(([x, y]) => [tenth(x), tenth(y), 0, 0, 0, 0, 0]);
+    };
+    const away = movePoints(points(frames[0]!), null, (x, y) => [x + 2000, y]);
+    const after = frames.at(-1)! + 1;
+    return {
+      ...shapeDefaults,
+      id: `${id}-leg-${k + 1}`,
+      name: `${name}, leg ${k + 1}`,
+      mark: id === 'near' ? 0 : 1,
+      closed: false,
+      width: 21,
+      keys: [
+        ...(frames[0]! > 1 ? [{ frame: 1, value: away, ease: 'hold' as const }] : []),
+        ...frames.map((frame) => ({ frame, value: points(frame), ease: 'linear' as const })),
+        ...(after <= 48 ? [{ frame: after, value: away, ease: 'hold' as const }] : []),
+      ],
+    };
+  });
+}
 
 const span = (from: number, to: number): number[] => Array.from({ length: to - from + 1 }, (_, i) => from + i);
 
@@ -77,6 +103,9 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
   far = withPointsAt(shot, far, 31, away, 'here');
   far = { ...far, keys: far.keys.map((k) => ({ ...k, ease: k.frame === 1 || k.frame === 31 ? 'hold' : 'linear' })) };
 
+  // Legs are lines of a width, put where they are on each frame on which they pass the pipe.
+  const legs = [...legShapes('near', 'Checked coat', strideNear, span(38, 48)), ...legShapes('far', 'Blue coat', strideFar, span(13, 30))];
+
   const base = lane('wall', 'wall', { source: 'src-wall' }, [
     step('wall-mosaic', 'mosaic', 'Mosaic', { params: { size: 22, channels: 'colour' } }),
     step('wall-blur', 'blur', 'Blur', { params: { size: 5, channels: 'colour' } }),
@@ -86,7 +115,9 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
     ...shot,
     lanes: [
       lane('passers', 'passers', { tap: from }, [
-        step('passers-roto', 'roto', 'Passers by hand', { params: { shapes: [near, far] as never, effect: 'keep', shutter: 180 } }),
+        step('passers-roto', 'roto', 'Passers by hand', {
+          params: { shapes: [near, far, ...legs] as never, effect: 'keep', shutter: 180 },
+        }),
       ]),
       {
         ...base,
@@ -111,10 +142,10 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
     [right + 19, t + 4],
     [right + 19, b + 22],
     [pipe + 24, b + 22],
-    [pipe + 12, 437],
-    [pipe - 12, 437],
-    [pipe - 12, b + 5],
-    [l - 5, b + 5],
+    [pipe + 12, 445],
+    [pipe - 12, 445],
+    [pipe - 12, b + 22],
+    [l - 5, b + 22],
   ].flatMap(([x, y]) => mapPoint(wallAt(BARE), x!, y!).map(tenth));
   const done = await withRemoved(
     await nodeHost(ready.files),
@@ -130,5 +161,8 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
     },
     'box',
   );
+  // Of the fillings that the command offers by another number, the one that looks most like a wall.
+  const fill = done.lanes.flatMap((x) => x.steps).find((x) => x.type === 'fill')!;
+  fill.params.seed = 2;
   write('sg040', written(done, shot.sources));
 }

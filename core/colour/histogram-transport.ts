@@ -11,7 +11,7 @@ const SIDE = 25;
 const BINS = 256;
 const TURNS = 18;
 
-/** Rotations that look at colours from all sides, the same each time: axes of low-discrepancy directions, turned about themselves. */
+/** Rotations that look at colours from all sides, the same each time: axes spread evenly by the golden ratio, turned about themselves. */
 function rotations(): number[][] {
   return Array.from({ length: TURNS }, (_, i) => {
     if (i === 0) return [1, 0, 0, 0, 1, 0, 0, 0, 1];

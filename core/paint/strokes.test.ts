@@ -5,7 +5,7 @@ import { rect } from '../geometry/rect';
 import { layRegion, strokeCoverage } from './lay-strokes';
 import type { LaidStroke } from './pose';
 import type { Stroke } from './strokes';
-import { simplifyLine, squaredDistance, strokesAt, strokesOf } from './strokes';
+import { neededPoints, squaredDistance, strokesAt, strokesOf } from './strokes';
 
 const stroke = (change: Partial<Stroke> = {}): Stroke => ({
   tool: 'paint',
@@ -70,13 +70,13 @@ describe('brush strokes', () => {
     fc.assert(
       fc.property(fc.array(coordinate, { minLength: 4, maxLength: 60 }), (list) => {
         const points = list.slice(0, list.length - (list.length % 2));
-        const less = simplifyLine(points, 1);
+        const less = neededPoints(points, 1).flatMap((i) => points.slice(2 * i, 2 * i + 2));
         for (let i = 0; i < points.length; i += 2) {
           let nearest = Infinity;
           for (let k = 0; k + 3 < less.length; k += 2) {
             nearest = Math.min(nearest, squaredDistance(points[i]!, points[i + 1]!, less[k]!, less[k + 1]!, less[k + 2]!, less[k + 3]!));
           }
-          expect(Math.sqrt(nearest)).toBeLessThan(1.15);
+          expect(Math.sqrt(nearest)).toBeLessThan(1.0001);
         }
       }),
     );

@@ -113,8 +113,6 @@ export function strokesAt(value: unknown, frame: number): readonly Stroke[] {
   return own;
 }
 
-const tenth = (v: number): number => Math.round(v * 10) / 10;
-
 /** Of a line's points those that are needed to keep it within `tolerance` px (Douglas and Peucker 1973), by their places. */
 export function neededPoints(points: readonly number[], tolerance: number): number[] {
   const n = points.length / 2;
@@ -135,10 +133,6 @@ export function neededPoints(points: readonly number[], tolerance: number): numb
   }
   return Array.from({ length: n }, (_, i) => i).filter((i) => keep[i]);
 }
-
-/** The same as a line, to a tenth of a pixel. */
-export const simplifyLine = (points: readonly number[], tolerance: number): number[] =>
-  neededPoints(points, tolerance).flatMap((i) => [tenth(points[2 * i]!), tenth(points[2 * i + 1]!)]);
 
 /** Of a point to a segment. */
 export function squaredDistance(x: number, y: number, x0: number, y0: number, x1: number, y1: number): number {

@@ -149,7 +149,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
             step={step.id}
             feed={f.name}
             tap={step.feeds[f.name]}
-            matte={f.name === 'inside' || f.name === 'outside' || f.name === 'other'}
+            matte={f.matte === true}
             onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, f.name, tap))}
           />
         ))}

@@ -61,7 +61,7 @@ export const cleanPlate = defineStep({
       help: 'What differs by less is the same, apart from noise; a share of white.',
     }),
   },
-  feeds: [{ name: 'matte', title: 'What passes', help: 'Where its alpha is, a frame does not count.' }],
+  feeds: [{ name: 'matte', title: 'What passes', help: 'Where its alpha is, a frame does not count.', matte: true }],
   frames: (p, io) => {
     const all = framesOf(p as Values, io.range);
     return { main: all, matte: all };

@@ -1,5 +1,6 @@
 import { fillMembrane, holeOf } from '../../cleaning/membrane';
 import { fillByPatches } from '../../cleaning/patch-fill';
+import { copyShared } from '../../filters/copy';
 import type { Rect } from '../../geometry/rect';
 import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import { choice, integer, number, shapes } from '../../param';
@@ -83,8 +84,8 @@ export const fill = defineStep({
     }),
   },
   feeds: [
-    { name: 'matte', title: 'Matte', help: 'Its alpha is the hole.' },
-    { name: 'avoid', title: 'Not from', help: 'Nothing is taken from where its alpha is.' },
+    { name: 'matte', title: 'Matte', help: 'Its alpha is the hole.', matte: true },
+    { name: 'avoid', title: 'Not from', help: 'Nothing is taken from where its alpha is.', matte: true },
   ],
   neutral: (p, io) => (p.within === 'shapes' && p.shapes.list.length === 0) || (p.within === 'matte' && !io.inputs.matte),
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, 'A'])],
@@ -102,7 +103,7 @@ export const fill = defineStep({
   render(ctx, p, out) {
     const main = ctx.tile('main')!;
     const { region } = main;
-    for (const [c, plane] of Object.entries(out.planes)) cutInto(main.planes[c]!, region, plane, out.region);
+    for (const [c, plane] of Object.entries(out.planes)) copyShared(ctx.kernels, main.planes[c]!, region, plane, out.region);
     if (isEmpty(region)) return;
     const matte = ctx.scratch(area(region));
     if (p.within === 'shapes') shapeMatte(ctx.kernels, [p.shapes.list], region, matte);
@@ -182,15 +183,6 @@ function boxOf(hole: Uint8Array, w: number): Rect | null {
     y1 = y + 1;
   });
   return y1 > 0 ? rect(x0, y0, x1, y1) : null;
-}
-
-/** Copies what two rectangles share. */
-function cutInto(from: Float32Array, have: Rect, to: Float32Array, want: Rect): void {
-  const [fw, w] = [width(have), width(want)];
-  for (let y = want.y0; y < want.y1; y++) {
-    const at = (y - have.y0) * fw + want.x0 - have.x0;
-    to.set(from.subarray(at, at + w), (y - want.y0) * w);
-  }
 }
 
 function cut<T extends Uint8Array | Float32Array>(from: ArrayLike<number>, w: number, { x0, y0, x1, y1 }: Rect, to: T): T {

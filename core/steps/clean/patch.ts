@@ -2,6 +2,7 @@ import { betweenFrames, carryParams, mappedRect } from '../../cleaning/carry';
 import type { Carried } from '../../cleaning/carry';
 import { NO_FIT, fitLight } from '../../cleaning/fit-light';
 import { fillMembrane, holeOf } from '../../cleaning/membrane';
+import { copyOver } from '../../filters/copy';
 import { gaussianBlur } from '../../filters/gaussian';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
@@ -41,7 +42,7 @@ const lookOf = (p: Values, frame: number): Homography | null => {
 };
 
 /** The shapes with a feather more, to find the ring around them. */
-export const widened = (list: readonly Posed[], by: number): readonly Posed[] =>
+const widened = (list: readonly Posed[], by: number): readonly Posed[] =>
   list.map((s) => ({ ...s, points: s.points.map((v, i) => (i % POINT_SIZE === 6 ? Math.max(0, v) + by : v)) }));
 
 /** Pixels that the region that is taken from is rounded out to. */
@@ -89,7 +90,7 @@ export const patch = defineStep({
   },
   feeds: [
     { name: 'from', title: 'Taken from', help: 'A clean plate or a filled frame; the picture itself without.' },
-    { name: 'front', title: 'In front', help: 'Where its alpha is, the patch lies behind.' },
+    { name: 'front', title: 'In front', help: 'Where its alpha is, the patch lies behind.', matte: true },
   ],
   frames: (p, io) => ({ main: [...new Set([io.frame, p.frame])], from: [p.frame] }),
   neutral: (p) => p.shapes.list.length === 0 && p.output === 'over',
@@ -150,8 +151,8 @@ export const patch = defineStep({
     shapeMatte(ctx.kernels, [widened(v.shapes.list, v.ring)], place, ring);
     const front = ctx.inputs.front ? ctx.tile('front')!.planes.A! : null;
     // Around it, not behind what is in front, and where both pictures have anything.
-    const plate = COLOUR.map((c) => take(own.planes[c]!, own.region, place, ctx.scratch(n)));
-    const alpha = take(own.planes.A!, own.region, place, ctx.scratch(n));
+    const plate = COLOUR.map((c) => copyOver(ctx.kernels, own.planes[c]!, own.region, place, ctx.scratch));
+    const alpha = copyOver(ctx.kernels, own.planes.A!, own.region, place, ctx.scratch);
     for (let i = 0; i < n; i++) {
       ring[i] = ring[i]! > NONE && coverage[i]! < NONE && !(front && front[i]! > NONE) && alpha[i]! > 0.99 && piece[3]![i]! > 0.99 ? 1 : 0;
     }
@@ -216,15 +217,4 @@ function seamless(
     fillMembrane(smooth, hole, undefined, () => ctx.poll());
     for (let i = 0; i < n; i++) plane[i]! += smooth[i]!;
   });
-}
-
-function take(from: Float32Array, have: Rect, want: Rect, to: Float32Array): Float32Array {
-  const part = intersect(have, want);
-  to.fill(0);
-  const [fw, w] = [width(have), width(want)];
-  for (let y = part.y0; y < part.y1; y++) {
-    const at = (y - have.y0) * fw - have.x0;
-    to.set(from.subarray(at + part.x0, at + part.x1), (y - want.y0) * w + part.x0 - want.x0);
-  }
-  return to;
 }

@@ -19,9 +19,9 @@ export const combineMattes = defineStep({
     follow: followAlpha,
   },
   feeds: [
-    { name: 'other', title: 'Other', help: 'The second matte of a union, intersection or subtraction.' },
-    { name: 'inside', title: 'Inside', help: 'Solid where this is.' },
-    { name: 'outside', title: 'Outside', help: 'Empty where this is.' },
+    { name: 'other', title: 'Other', help: 'The second matte of a union, intersection or subtraction.', matte: true },
+    { name: 'inside', title: 'Inside', help: 'Solid where this is.', matte: true },
+    { name: 'outside', title: 'Outside', help: 'Empty where this is.', matte: true },
   ],
   neutral: (p, { inputs }) => (p.operation === 'insideOutside' ? !inputs.inside && !inputs.outside : !inputs.other),
   bounds: (p, { inputs }) => {

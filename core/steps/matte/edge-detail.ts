@@ -58,8 +58,8 @@ export const edgeDetail = defineStep({
   feeds: [
     { name: 'plate', title: 'Plate', help: 'The picture whose colours decide; this one’s own without it.' },
     { name: 'background', title: 'Background', help: 'What lies behind, a screen plate for instance; worked out from around without it.' },
-    { name: 'inside', title: 'Inside', help: 'Solid for sure where this is.' },
-    { name: 'outside', title: 'Outside', help: 'Empty for sure where this is.' },
+    { name: 'inside', title: 'Inside', help: 'Solid for sure where this is.', matte: true },
+    { name: 'outside', title: 'Outside', help: 'Empty for sure where this is.', matte: true },
     { name: 'where', title: 'Where', help: 'Coverage is found again only where this matte is.' },
   ],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.recolour && (COLOUR as readonly string[]).includes(c))),

@@ -51,8 +51,8 @@ export const screenKey = defineStep({
   },
   feeds: [
     { name: 'screenPlate', title: 'Screen plate', help: "The screen's colour pixel by pixel." },
-    { name: 'inside', title: 'Inside', help: 'A core matte: solid where this is.' },
-    { name: 'outside', title: 'Outside', help: 'A garbage matte: empty where this is.' },
+    { name: 'inside', title: 'Inside', help: 'A core matte: solid where this is.', matte: true },
+    { name: 'outside', title: 'Outside', help: 'A garbage matte: empty where this is.', matte: true },
   ],
   writes: (_, channels) => channels.filter((c) => c === 'A' || (COLOUR as readonly string[]).includes(c)),
   locality: 'pixel',
