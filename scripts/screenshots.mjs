@@ -149,7 +149,7 @@ try {
   await settled();
   await take('zone');
   await page.getByTestId('chip Passers by hand').click();
-  await page.getByRole('listitem', { name: 'Checked coat' }).click();
+  await page.getByRole('listitem', { name: 'Checked coat', exact: true }).click();
   await settled();
   await take('roto');
   // The box that went: its patch, and the light of it as a curve.
