@@ -1,3 +1,5 @@
+export { random } from '@/core/random';
+
 /** Seeded, stateless noise, so that every frame can be made on its own and again byte for byte. */
 
 /** A hash of whole numbers to [0, 1). */
@@ -23,17 +25,6 @@ export function fractal(x: number, y: number, seed: number): number {
   let sum = 0;
   for (let o = 0, k = 1; o < 4; o++, k *= 2) sum += valueNoise(x * k, y * k, seed + o) / k;
   return sum / 1.875;
-}
-
-/** A generator of numbers in [0, 1) (mulberry32). */
-export function random(seed: number): () => number {
-  let s = seed >>> 0;
-  return () => {
-    s = (s + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(s ^ (s >>> 15), 1 | s);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }
 
 /** A normal deviate from two uniform ones (Box & Muller 1958). */

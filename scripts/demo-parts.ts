@@ -6,7 +6,7 @@ import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
 import { measureGrain } from '@/core/grain/measure';
 import { RGBA } from '@/core/picture';
 import type { nodeHost } from '@/engine/node/host';
-import { setKeys } from '@/store/light';
+import { setParam } from '@/store/commands';
 import type { RemoveOptions, Removed } from '@/store/remove-this';
 import { removeThis } from '@/store/remove-this';
 import type { Reading } from '@/core/readings/types';
@@ -89,7 +89,10 @@ export async function withRemoved(host: Host, shot: Shot, o: RemoveOptions, ids:
     const fit = lightOfRing(plate!, over!, place!, false);
     if (fit.pixels > 0) keys.push({ frame, value: fit.gain.map((v) => Number(v.toPrecision(5))), ease: 'linear' });
   }
-  const lit = produce(done, (d) => setKeys(made.patch!, { gain: { keys }, light: 'keys' })(d as Draft<Shot>));
+  const lit = produce(done, (d) => {
+    setParam(made.patch!, 'gain', { keys })(d as Draft<Shot>);
+    setParam(made.patch!, 'light', 'keys')(d as Draft<Shot>);
+  });
   return named(lit, shot, ids);
 }
 

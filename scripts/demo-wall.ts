@@ -161,8 +161,5 @@ export async function wall(write: (name: string, shot: Written) => string): Prom
     },
     'box',
   );
-  // Of the fillings that the command offers by another number, the one that looks most like a wall.
-  const fill = done.lanes.flatMap((x) => x.steps).find((x) => x.type === 'fill')!;
-  fill.params.seed = 2;
   write('sg040', written(done, shot.sources));
 }

@@ -1,5 +1,5 @@
 import type { Draft } from 'immer';
-import { isDraft, original as originalOf } from 'immer';
+import { current, isDraft } from 'immer';
 import { valueAt } from '@/core/document/curve';
 import { isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
 import { filesOf, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
@@ -266,12 +266,14 @@ function setParamAt(step: Draft<Step>, name: string, value: Param): void {
 
 /** Makes a list another one by what differs, so that undo keeps what differs and not the whole list for each change. */
 function setItems(list: object[], next: readonly object[]): void {
-  const same = (a: object, b: object): boolean => (isDraft(a) ? originalOf(a) : a) === b || JSON.stringify(a) === JSON.stringify(b);
+  // As plain values: each item that is read of a draft becomes a draft of its own.
+  const had = isDraft(list) ? current(list) : list;
+  const same = (a: object, b: object): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
   let head = 0;
-  while (head < list.length && head < next.length && same(list[head]!, next[head]!)) head++;
+  while (head < had.length && head < next.length && same(had[head]!, next[head]!)) head++;
   let tail = 0;
-  while (tail < Math.min(list.length, next.length) - head && same(list[list.length - 1 - tail]!, next[next.length - 1 - tail]!)) tail++;
-  const [gone, come] = [list.length - head - tail, next.length - head - tail];
+  while (tail < Math.min(had.length, next.length) - head && same(had[had.length - 1 - tail]!, next[next.length - 1 - tail]!)) tail++;
+  const [gone, come] = [had.length - head - tail, next.length - head - tail];
   for (let i = 0; i < Math.min(gone, come); i++) list[head + i] = next[head + i]!;
   if (gone !== come)
     list.splice(head + Math.min(gone, come), gone - Math.min(gone, come), ...next.slice(head + Math.min(gone, come), head + come));

@@ -40,13 +40,11 @@ export interface RemoveOptions {
 
 export interface Removed {
   reading?: string;
-  /** The lane of the patch alone, and its steps. */
+  /** The lane of the patch alone, and the patch. */
   lane?: string;
   patch?: string;
-  grain?: string;
   /** The lane that it is taken from; none where it is taken from beside. */
   clean?: string;
-  join?: string;
 }
 
 /**
@@ -73,27 +71,31 @@ export const removeThis =
     if (!s.readings.some((r) => r.id === id)) throw new ShotError('the reading that it goes with is no longer there');
     const front: Record<string, Tap> = o.front === undefined ? {} : { front: { lane: o.front } };
 
-    const piece = newLane(
-      name,
-      { tap: plate },
-      s.lanes.map((l) => l.name),
-    ) as Draft<Lane>;
     const patch = stepOf(
       'patch',
       'Patch',
       { reading: id, frame: o.frame, output: 'alone', ...(o.by === 'beside' && { shift: [...(o.shift ?? [0, 0])] }) },
       front,
     );
-    piece.steps.push(patch);
-    if (o.grain?.length) {
-      const grain = stepOf('grain', 'Grain of the plate', { measured: o.grain.map((g) => ({ ...g })) });
-      piece.steps.push(grain);
-      made.grain = grain.id;
-    }
-    made.lane = piece.id;
+    const lanes: Draft<Lane>[] = [];
+    const laneOn = (called: string, steps: Draft<Step>[]): Draft<Lane> => {
+      const branch = newLane(
+        called,
+        { tap: plate },
+        [...s.lanes, ...lanes].map((l) => l.name),
+      ) as Draft<Lane>;
+      branch.steps = steps;
+      lanes.push(branch);
+      return branch;
+    };
+    const grain = o.grain?.length ? [stepOf('grain', 'Grain of the plate', { measured: o.grain.map((g) => ({ ...g })) })] : [];
+    made.lane = laneOn(name, [patch, ...grain]).id;
     made.patch = patch.id;
-    const at = s.lanes.indexOf(lane);
-    s.lanes.splice(at, 0, piece);
+    if (o.by !== 'beside') {
+      made.clean = laneOn(`${name} clean`, cleanSteps(o, id!, patch.id)).id;
+      patch.feeds.from = { lane: made.clean };
+    }
+    s.lanes.splice(s.lanes.indexOf(lane), 0, ...lanes);
     addShapes(
       patch.id,
       o.outlines.map((p, i) => ({
@@ -104,35 +106,6 @@ export const removeThis =
       })),
       o.frame,
     )(s);
-
-    if (o.by !== 'beside') {
-      const clean = newLane(
-        `${name} clean`,
-        { tap: plate },
-        s.lanes.map((l) => l.name),
-      ) as Draft<Lane>;
-      // The hole is the patch's outline: changed there, it changes here.
-      const shapes: Param = { link: { step: patch.id, param: 'shapes' } };
-      const avoid: Record<string, Tap> = o.front === undefined ? {} : { avoid: { lane: o.front } };
-      if (o.by === 'frames') {
-        const matte: Record<string, Tap> = o.front === undefined ? {} : { matte: { lane: o.front } };
-        clean.steps.push(stepOf('cleanPlate', 'What the frames agree on', { reading: id!, home: o.frame }, matte));
-        clean.steps.push(stepOf('fill', 'Close what no frame shows', { within: 'alpha', spread: 1 }));
-      } else {
-        // Grain is given to the patch on every frame: that of one frame would lie still beneath it.
-        if (o.grain?.length) clean.steps.push(stepOf('denoise', 'Grain off', { noise: noiseOf(o.grain) }));
-        const { x0, y0, x1, y1 } = boxAround(o.outlines);
-        const reach = Math.round(Math.min(1000, Math.max(60, 0.8 * Math.max(x1 - x0, y1 - y0))));
-        const method: Record<string, Param> = o.by === 'smooth' ? { method: 'smooth' } : { reach };
-        clean.steps.push(stepOf('fill', 'Fill', { shapes, spread: 2, ...method }, avoid));
-        clean.steps.push(stepOf('hold', 'One frame', { frame: o.frame }));
-      }
-      s.lanes.splice(at + 1, 0, clean);
-      made.clean = clean.id;
-      patch.feeds.from = { lane: clean.id };
-      const own = s.lanes.find((l) => l.id === piece.id)!.steps.find((x) => x.id === patch.id)!;
-      own.feeds.from = { lane: clean.id };
-    }
     const join = stepOf(
       'join',
       freeName(
@@ -140,11 +113,32 @@ export const removeThis =
         lane.steps.map((x) => x.name),
       ),
       {},
-      { front: { lane: piece.id } },
+      { front: { lane: made.lane } },
     );
     lane.steps.splice(lane.steps.findIndex((x) => x.id === after) + 1, 0, join);
-    made.join = join.id;
   };
+
+/** What the patch is taken from: many frames agreed, or one filled. */
+function cleanSteps(o: RemoveOptions, reading: string, patch: string): Draft<Step>[] {
+  const front = (feed: string): Record<string, Tap> => (o.front === undefined ? {} : { [feed]: { lane: o.front } });
+  if (o.by === 'frames') {
+    return [
+      stepOf('cleanPlate', 'What the frames agree on', { reading, home: o.frame }, front('matte')),
+      stepOf('fill', 'Close what no frame shows', { within: 'alpha', spread: 1 }),
+    ];
+  }
+  // The hole is the patch's outline: changed there, it changes here.
+  const shapes: Param = { link: { step: patch, param: 'shapes' } };
+  const { x0, y0, x1, y1 } = boxAround(o.outlines);
+  const reach = Math.round(Math.min(1000, Math.max(60, 0.8 * Math.max(x1 - x0, y1 - y0))));
+  const method: Record<string, Param> = o.by === 'smooth' ? { method: 'smooth' } : { reach };
+  return [
+    // Grain is given to the patch on every frame: that of one frame would lie still beneath it.
+    ...(o.grain?.length ? [stepOf('denoise', 'Grain off', { noise: noiseOf(o.grain) })] : []),
+    stepOf('fill', 'Fill', { shapes, spread: 2, ...method }, front('avoid')),
+    stepOf('hold', 'One frame', { frame: o.frame }),
+  ];
+}
 
 const stepOf = (type: string, name: string, params: Record<string, Param>, feeds: Record<string, Tap> = {}): Draft<Step> =>
   ({ ...newStep(type, []), name, params, feeds }) as Draft<Step>;

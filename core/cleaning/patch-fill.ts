@@ -1,3 +1,7 @@
+import { fillMissing } from '../filters/missing';
+import { rect } from '../geometry/rect';
+import { random } from '../random';
+
 /** Planes of one size and the hole in them. */
 interface Level {
   w: number;
@@ -27,17 +31,6 @@ const SMALLEST = 9;
 
 /** Known pixels of a patch weigh more than those that are being made up. */
 const KNOWN = 2.5;
-
-/** A small generator, so that the same hole is filled the same way each time (mulberry32). */
-function random(seed: number): () => number {
-  let s = seed >>> 0;
-  return () => {
-    s = (s + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(s ^ (s >>> 15), 1 | s);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
 
 /**
  * Fills a hole with patches that lie elsewhere in the picture: at each level of a pyramid the nearest patches are found by PatchMatch (Barnes et
@@ -93,7 +86,7 @@ export function fillByPatches(
   return true;
 }
 
-/** About twice the farthest that a pixel of the hole lies from its edge. */
+/** The shorter side of the box around the hole. */
 function thickness({ w, h, hole }: Level): number {
   let [x0, y0, x1, y1] = [w, h, 0, 0];
   for (let i = 0; i < w * h; i++) {
@@ -190,7 +183,7 @@ class Matcher {
     const { w, h, hole } = level;
     this.packed = new Float32Array(3 * w * h);
     this.weight = Float32Array.from(hole, (v) => (v ? 1 : KNOWN));
-    this.pack(0, w * h);
+    this.pack();
     this.field = new Int32Array(w * h).fill(-1);
     this.cost = new Float32Array(w * h).fill(Infinity);
     const touched = new Uint8Array(w * h);
@@ -208,11 +201,11 @@ class Matcher {
     this.targets = Int32Array.from(targets);
   }
 
-  private pack(from: number, to: number): void {
-    const { planes } = this.level;
+  private pack(): void {
+    const { w, h, planes } = this.level;
     for (let c = 0; c < 3; c++) {
       const plane = planes[c] ?? planes[0]!;
-      for (let i = from; i < to; i++) this.packed[3 * i + c] = plane[i]!;
+      for (let i = 0; i < w * h; i++) this.packed[3 * i + c] = plane[i]!;
     }
   }
 
@@ -232,32 +225,12 @@ class Matcher {
 
   /** Nothing is known of it yet: the hole begins as what lies around it, spread inward in rings. */
   begin(): void {
-    const { w, h, hole, planes } = this.level;
-    const known = hole.map((v) => (v ? 0 : 1));
-    let left = [...this.open];
-    while (left.length > 0) {
-      const ring: number[] = [];
-      const rest: number[] = [];
-      for (const i of left) {
-        const [x, y] = [i % w, (i / w) | 0];
-        const any = (x > 0 && known[i - 1]) || (x < w - 1 && known[i + 1]) || (y > 0 && known[i - w]) || (y < h - 1 && known[i + w]);
-        (any ? ring : rest).push(i);
-      }
-      if (ring.length === 0) break;
-      const values = ring.map((i) => {
-        const [x, y] = [i % w, (i / w) | 0];
-        const at = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, y > 0 ? i - w : -1, y < h - 1 ? i + w : -1].filter(
-          (j) => j >= 0 && known[j],
-        );
-        return planes.map((p) => at.reduce((s, j) => s + p[j]!, 0) / at.length);
-      });
-      ring.forEach((i, k) => {
-        known[i] = 1;
-        planes.forEach((p, c) => (p[i] = values[k]![c]!));
-      });
-      left = rest;
+    const { w, h, planes } = this.level;
+    for (const plane of planes) {
+      for (const i of this.open) plane[i] = NaN;
+      fillMissing(plane.slice(), rect(0, 0, w, h), plane);
     }
-    this.pack(0, w * h);
+    this.pack();
     for (const i of this.targets) this.put(i, this.anySource(i));
   }
 
@@ -378,6 +351,6 @@ class Matcher {
       [a, b, c].forEach((sum, k) => made[k] && (made[k][n] = sum / weight));
     });
     planes.forEach((p, c) => this.open.forEach((i, n) => (p[i] = made[c]![n]!)));
-    this.pack(0, w * h);
+    this.pack();
   }
 }

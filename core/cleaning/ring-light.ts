@@ -1,14 +1,17 @@
 import type { Param, Shot, Step } from '../document/types';
-import { isLink } from '../document/params';
+import { isLink, resolveParam } from '../document/params';
+import type { ParamOf } from '../param';
+import { STEPS } from '../steps';
 import type { Shape } from '../shape/shapes';
 import type { LightFit } from './fit-light';
 import { fitLight } from './fit-light';
 
 /** A patch as it lies by itself, without its light: over its place, and over the ring around that too. */
 export function ringShots(shot: Shot, patch: Step): { inside: Shot; wide: Shot } {
-  const found = patch.params.shapes;
-  const list = (Array.isArray(found) ? found : []) as unknown as readonly Shape[];
-  const ring = typeof patch.params.ring === 'number' ? patch.params.ring : 14;
+  const { shapes, ring: around } = STEPS.get('patch')!.params as { shapes: ParamOf<'shapes'>; ring: ParamOf<'number'> };
+  const at = shot.range.first;
+  const list = resolveParam(shot, patch.params.shapes, shapes.default, at) as unknown as readonly Shape[];
+  const ring = Number(resolveParam(shot, patch.params.ring, around.default, at));
   // What follows the patch's shapes, its filled hole for one, keeps them as they are.
   const kept = (p: Param): Param => (isLink(p) && p.link.step === patch.id && p.link.param === 'shapes' ? (list as unknown as Param) : p);
   const withShapes = (shapes: readonly Shape[]): Shot => ({

@@ -340,9 +340,12 @@ class Planner {
       if (from) this.want(from, need.region, need.channels);
     }
     if (d.colour && p.unpremultiply) {
-      // What it reads around a pixel is divided by the alpha there.
-      const around = node.needs.filter((n) => n.input === 'main' && n.frame === node.io.frame);
-      this.want(main, around.map((n) => n.region).reduce(union, node.region), [...COLOUR, 'A']);
+      this.want(main, node.region, [...COLOUR, 'A']);
+      // What it reads around a pixel, and on other frames, is divided by the alpha there.
+      for (const need of node.needs) {
+        const from = need.input === 'main' && node.inputs.get(inputKey('main', need.frame!));
+        if (from) this.want(from, need.region, [...COLOUR, 'A']);
+      }
     }
     if (node.mix < 1 || node.mask) this.want(main, node.region, node.writes);
     if (node.mask) this.want(node.mask.node, node.region, maskChannels(node.mask.channel));

@@ -3,7 +3,7 @@ import type { PreparedCube } from '../colour/cube';
 import { LUMA } from '../colour/transfer';
 import { fillMissing } from '../filters/missing';
 import type { Rect } from '../geometry/rect';
-import { area, sameRect } from '../geometry/rect';
+import { area } from '../geometry/rect';
 import type { Source } from '../document/types';
 import type { Tile } from '../picture';
 import { COLOUR } from '../picture';
@@ -24,6 +24,7 @@ export interface StepHost {
 }
 
 interface FromSource {
+  input: string;
   /** The input's name, with its frame where that is not the current one. */
   key: string;
   from: PlanNode;
@@ -52,7 +53,7 @@ export class StepRunner {
     for (const need of node.needs) {
       const from = node.inputs.get(inputKey(need.input, need.frame!));
       const key = need.frame === frame ? need.input : inputKey(need.input, need.frame!);
-      if (from) this.sources.push({ key, from, region: need.region, channels: need.channels });
+      if (from) this.sources.push({ input: need.input, key, from, region: need.region, channels: need.channels });
     }
     this.straight = Boolean(node.definition.colour && node.p.unpremultiply);
     this.fills = !node.pointwise && (node.definition.spreads?.(node.p as never) ?? true);
@@ -61,7 +62,9 @@ export class StepRunner {
       kernels: host.planes.kernels,
       scratch: (n) => this.keep(host.planes.take(n)),
       poll: () => host.poll(),
-      inputsKey: [...node.inputs].map(([k, n]) => `${k}:${n.key}`).join(' '),
+      get inputsKey() {
+        return [...node.inputs].map(([k, n]) => `${k}:${n.key}`).join(' ');
+      },
       table: (param) => {
         const source = node.tables.get(param);
         return source && host.table(source);
@@ -113,25 +116,28 @@ export class StepRunner {
     return { region, planes };
   }
 
-  /** Replaces the colour planes of `main` by ones divided by alpha; returns the alpha, or null where all of it is 1. */
+  /** Replaces the colour planes of `main`, on each frame that is read, by ones divided by alpha; returns the alpha of what is written, or null where all is 1. */
   private divide(out: Tile): Plane | null {
     const { planes: pool } = this.host;
     const { fn } = pool.kernels;
-    const given = this.tiles.get('main')!;
-    // A step that reads a neighbourhood is given more than it writes.
-    const around = this.keep(pool.cut(this.host.lookup(this.main), given.region, 'A'));
-    if (fn.allEqual(around.byteOffset, around.length, 1)) return null;
-    const alpha = sameRect(given.region, out.region) ? around : this.keep(pool.cut(this.host.lookup(this.main), out.region, 'A'));
-    const planes = { ...given.planes };
-    for (const c of COLOUR) {
-      const from = given.planes[c];
-      if (!from) continue;
-      const to = this.keep(pool.take(from.length));
-      fn.unpremultiply(from.byteOffset, around.byteOffset, to.byteOffset, from.length);
-      planes[c] = to;
+    for (const { input, key, from } of this.sources) {
+      if (input !== 'main') continue;
+      // A step that reads a neighbourhood is given more than it writes.
+      const given = this.tiles.get(key)!;
+      const around = this.keep(pool.cut(this.host.lookup(from), given.region, 'A'));
+      if (fn.allEqual(around.byteOffset, around.length, 1)) continue;
+      const planes = { ...given.planes };
+      for (const c of COLOUR) {
+        const plane = given.planes[c];
+        if (!plane) continue;
+        const to = this.keep(pool.take(plane.length));
+        fn.unpremultiply(plane.byteOffset, around.byteOffset, to.byteOffset, plane.length);
+        planes[c] = to;
+      }
+      this.tiles.set(key, { region: given.region, planes });
     }
-    this.tiles.set('main', { region: given.region, planes });
-    return alpha;
+    const alpha = this.keep(pool.cut(this.host.lookup(this.main), out.region, 'A'));
+    return fn.allEqual(alpha.byteOffset, alpha.length, 1) ? null : alpha;
   }
 
   /** out = in + mix·mask·(out − in) */

@@ -124,6 +124,13 @@ describe('denoise', () => {
     expect(Math.abs(rows.reduce((s, v) => s + v, 0) / 4)).toBeGreaterThan(0.26);
   });
 
+  test('frames around are seen straight, as the frame itself: an even half transparent picture stays', async () => {
+    const out = await evaluate({ main: flat(40, 30, 0.15, 0.1, 0.05, 0.5) }, [{ type: 'denoise', params: { noise: 2, frames: 1 } }], {
+      frame: 3,
+    });
+    expect(Math.max(...out.planes.R!.map((v) => Math.abs(v - 0.15)))).toBeLessThan(1e-5);
+  });
+
   test('an even picture stays as it is', async () => {
     const out = await evaluate({ main: flat(40, 30, 0.3, 0.2, 0.1) }, [{ type: 'denoise' }]);
     expect(Math.max(...out.planes.R!.map((v) => Math.abs(v - 0.3)))).toBeLessThan(1e-6);

@@ -45,7 +45,7 @@ export const wholeKernel = ({ kernel }: Pick<ChannelGrain, 'kernel'>): Float32Ar
   });
 
 /** How like its own neighbour at a distance the grain is, 1 at 0. */
-export function likeness(k: Float32Array, dx: number, dy: number): number {
+function likeness(k: Float32Array, dx: number, dy: number): number {
   let sum = 0;
   for (let y = 0; y < SIDE; y++) {
     for (let x = 0; x < SIDE; x++) {

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import type { Reading } from '../readings/types';
 import type { TestPicture } from '../testing/evaluate';
 import { evaluate } from '../testing/evaluate';
+import { testStroke } from '../testing/strokes';
 import { newPoint } from '../readings/make';
 import type { Stroke } from './strokes';
 
@@ -10,17 +11,7 @@ const [W, H] = [64, 48];
 const scene = (x: number, y: number): number => 0.2 + 0.004 * x + 0.1 * Math.sin(x * 0.7) * Math.cos(y * 0.5);
 const main: TestPicture = { width: W, height: H, fill: { R: scene, G: (x, y) => scene(x, y) * 0.8, B: (x, y) => scene(y, x), A: 1 } };
 const other: TestPicture = { width: W, height: H, fill: { R: (x) => x / 100, G: 0.5, B: (_, y) => y / 100, A: 1 } };
-const stroke = (change: Partial<Stroke>): Stroke => ({
-  tool: 'paint',
-  first: 1,
-  last: 10,
-  size: 14,
-  hardness: 1,
-  flow: 1,
-  colour: [0.9, 0.1, 0.1],
-  points: [20, 24, 40, 24],
-  ...change,
-});
+const stroke = (change: Partial<Stroke>): Stroke => testStroke({ size: 14, colour: [0.9, 0.1, 0.1], points: [20, 24, 40, 24], ...change });
 const painted = (list: readonly Stroke[], more: Parameters<typeof evaluate>[2] = {}) =>
   evaluate({ main, other }, [{ type: 'paint', params: { strokes: list as never }, feeds: ['other'] }], more);
 

@@ -31,7 +31,7 @@ export class StrokesValue {
   }
 }
 
-export const NO_STROKES = new StrokesValue([], '');
+const NO_STROKES = new StrokesValue([], '');
 
 const names = new WeakMap<Stroke, string>();
 const nameOf = (s: Stroke): string => {
@@ -40,19 +40,19 @@ const nameOf = (s: Stroke): string => {
   return known;
 };
 
-const still = new WeakMap<readonly Stroke[], StrokesValue>();
+/** By the strokes of a frame; those that are carried, as long as the readings are the same. */
+const posed = new WeakMap<readonly Stroke[], { readings: Shot['readings'] | null; value: StrokesValue }>();
 const laidStill = new WeakMap<Stroke, LaidStroke>();
 
 /** What a step gets of a parameter's strokes on a frame: where readings carry them there. Throws ShotError where they are damaged. */
 export function poseStrokes(value: unknown, shot: Pick<Shot, 'readings'>, frame: number): StrokesValue {
   const here = strokesAt(value, frame);
   if (here.length === 0) return NO_STROKES;
-  const known = still.get(here);
-  if (known) return known;
-  const moving = here.some((s) => s.follows?.length);
+  const known = posed.get(here);
+  if (known && (known.readings === null || known.readings === shot.readings)) return known.value;
   const list = here.map((s) => layStroke(s, shot, frame));
   const made = new StrokesValue(list, hashText(list.map((l) => l.name).join(' ')));
-  if (!moving) still.set(here, made);
+  posed.set(here, { readings: here.some((s) => s.follows?.length) ? shot.readings : null, value: made });
   return made;
 }
 

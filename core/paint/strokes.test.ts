@@ -1,23 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { ShotError } from '../errors';
+import { testStroke } from '../testing/strokes';
 import { rect } from '../geometry/rect';
 import { layRegion, strokeCoverage } from './lay-strokes';
 import type { LaidStroke } from './pose';
 import type { Stroke } from './strokes';
 import { neededPoints, squaredDistance, strokesAt, strokesOf } from './strokes';
 
-const stroke = (change: Partial<Stroke> = {}): Stroke => ({
-  tool: 'paint',
-  first: 1,
-  last: 10,
-  size: 8,
-  hardness: 1,
-  flow: 1,
-  colour: [1, 0.5, 0.25],
-  points: [10, 10, 30, 10],
-  ...change,
-});
+const stroke = testStroke;
 const region = rect(0, 0, 40, 20);
 const laid = (s: Stroke): LaidStroke => ({ stroke: s, points: s.points, size: s.size, look: null, name: '' });
 const layStrokes = (list: readonly Stroke[], scale: number, over: typeof region): { coverage: Float32Array } => {

@@ -1,4 +1,12 @@
+import type { Param } from '../document/types';
+import { boxPoints, shapeDefaults } from '../shape/edit';
 import type { TestStep } from './evaluate';
+import { testStroke } from './strokes';
+
+const STROKES = (['paint', 'tint', 'clone', 'heal', 'smear', 'blur', 'dodge'] as const).map((tool, i) =>
+  testStroke({ tool, size: 7, points: [6 + 3 * i, 8, 14 + 2 * i, 20], shift: [4, -3.5] }),
+);
+const OUTLINE = [{ ...shapeDefaults, id: 'o', name: 'o', keys: [{ frame: 1, value: boxPoints(10, 8, 24, 20), ease: 'linear' }] }];
 
 /** Parameters with which steps do what they can do. */
 export const BUSY: Record<string, TestStep['params']> = {
@@ -17,6 +25,8 @@ export const BUSY: Record<string, TestStep['params']> = {
   retime: { speed: 0.37, reference: 4 },
   noise: { size: 7, alpha: 'noise' },
   ramp: { kind: 'radial', to: [20, 20] },
+  paint: { strokes: STROKES as unknown as Param },
+  patch: { shapes: OUTLINE as unknown as Param, frame: 2, shift: [3, 2], light: 'membrane', ring: 4 },
   fill: { within: 'matte', patch: 3, reach: 12 },
   cleanPlate: { count: 3, home: 2 },
   formula: { R: 'G * 0.5 + other.B', A: 'A * x / width' },

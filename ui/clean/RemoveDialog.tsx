@@ -39,8 +39,10 @@ async function remove(bench: Bench, o: RemoveOptions, withGrain: boolean, run: R
   if (!run('Remove this', removeThis({ ...o, ...(grain && { grain }) }, made))) return;
   view.set({ selection: { kind: 'step', id: made.patch! }, seen: null, tab: 'lanes' });
   if (o.reading === undefined) await measureReading(bench, made.reading!, { anchors: bothWays(o.frame) });
-  // The measuring may have been stopped, or what was made undone meanwhile.
-  if (bench.session.store.getState().shot.lanes.some((l) => l.id === made.lane)) await measureLight(bench, made.patch!);
+  // The measuring may have been stopped, or what was made undone meanwhile: there is no light to follow then.
+  const { shot } = bench.session.store.getState();
+  const followed = shot.readings.some((r) => r.id === made.reading && r.frames.length > 1);
+  if (followed && shot.lanes.some((l) => l.id === made.lane)) await measureLight(bench, made.patch!);
 }
 
 /** What comes into the place of what was drawn around, what it goes with, and what passes in front. */

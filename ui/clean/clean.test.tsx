@@ -4,8 +4,7 @@ import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import type { Value } from '@/core/document/types';
 import { evenGrain } from '@/core/grain/model';
-import { setParams } from '@/store/commands';
-import { setKeys } from '@/store/light';
+import { setParam, setParams } from '@/store/commands';
 import { Controls } from '../controls/Controls';
 import { laneOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
@@ -57,7 +56,7 @@ describe('what was measured is told', () => {
     const { user } = showBench(session, <Controls />, { selection: { kind: 'step', id } });
     expect(screen.queryByText(/frames in Curves/)).toBeNull();
     const keys = [1, 2].map((frame) => ({ frame, value: [1, 1.1, 0.9], ease: 'linear' as const }));
-    act(() => session.run('light', setKeys(id, { gain: { keys }, light: 'keys' })));
+    act(() => session.run('light', setParam(id, 'gain', { keys })));
     await user.click(screen.getByText('2 frames in Curves'));
     expect(view.get().tab).toBe('curves');
     expect(laneOf(session, 'keeper').steps).toHaveLength(1);

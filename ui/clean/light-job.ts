@@ -1,10 +1,10 @@
 import { ringShots } from '@/core/cleaning/ring-light';
-import { findStep } from '@/core/document/params';
+import { findStep, isKeyed } from '@/core/document/params';
 import type { Param, Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Seen } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
-import { setKeys } from '@/store/light';
+import { setParam } from '@/store/commands';
 import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';
@@ -29,7 +29,8 @@ export async function measureLight(bench: Bench, patch: string): Promise<void> {
   const below: Tap = { lane: lane.id, after: lane.steps[at - 1]?.id ?? '' };
   const own: Tap = { lane: lane.id, after: step.id };
   const { inside, wide } = ringShots(shot, step);
-  const lift = step.params.light === 'both';
+  // Measured again it is as it was measured before.
+  const lift = step.params.light === 'both' || (step.params.light === 'keys' && isKeyed(step.params.lift));
   const look = async (of: Shot, tap: Tap, frame: number): Promise<Seen> => {
     const { pixels, region, format } = await bench.viewer.fetchToKeep(of, requestFor(tap, frame, 1), 'view', job.signal);
     return { pixels, region, format };
@@ -49,8 +50,8 @@ export async function measureLight(bench: Bench, patch: string): Promise<void> {
       job.tell(frame - first + 1, last - first + 1);
     }
     if (gain.length === 0) return toast('warning', 'Nothing of the ring around the patch is to be seen on any frame: make the ring wider.');
-    const params: Record<string, Param> = { gain: { keys: gain }, light: 'keys', ...(lift && { lift: { keys: lifts } }) };
-    bench.session.run('Measure the light', setKeys(patch, params));
+    const params: Record<string, Param | undefined> = { gain: { keys: gain }, light: 'keys', lift: lift ? { keys: lifts } : undefined };
+    bench.session.run('Measure the light', (s) => Object.entries(params).forEach(([name, p]) => setParam(patch, name, p)(s)));
     toast(
       'info',
       `The light of ${gain.length} frames is in Gain${lift ? ' and Lift' : ''}, seen in Curves${blind ? `; on ${blind} the ring is hidden` : ''}.`,

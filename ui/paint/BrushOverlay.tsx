@@ -20,9 +20,9 @@ import { tokens } from '../theme/tokens';
 import { useRun, useShot } from '../workbench/context';
 import type { BrushTip, Picking } from '../workbench/state';
 import { useView, view } from '../workbench/state';
-import { changeTip } from './brushing';
+import { changeTip, hasColour } from './brushing';
 import { Ghost } from './Ghost';
-import { shiftOf, strokeOf } from './new-stroke';
+import { shiftOf, sourceProblem, strokeOf } from './new-stroke';
 import { useSourcePicture } from './use-source-picture';
 
 interface Props {
@@ -67,7 +67,8 @@ function Brushing({ place, brushing, toPicture, space }: Props & { space: Space 
   const value = step.params[brushing.param] ?? [];
   const laid = poseStrokes(value, shot, frame).list;
   const takes = copies(tip.tool);
-  const source = useSourcePicture(step.id, tip.tool === 'reveal' ? tip.from : (tip.source?.frame ?? null), tip.other);
+  const lays = hasColour(tip.tool);
+  const source = useSourcePicture(takes ? step.id : null, tip.tool === 'reveal' ? tip.from : (tip.source?.frame ?? null), tip.other);
 
   const local = (e: { clientX: number; clientY: number }): [number, number] => {
     const [x, y] = toPicture(e);
@@ -104,9 +105,11 @@ function Brushing({ place, brushing, toPicture, space }: Props & { space: Space 
     line.current = null;
     setDrawn('');
     if (!made) return;
+    const problem = sourceProblem(tip, step.feeds.other !== undefined);
+    if (problem) return toast('info', problem);
     const span = framesOf(tip, shot);
     const stroke = strokeOf(shot, tip, { points: made.points, pressure: made.pen ? made.pressure : null, frame, span });
-    if (!stroke) return toast('info', 'Alt-click the place to copy from first.');
+    if (!stroke) return;
     const list = strokesOf(value);
     const label = tip.tool === 'erase' ? 'Erase stroke' : 'Brush stroke';
     if (!run(label, setParams(step.id, { [brushing.param]: [...list, stroke] }, frame))) return;
@@ -178,34 +181,15 @@ function Brushing({ place, brushing, toPicture, space }: Props & { space: Space 
             strokeLinecap="round"
           />
         )}
-        {drawn && !(takes && source) && (
+        {drawn && (
           <polyline
             points={twice(drawn)}
             fill="none"
-            stroke={
-              tip.tool === 'paint' || tip.tool === 'tint'
-                ? brushing.shows
-                  ? css(tip.colour)
-                  : tokens.glaze
-                : tip.tool === 'erase'
-                  ? tokens.pit
-                  : tokens.bone
-            }
+            stroke={lays ? (brushing.shows ? css(tip.colour) : tokens.glaze) : tip.tool === 'erase' ? tokens.pit : tokens.bone}
             strokeWidth={2 * radius}
             strokeLinecap="round"
             strokeLinejoin="round"
-            opacity={tip.tool === 'paint' || tip.tool === 'tint' ? 0.25 + 0.45 * tip.flow : 0.25}
-          />
-        )}
-        {drawn && takes && source && (
-          <polyline
-            points={twice(drawn)}
-            fill="none"
-            stroke={tokens.bone}
-            strokeWidth={2 * radius}
-            strokeLinecap="round"
-            strokeLinejoin="round"
-            opacity={0.2}
+            opacity={lays ? 0.25 + 0.45 * tip.flow : 0.25}
           />
         )}
         {cross && <Cross at={space.at(...cross)} />}

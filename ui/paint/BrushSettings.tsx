@@ -5,7 +5,7 @@ import Slider from '@mui/material/Slider';
 import type { ReactNode } from 'react';
 import type { Brush } from '@/core/paint/strokes';
 import { fromHex, hexOf } from '../controls/hex';
-import { NumberField } from '../controls/NumberField';
+import { NumberField, useGesture } from '../controls/NumberField';
 import { useShotPart } from '../workbench/context';
 import { hasAmount, hasColour } from './brushing';
 
@@ -29,6 +29,7 @@ interface Props {
 
 /** Size, hardness, flow and what else a brush has: of the one in hand, or of a stroke that is chosen. */
 export function BrushSettings({ of, value, coloured, change, children }: Props) {
+  const gesture = useGesture();
   const tip = (label: string, key: 'size' | 'hardness' | 'flow' | 'amount', min: number, max: number, step: number): ReactNode => {
     const v = value[key] ?? 1;
     return (
@@ -41,7 +42,9 @@ export function BrushSettings({ of, value, coloured, change, children }: Props) 
           max={max}
           step={step}
           value={v}
-          onChange={(_, n) => change({ [key]: n as number }, `${of} ${key}`)}
+          onPointerDown={gesture.begin}
+          onChange={(_, n) => change({ [key]: n as number }, gesture.id())}
+          onChangeCommitted={gesture.end}
         />
         <NumberField
           label={`${of} ${label.toLowerCase()} value`}
@@ -80,7 +83,8 @@ export function BrushSettings({ of, value, coloured, change, children }: Props) 
             title="Alt-click on the stage takes it from the picture"
             value={hexOf(value.colour)}
             style={{ background: hexOf(value.colour) }}
-            onChange={(e) => change({ colour: fromHex(e.target.value) }, `${of} colour`)}
+            onFocus={gesture.end}
+            onChange={(e) => change({ colour: fromHex(e.target.value) }, gesture.id())}
           />
           <span />
         </>

@@ -15,6 +15,9 @@ interface Props {
   zoom: number;
 }
 
+/** Display codes by the root of light: a ghost is drawn at each move of the hand. */
+const CODES = Uint8ClampedArray.from({ length: 1025 }, (_, i) => 255 * SRGB.encode((i / 1024) ** 2));
+
 /** Pixels a side that are drawn at most: a ghost need not be sharp. */
 const MOST = 160;
 
@@ -35,7 +38,7 @@ export function Ghost({ picture, scale, from, at, radius, zoom }: Props) {
         const v = Math.floor((from[1] + (y + 0.5 - side / 2) * step) * scale) - region.y0;
         if (u < 0 || v < 0 || u >= w || v >= region.y1 - region.y0) continue;
         const [i, o] = [4 * (v * w + u), 4 * (y * side + x)];
-        for (let c = 0; c < 3; c++) image.data[o + c] = 255 * SRGB.encode(Math.min(1, Math.max(0, pixels[i + c]!)));
+        for (let c = 0; c < 3; c++) image.data[o + c] = CODES[Math.round(1024 * Math.sqrt(Math.min(1, Math.max(0, pixels[i + c]!))))]!;
         image.data[o + 3] = 200;
       }
     }

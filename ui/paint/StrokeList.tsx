@@ -8,7 +8,7 @@ import type { Stroke } from '@/core/paint/strokes';
 import { memo, useRef, useState } from 'react';
 import type { Shot } from '@/core/document/types';
 import { hexOf } from '../controls/hex';
-import { NumberField, newGesture } from '../controls/NumberField';
+import { NumberField, useGesture } from '../controls/NumberField';
 import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { BRUSH_WORDS, hasColour } from './brushing';
@@ -30,6 +30,7 @@ const nameOf = (s: Stroke, coloured: boolean): string =>
 export function StrokeList({ list, coloured, set }: Props) {
   const frame = useView((s) => s.frame);
   const chosen = useView((s) => s.stroke);
+  const gesture = useGesture();
   const range = useShotPart('range');
   const { first, last } = range;
   const here = list.map((s, i) => ({ s, i })).filter(({ s, i }) => (s.first <= frame && frame <= s.last) || i === chosen);
@@ -81,7 +82,9 @@ export function StrokeList({ list, coloured, set }: Props) {
               max={Math.max(last, inHand.last)}
               value={[inHand.first, inHand.last]}
               valueLabelDisplay="auto"
-              onChange={(_, v) => change(chosen, { first: (v as number[])[0]!, last: (v as number[])[1]! }, 'Stroke frames')}
+              onPointerDown={gesture.begin}
+              onChange={(_, v) => change(chosen, { first: (v as number[])[0]!, last: (v as number[])[1]! }, gesture.id())}
+              onChangeCommitted={gesture.end}
             />
             <span className="mono">{inHand.first === inHand.last ? inHand.first : `${inHand.first}–${inHand.last}`}</span>
             <FollowsChoice
@@ -101,7 +104,7 @@ export function StrokeList({ list, coloured, set }: Props) {
                       decimals={1}
                       step={1}
                       bare
-                      onChange={(n, g) => change(chosen, { shift: inHand.shift!.map((o, j) => (j === k ? n : o)) }, g ?? newGesture())}
+                      onChange={(n, g) => change(chosen, { shift: inHand.shift!.map((o, j) => (j === k ? n : o)) }, g)}
                       onProblem={() => undefined}
                     />
                   ))}

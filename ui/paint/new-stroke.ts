@@ -18,6 +18,14 @@ export interface Drawn {
 
 const round = (v: number, k = 10): number => Math.round(v * k) / k;
 
+/** What a brush that copies still has to be told; null where it knows from where. */
+export function sourceProblem(tip: BrushTip, connected: boolean): string | null {
+  if (!copies(tip.tool)) return null;
+  if (tip.other && !connected) return 'Connect the other picture first, or switch it off under From.';
+  if (tip.tool === 'reveal') return tip.other || tip.from !== null ? null : 'Say which frame to reveal, or take the other picture.';
+  return tip.source || tip.shift ? null : 'Alt-click the place to copy from first.';
+}
+
 /** How far from a stroke's place what it copies lies, as it is kept; null where nothing says so yet. */
 export function shiftOf(
   shot: Pick<Shot, 'readings'>,

@@ -5,6 +5,7 @@ import { act, screen } from '@testing-library/react';
 import type { Shot, Value } from '@/core/document/types';
 import { poseStrokes } from '@/core/paint/pose';
 import type { Stroke } from '@/core/paint/strokes';
+import { testStroke } from '@/core/testing/strokes';
 import { newPoint } from '@/core/readings/make';
 import { addReadings } from '@/store/readings';
 import { setParams } from '@/store/commands';
@@ -12,20 +13,10 @@ import { Controls } from '../controls/Controls';
 import { retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import type { BrushTip } from '../workbench/state';
 import { view } from '../workbench/state';
-import { shiftOf, strokeOf } from './new-stroke';
+import { shiftOf, sourceProblem, strokeOf } from './new-stroke';
 
-const stroke = (change: Partial<Stroke> = {}): Stroke => ({
-  tool: 'clone',
-  first: 1,
-  last: 1,
-  size: 40,
-  hardness: 0.5,
-  flow: 1,
-  colour: [0.2, 0.2, 0.2],
-  points: [1, 2, 3, 4],
-  shift: [12, -4],
-  ...change,
-});
+const stroke = (change: Partial<Stroke> = {}): Stroke =>
+  testStroke({ tool: 'clone', last: 1, size: 40, points: [1, 2, 3, 4], shift: [12, -4], ...change });
 
 function open(...list: Stroke[]) {
   const session = shotWith('paint');
@@ -97,6 +88,16 @@ describe('a new stroke', () => {
     expect(laid!.points).toEqual([60, 40, 64, 40]);
     // Its source was chosen on frame 1 and goes along too.
     expect(made).toMatchObject({ shift: [60, 10], from: 1 });
+  });
+
+  test('a brush that would copy nothing says what is missing', () => {
+    const reveal: BrushTip = { ...tip, tool: 'reveal', from: null, other: false };
+    expect(sourceProblem(reveal, true)).toMatch(/which frame/);
+    expect(sourceProblem({ ...reveal, from: 5 }, true)).toBeNull();
+    expect(sourceProblem({ ...reveal, other: true }, true)).toBeNull();
+    expect(sourceProblem({ ...reveal, other: true }, false)).toMatch(/Connect/);
+    expect(sourceProblem({ ...tip, source: null }, true)).toMatch(/Alt-click/);
+    expect([sourceProblem(tip, false), sourceProblem({ ...reveal, tool: 'paint' }, false)]).toEqual([null, null]);
   });
 
   test('a pen leaves how hard it was pressed', () => {

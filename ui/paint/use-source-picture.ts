@@ -6,16 +6,18 @@ import { useBench, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { requestFor } from '../workbench/use-picture';
 
-/** The picture that a brush copies from, for its ghost: the step's own on a frame, or its other picture. Half size is enough. */
-export function useSourcePicture(step: string, frame: number | null, other: boolean): Rendered | null {
+/**
+ * The picture that a brush copies from, for its ghost: the step's own on a frame, or its other picture. Half size is enough; nothing is
+ * asked for without a step. */
+export function useSourcePicture(step: string | null, frame: number | null, other: boolean): Rendered | null {
   const { viewer } = useBench();
   const shot = useShot();
   const now = useView((s) => s.frame);
   const [got, setGot] = useState<Rendered | null>(null);
   useEffect(() => {
-    const found = findStep(shot, step);
+    const found = step === null ? null : findStep(shot, step);
     if (!found) return undefined;
-    const tap: Tap | undefined = other ? found.step.feeds.other : { lane: found.lane.id, after: step };
+    const tap: Tap | undefined = other ? found.step.feeds.other : { lane: found.lane.id, after: found.step.id };
     if (!tap) {
       setGot(null);
       return undefined;

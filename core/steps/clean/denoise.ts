@@ -1,3 +1,4 @@
+import { padTo } from '../../filters/pad';
 import { isEmpty, intersect, grow, width, height, union } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { integer, number } from '../../param';
@@ -33,7 +34,7 @@ export const denoise = defineStep({
       min: 0,
       max: 2,
       decimals: 3,
-      help: 'Its strength, as a share of the root of the light: the grain step measures it.',
+      help: 'Its standard deviation as a share of the root of the light: about 2.3 times what Grain measures at 0.18.',
     }),
     strength: number('Strength', 1, [0, 2], { min: 0.01, max: 20, help: 'More smooths more.' }),
     search: integer('Look within', 6, [2, 12], { unit: 'px', min: 1, max: 24, animatable: false, help: 'On each side.' }),
@@ -138,16 +139,11 @@ const domainOf = (io: StepIo<unknown>): Rect => union(formatRect(io.inputs.main!
 
 /** √(v + LIFT) over a wider rectangle; beyond the picture's domain its edge is repeated. */
 function rooted(from: Float32Array, have: Rect, want: Rect, domain: Rect, to: Float32Array): Float32Array {
-  const [fw, w] = [width(have), width(want)];
-  for (let y = want.y0, i = 0; y < want.y1; y++) {
-    const v = Math.min(domain.y1 - 1, Math.max(domain.y0, y));
-    const inRow = v >= have.y0 && v < have.y1;
-    for (let x = want.x0; x < want.x1; x++, i++) {
-      const u = Math.min(domain.x1 - 1, Math.max(domain.x0, x));
-      const value = (inRow && u >= have.x0 && u < have.x1 ? from[(v - have.y0) * fw + u - have.x0]! : 0) + LIFT;
-      to[i] = value >= 0 ? Math.sqrt(value) : -Math.sqrt(-value);
-    }
+  const n = width(want) * height(want);
+  padTo(from, have, to, want, domain);
+  for (let i = 0; i < n; i++) {
+    const v = to[i]! + LIFT;
+    to[i] = v >= 0 ? Math.sqrt(v) : -Math.sqrt(-v);
   }
-  to.fill(0, w * height(want));
-  return to;
+  return to.fill(0, n);
 }

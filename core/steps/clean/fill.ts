@@ -1,13 +1,15 @@
 import { fillMembrane, holeOf } from '../../cleaning/membrane';
 import { fillByPatches } from '../../cleaning/patch-fill';
-import { copyShared } from '../../filters/copy';
+import type { Plane } from '@/kernels';
+import { copyInto, copyShared } from '../../filters/copy';
+import { growGrey, morphologyPad } from '../../filters/morphology';
 import type { Rect } from '../../geometry/rect';
 import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import { choice, integer, number, shapes } from '../../param';
 import { COLOUR, RGBA } from '../../picture';
 import { reachOfShapes, shapeMatte } from '../../shape/coverage';
 import type { ShapesValue } from '../../shape/pose';
-import type { StepIo } from '../../step';
+import type { RenderContext, StepIo } from '../../step';
 import { defineStep } from '../../step';
 
 /** Coverage from which a pixel is part of the hole. */
@@ -110,7 +112,7 @@ export const fill = defineStep({
     else if (p.within === 'matte') matte.set(ctx.tile('matte')!.planes.A!);
     else for (let i = 0; i < matte.length; i++) matte[i] = main.planes.A![i]! > 0 ? 0 : 1;
     const w = width(region);
-    const hole = grown(matte, w, height(region), p.spread);
+    const hole = grown(ctx, matte, region, p.spread);
     const around = boxOf(hole, w);
     if (!around) return;
     ctx.poll();
@@ -156,19 +158,13 @@ export const fill = defineStep({
 });
 
 /** Pixels whose coverage, or that of one within a radius, makes them part of the hole. */
-function grown(matte: Float32Array, w: number, h: number, radius: number): Uint8Array {
-  const hole = new Uint8Array(w * h);
-  const r = Math.floor(radius);
-  const spans = Array.from({ length: 2 * r + 1 }, (_, i) => Math.floor(Math.sqrt(Math.max(0, (radius + 0.5) ** 2 - (i - r) ** 2))));
-  for (let y = 0; y < h; y++) {
-    for (let x = 0; x < w; x++) {
-      if (!(matte[y * w + x]! > PART)) continue;
-      for (let v = Math.max(-r, -y); v <= Math.min(r, h - 1 - y); v++) {
-        const half = Math.min(r, spans[v + r]!);
-        hole.fill(1, (y + v) * w + Math.max(0, x - half), (y + v) * w + Math.min(w - 1, x + half) + 1);
-      }
-    }
-  }
+function grown(ctx: Pick<RenderContext<unknown>, 'kernels' | 'poll'>, matte: Plane, region: Rect, radius: number): Uint8Array {
+  const wide = grow(region, morphologyPad(radius));
+  const around = copyInto(ctx.kernels, matte, region, wide);
+  const out = growGrey(ctx.kernels, around, wide, region, radius, region, () => ctx.poll());
+  const hole = Uint8Array.from(out, (v) => (v > PART ? 1 : 0));
+  ctx.kernels.give(around);
+  ctx.kernels.give(out);
   return hole;
 }
 

@@ -1,6 +1,6 @@
 import { betweenFrames, carryParams, mappedRect } from '../../cleaning/carry';
 import type { Carried } from '../../cleaning/carry';
-import { NO_FIT, fitLight } from '../../cleaning/fit-light';
+import { fitLight } from '../../cleaning/fit-light';
 import { fillMembrane, holeOf } from '../../cleaning/membrane';
 import { copyOver } from '../../filters/copy';
 import { gaussianBlur } from '../../filters/gaussian';
@@ -50,7 +50,7 @@ const STEP = 64;
 const coarse = (r: Rect | null): Rect | null =>
   r && rect(STEP * Math.floor(r.x0 / STEP), STEP * Math.floor(r.y0 / STEP), STEP * Math.ceil(r.x1 / STEP), STEP * Math.ceil(r.y1 / STEP));
 
-/** The patch and the ring around it, inside the frame; null where that is everywhere. */
+/** The patch and the ring around it, inside the frame. */
 function placeOf(p: Values, io: StepIo<unknown>): Rect {
   const reach = reachOfShapes(widened(p.shapes.list, p.ring));
   return reach ? intersect(reach, io.inputs.main!.bounds) : io.inputs.main!.bounds;
@@ -156,7 +156,7 @@ export const patch = defineStep({
     for (let i = 0; i < n; i++) {
       ring[i] = ring[i]! > NONE && coverage[i]! < NONE && !(front && front[i]! > NONE) && alpha[i]! > 0.99 && piece[3]![i]! > 0.99 ? 1 : 0;
     }
-    matchLight(ctx, v, piece.slice(0, 3), plate, ring, place);
+    matchLight(ctx, v, { piece: piece.slice(0, 3), plate, ring, place });
     // What it was taken from ends somewhere: there is no patch beyond.
     for (let i = 0; i < n; i++)
       coverage[i]! *= Math.min(1, Math.max(0, piece[3]![i]!)) * (front ? 1 - Math.min(1, Math.max(0, front[i]!)) : 1);
@@ -175,30 +175,25 @@ export const patch = defineStep({
   },
 });
 
+/** R, G, B of the patch and of the plate over a place, and the ring in which they should be alike: 1 or 0. */
+interface Laid {
+  piece: Float32Array[];
+  plate: Float32Array[];
+  ring: Float32Array;
+  place: Rect;
+}
+
 /** Makes the piece's light that of the plate, in place. */
-function matchLight(
-  ctx: RenderContext<unknown>,
-  v: Values,
-  piece: Float32Array[],
-  plate: Float32Array[],
-  ring: Float32Array,
-  place: Rect,
-): void {
+function matchLight(ctx: RenderContext<unknown>, v: Values, laid: Laid): void {
   if (v.light === 'none') return;
-  if (v.light === 'membrane') return seamless(ctx, v, piece, plate, ring, place);
+  if (v.light === 'membrane') return seamless(ctx, v, laid);
+  const { piece, plate, ring } = laid;
   const { gain, lift } = v.light === 'keys' ? v : fitLight(piece, plate, ring, { lift: v.light === 'both' });
   piece.forEach((plane, c) => ctx.kernels.fn.affine(plane.byteOffset, plane.byteOffset, plane.length, gain[c]!, lift[c]!));
 }
 
 /** The difference on the ring, calmed against noise and spread inward (Pérez et al. 2003, for a picture that is light itself). */
-function seamless(
-  ctx: RenderContext<unknown>,
-  v: Values,
-  piece: Float32Array[],
-  plate: Float32Array[],
-  ring: Float32Array,
-  place: Rect,
-): void {
+function seamless(ctx: RenderContext<unknown>, v: Values, { piece, plate, ring, place }: Laid): void {
   const n = ring.length;
   const sigma = Math.max(1, v.ring / 3);
   const [weight, calm, smooth] = [ctx.scratch(n), ctx.scratch(n), ctx.scratch(n)];
@@ -210,7 +205,7 @@ function seamless(
   // A gain first: what differs by a factor is no matter of a membrane.
   const { gain } = fitLight(piece, plate, ring);
   piece.forEach((plane, c) => {
-    ctx.kernels.fn.affine(plane.byteOffset, plane.byteOffset, n, gain[c] ?? NO_FIT.gain[c]!, 0);
+    ctx.kernels.fn.affine(plane.byteOffset, plane.byteOffset, n, gain[c]!, 0);
     for (let i = 0; i < n; i++) calm[i] = ring[i]! * (plate[c]![i]! - plane[i]!);
     gaussianBlur(ctx.kernels, calm, place, smooth, place, sigma, sigma);
     for (let i = 0; i < n; i++) smooth[i] = weight[i]! > 1e-6 ? smooth[i]! / weight[i]! : 0;

@@ -1,5 +1,5 @@
-import type { Rect } from '../../geometry/rect';
-import { grow, height, intersect, isEmpty, union, width } from '../../geometry/rect';
+import { padTo } from '../../filters/pad';
+import { grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import { choice, integer } from '../../param';
 import { formatRect } from '../../picture';
 import { defineStep } from '../../step';
@@ -43,32 +43,10 @@ export const median = defineStep({
       for (let y = 0; y < height(out.region); y += BAND) {
         ctx.poll();
         const rows = Math.min(BAND, height(out.region) - y);
-        pad(from.planes[c]!, from.region, padded, out.region.x0 - r, out.region.y0 + y - r, w + 2 * r, rows + 2 * r, w + 2 * r + 4, domain);
+        const wide = grow(rect(out.region.x0, out.region.y0 + y, out.region.x1, out.region.y0 + y + rows), r);
+        padTo(from.planes[c]!, from.region, padded, wide, domain, w + 2 * r + 4);
         ctx.kernels.fn.medianRows(padded.byteOffset, w + 2 * r + 4, plane.byteOffset + 4 * y * w, w, rows, r, window.byteOffset);
       }
     }
   },
 });
-
-/** Copies a rectangle; beyond the picture's domain its edge is repeated, inside the domain where it holds nothing there is 0. */
-function pad(
-  from: Float32Array,
-  have: Rect,
-  to: Float32Array,
-  x0: number,
-  y0: number,
-  w: number,
-  h: number,
-  stride: number,
-  domain: Rect,
-): void {
-  const fw = width(have);
-  for (let y = 0; y < h; y++) {
-    const v = Math.min(domain.y1 - 1, Math.max(domain.y0, y0 + y));
-    const row = v >= have.y0 && v < have.y1;
-    for (let x = 0; x < w; x++) {
-      const u = Math.min(domain.x1 - 1, Math.max(domain.x0, x0 + x));
-      to[y * stride + x] = row && u >= have.x0 && u < have.x1 ? from[(v - have.y0) * fw + u - have.x0]! : 0;
-    }
-  }
-}
