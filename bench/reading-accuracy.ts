@@ -12,7 +12,7 @@ import { measurePlane, measurePoint } from '@/core/readings/measure';
 import type { PointSettings } from '@/core/readings/point';
 import { POINT_SETTINGS, PointTracker } from '@/core/readings/point';
 import { steadied } from '@/core/readings/steady';
-import type { PointReading } from '@/core/readings/types';
+import type { PointReading, TrackReading } from '@/core/readings/types';
 import { HARD_CLIPS } from '@/core/readings/testing';
 import { ALL_PARTS, dataOf } from '@/core/readings/use';
 import { filmed, handheld } from '@/demo/plate-scene';
@@ -293,7 +293,7 @@ async function insertFigures(): Promise<string> {
 /** Locked on the mark: how far it still moves. */
 async function lockResidual(): Promise<string> {
   const { shot } = await openShotFile(join(root, 'demo/shots/sg060.json'));
-  const data = dataOf(shot.readings[0]!, 1);
+  const data = dataOf(shot.readings[0] as TrackReading, 1);
   const settings = { mode: 'lock', window: 24, parts: ALL_PARTS, fill: 'constant' } as const;
   const at = Array.from({ length: 48 }, (_, i) =>
     applyHomography(steadied(data, null, i + 1, settings, SIZE), ...mapPoint(shakeAt(i + 1), ...MARK)),

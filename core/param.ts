@@ -1,6 +1,7 @@
 import type { Curve, CurveValue } from './curves/curves';
 import type { ChannelGrain } from './grain/model';
 import type { ColourSample } from './keying/samples';
+import type { LensData } from './lens/reading';
 import type { ReadingData } from './readings/use';
 import type { StrokesValue } from './paint/pose';
 import type { ShapesValue } from './shape/pose';
@@ -107,6 +108,12 @@ export interface ReadingParam extends Common {
   accepts: 'point' | 'plane' | 'any';
 }
 
+/** A lens among the shot's readings, by its id; '' is none. A step gets its data (core/lens/reading.ts), or null. */
+export interface LensParam extends Common {
+  kind: 'lens';
+  default: string;
+}
+
 /** A colour table among the shot's sources, by its id; '' is none. */
 export interface TableParam extends Common {
   kind: 'table';
@@ -139,6 +146,7 @@ export type ParamDefinition =
   | StrokesParam
   | ShapesParam
   | ReadingParam
+  | LensParam
   | LayerParam
   | TableParam
   | NumberParam
@@ -157,29 +165,31 @@ export type ParamSchema = Record<string, ParamDefinition>;
 
 type ValueOf<D extends ParamDefinition> = D extends ReadingParam
   ? ReadingData | null
-  : D extends GrainParam
-    ? readonly ChannelGrain[]
-    : D extends CurvesParam
-      ? CurveValue
-      : D extends SamplesParam
-        ? readonly ColourSample[]
-        : D extends ShapesParam
-          ? ShapesValue
-          : D extends StrokesParam
-            ? StrokesValue
-            : D extends ToggleParam
-              ? boolean
-              : D extends ChoiceParam<infer T>
-                ? T
-                : D extends NumberParam | IntegerParam
-                  ? number
-                  : D extends LayerParam | TableParam | FormulaParam
-                    ? string
-                    : D extends PointParam
-                      ? readonly [number, number]
-                      : D extends BoxParam
-                        ? readonly [number, number, number, number]
-                        : readonly [number, number, number];
+  : D extends LensParam
+    ? LensData | null
+    : D extends GrainParam
+      ? readonly ChannelGrain[]
+      : D extends CurvesParam
+        ? CurveValue
+        : D extends SamplesParam
+          ? readonly ColourSample[]
+          : D extends ShapesParam
+            ? ShapesValue
+            : D extends StrokesParam
+              ? StrokesValue
+              : D extends ToggleParam
+                ? boolean
+                : D extends ChoiceParam<infer T>
+                  ? T
+                  : D extends NumberParam | IntegerParam
+                    ? number
+                    : D extends LayerParam | TableParam | FormulaParam
+                      ? string
+                      : D extends PointParam
+                        ? readonly [number, number]
+                        : D extends BoxParam
+                          ? readonly [number, number, number, number]
+                          : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 
@@ -290,6 +300,14 @@ export const reading = (title: string, accepts: ReadingParam['accepts'], more: O
   default: '',
   animatable: false,
   accepts,
+  ...more,
+});
+
+export const lens = (title: string, more: Options<LensParam> = {}): LensParam => ({
+  kind: 'lens',
+  title,
+  default: '',
+  animatable: false,
   ...more,
 });
 

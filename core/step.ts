@@ -1,7 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { PreparedCube } from './colour/cube';
-import type { Affine } from './geometry/affine';
-import type { Homography } from './geometry/homography';
+import type { Mapping } from './geometry/mapping';
 import type { Rect } from './geometry/rect';
 import type { ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
@@ -53,8 +52,8 @@ export interface StepIo<P> extends TimeIo<P> {
   readonly inputs: Readonly<Record<string, PictureInfo | undefined>>;
   /** The same of an input at one of the frames that `frames` names. */
   info(input: string, frame: number): PictureInfo | undefined;
-  /** Of a placing step: where it and the placing steps right before it put positions of `main`, one matrix a shutter sample. */
-  readonly placements: readonly Affine[];
+  /** Of a placing step: where it and the placing steps right before it put positions of `main`, one mapping a shutter sample. */
+  readonly placements: readonly Mapping[];
 }
 
 export type Locality = 'pixel' | 'region' | 'whole';
@@ -130,12 +129,16 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   /** What it needs in order to write the wanted channels of the region. The same region of `main` unless said. */
   needs?(p: P, want: Want, io: StepIo<P>): readonly Need[];
   /**
-   * A placing step: matrices from positions of `main` to its own, one a shutter sample. Placing steps that follow each other
-   * are done as one, with the matrices multiplied and the last one's filter.
+   * A placing step: where it puts positions of `main`, one mapping a shutter sample. Placing steps that follow each other are done as
+   * one, with the last one's filter; where nothing is moved after all, the picture is passed on as it is.
    */
-  placements?(p: P, io: StepIo<P>): readonly Affine[];
-  /** Of a step that moves pixels otherwise: from positions of its picture to those of `main`, at the middle of its shutter. */
-  toSource?(p: P, io: StepIo<P>): Homography;
+  placements?(p: P, io: StepIo<P>): readonly Mapping[];
+  /** True of a placing step that cuts its picture off at its frame: later ones are not joined with it. */
+  cuts?(p: P): boolean;
+  /** True of a step that bends straight pixels back: pictures that were joined before it are bent one by one, each resampled once. */
+  bends?: boolean;
+  /** True of a step that mixes pixels which lie on each other, so that it may as well be done after they are bent. */
+  mixes?: boolean;
   /** False where each pixel it writes is a copy of one that it reads. NaN and infinity are missing pixels to all other steps that read a neighbourhood. */
   spreads?(p: P): boolean;
   /** Fills every plane of `out`. Inputs must not be changed. */
@@ -155,7 +158,9 @@ export const localityOf = (d: Pick<StepDefinition, 'locality' | 'needs'>): Local
 /** Checks the shape at compile time and gives every colour step its unpremultiply toggle. */
 export function defineStep<S extends ParamSchema>(d: StepDefinition<S>): StepDefinition {
   const params: ParamSchema = d.colour ? { ...d.params, ...unpremultiply } : d.params;
-  return { ...d, params } as unknown as StepDefinition;
+  // A colour that depends on its pixel alone is the same before and after that is moved.
+  const mixes = d.mixes ?? (d.colour === true && localityOf(d) === 'pixel' && d.feeds.length === 0 && !d.identity);
+  return { ...d, params, mixes } as unknown as StepDefinition;
 }
 
 export const pixelsOf = (t: Tile): number => (t.region.x1 - t.region.x0) * (t.region.y1 - t.region.y0);

@@ -13,7 +13,9 @@ import { renderQuay } from '@/demo/quay';
 import { FRAMES, SG010, renderKeeper } from '@/demo/sg010';
 import { SG020, TABLE_FRAMES, renderTable, renderTide } from '@/demo/sg020';
 import { SG040, WALL_FRAMES, renderWall } from '@/demo/sg040';
+import { SG050, SLIPWAY_FRAMES, renderSlipway } from '@/demo/sg050';
 import { MOORING_FRAMES, SG060, renderMooring } from '@/demo/sg060';
+import { CHART_FRAMES, SG070, renderChart } from '@/demo/sg070';
 import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
@@ -55,6 +57,18 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     frames: WALL_FRAMES,
     async frame(frame) {
       await writePlate(renderWall(frame, SG040).plate, 960, 540, fileOf('sg040', 'wall', frame, 'jpg'));
+    },
+  },
+  sg050: {
+    frames: SLIPWAY_FRAMES,
+    async frame(frame) {
+      await writePlate(renderSlipway(frame, SG050), 960, 540, fileOf('sg050', 'slipway', frame, 'jpg'));
+    },
+  },
+  sg070: {
+    frames: CHART_FRAMES,
+    async frame(frame) {
+      await writePlate(renderChart(frame, SG070), 960, 540, fileOf('sg070', 'chart', frame, 'jpg'));
     },
   },
   sg060: {

@@ -13,7 +13,7 @@ import { newPlane, newPoint } from '@/core/readings/make';
 import type { PlaneFrame } from '@/core/readings/plane';
 import type { PointFrame } from '@/core/readings/point';
 import { reviewPath } from '@/core/readings/point';
-import type { PlaneReading, PointReading, Reading } from '@/core/readings/types';
+import type { PlaneReading, PointReading, Reading, TrackReading } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import { STEPS } from '@/core/steps';
 import type { CornerPinValues } from '@/core/steps/place/corner-pin';
@@ -124,6 +124,7 @@ export const setReference =
   (s) => {
     const r = readingOf(s, id) as Reading;
     if (frame === r.reference) return;
+    if (r.kind === 'lens') throw new ShotError('a lens is the same on every frame: it has no reference frame');
     const measured = r.frames.length > 1;
     if (measured && !r.frames.some((f) => f.frame === frame)) throw new ShotError(`frame ${frame} is not measured; measure it first`);
     const target = readingOf(s, id);
@@ -226,7 +227,7 @@ export const interpolateFrame =
     const before = trusted.filter((f) => f.frame < frame).pop();
     const after = trusted.find((f) => f.frame > frame);
     if (!before || !after) throw new ShotError('there is no trusted frame on both sides to lay it between');
-    const data = dataOf({ ...(r as Reading), frames: [before, after] } as Reading, 1);
+    const data = dataOf({ ...(r as TrackReading), frames: [before, after] } as TrackReading, 1);
     if (r.kind === 'point') {
       const [x, y] = data.positionAt(frame);
       pinPoint(id, frame, x, y)(s);

@@ -51,8 +51,15 @@ function stepFrom2(step: unknown): unknown {
   };
 }
 
+/** Up to form 3 steps that pin and follow had names of their own for two of the filters. */
+function stepFrom3(step: unknown): unknown {
+  if (!isObject(step) || !isObject(step.params) || !['cornerPin', 'follow', 'stabilise'].includes(String(step.type))) return step;
+  const filter = { cubic: 'catmullRom', linear: 'bilinear' }[String(step.params.filter)];
+  return filter ? { ...step, params: { ...step.params, filter } } : step;
+}
+
 /** From each form to the next: what a step is there. */
-const STEP_FROM: Readonly<Record<number, (step: unknown) => unknown>> = { 1: stepFrom1, 2: stepFrom2 };
+const STEP_FROM: Readonly<Record<number, (step: unknown) => unknown>> = { 1: stepFrom1, 2: stepFrom2, 3: stepFrom3 };
 
 /** Steps of an older form in the form of today, for documents and recipes alike. */
 export function migrateSteps(steps: unknown, form: number): unknown {

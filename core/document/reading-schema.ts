@@ -1,6 +1,8 @@
 import * as yup from 'yup';
 import { PLANE_MODELS } from '../geometry/fit';
 import { READING_CHANNELS } from '../readings/gray';
+import { LENS_MODEL_NAMES } from '../lens/models';
+import { CHART_PATTERNS } from '../lens/reading';
 import { FLAGS } from '../readings/point';
 import { POINT_MODELS } from '../readings/pattern';
 import { finite, flag as bool, frame, name, once, real, text } from './fields';
@@ -75,7 +77,100 @@ const plane = yup.object({
     .test('order', ORDER, inOrder),
 });
 
+const pattern = () => text().oneOf(CHART_PATTERNS);
+const lensValue = yup.object({
+  model: text().oneOf(LENS_MODEL_NAMES),
+  coefficients: yup
+    .object()
+    .required()
+    .test(
+      'terms',
+      '${path} are not all numbers',
+      (v) => Object.keys(v).length <= 32 && Object.values(v).every((k) => typeof k === 'number' && Number.isFinite(k)),
+    ),
+  centre: numbers(2),
+  focal: real().moreThan(0),
+  squeeze: real().moreThan(0),
+  format: yup.object({ width: real().moreThan(0), height: real().moreThan(0) }).required(),
+});
+
+/** A lens by itself, as it is written to a file. */
+export const lensSchema = lensValue.required();
+
+const lens = yup.object({
+  ...common,
+  kind: text().oneOf(['lens']),
+  settings: yup
+    .object({
+      pattern: text().oneOf(['auto', ...CHART_PATTERNS]),
+      model: text().oneOf(['auto', ...LENS_MODEL_NAMES]),
+      mm: real().min(0),
+      sensor: real().min(0),
+      squeeze: real().moreThan(0),
+    })
+    .required(),
+  frames: yup
+    .array(
+      once(
+        yup.object({
+          ...seen,
+          pattern: pattern(),
+          mm: real().min(0).optional(),
+          crossings: yup
+            .array(
+              once(
+                yup.object({
+                  column: real(),
+                  row: real(),
+                  x: real(),
+                  y: real(),
+                  used: bool().required(),
+                  hand: bool().optional(),
+                  why: yup.string().strict().max(200).optional(),
+                  off: yup.array(real()).length(2).optional(),
+                }),
+              ),
+            )
+            .required()
+            .max(20_000),
+        }),
+      ),
+    )
+    .required()
+    .test('order', ORDER, inOrder),
+  lines: yup
+    .array(
+      once(
+        yup.object({
+          frame: frame(),
+          drawn: numbers().min(4),
+          found: numbers(),
+          ruler: bool().optional(),
+          bend: real().optional(),
+          left: real().optional(),
+        }),
+      ),
+    )
+    .required(),
+  solved: yup
+    .array(
+      once(
+        yup.object({
+          lens: lensValue.required(),
+          mm: real().min(0).optional(),
+          rms: real().min(0),
+          max: real().min(0),
+          rings: yup.array(yup.number().nullable()).required(),
+          assumed: bool().optional(),
+        }),
+      ),
+    )
+    .required(),
+});
+
+const BY_KIND = { plane, lens, point };
+
 /** A reading of a document, by its kind. */
 export const readingSchema = yup.lazy((value: unknown) =>
-  (value as { kind?: unknown } | null)?.kind === 'plane' ? plane.required() : point.required(),
+  BY_KIND[((value as { kind?: unknown } | null)?.kind ?? '') as keyof typeof BY_KIND]?.required() ?? point.required(),
 );

@@ -6,7 +6,7 @@ import { parseShot } from './schema';
 const hash = 'a'.repeat(64);
 const step = (id: string, more: object = {}) => ({ id, type: 'blur', name: id, on: true, params: {}, feeds: {}, mix: 1, ...more });
 const whole = () => ({
-  schema: 'ostracon/3',
+  schema: 'ostracon/4',
   id: 'shot',
   name: 'Saltgate',
   format: { width: 64, height: 36, pixelAspect: 1 },
@@ -142,7 +142,7 @@ describe('a damaged shot is repaired', () => {
     expect(repairShot(doc).done.join()).toMatch('followed itself');
   });
 
-  test.each([[null], [3], [[]], [{}], [{ schema: 'ostracon/3' }], [{ lanes: [], schema: 'ostracon/9' }]])('%j is no shot', (v) => {
+  test.each([[null], [3], [[]], [{}], [{ schema: 'ostracon/4' }], [{ lanes: [], schema: 'ostracon/9' }]])('%j is no shot', (v) => {
     expect(() => repairShot(v)).toThrow(/not a shot|later version/);
   });
 

@@ -4,7 +4,7 @@ import type { Tap } from './tap';
 
 export type { Tap } from './tap';
 
-export const SCHEMA = 'ostracon/3';
+export const SCHEMA = 'ostracon/4';
 
 /** A list of objects: samples, strokes, curves. Plain JSON, checked by the kind of its parameter. */
 export type Structured = readonly object[];

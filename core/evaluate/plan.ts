@@ -5,14 +5,14 @@ import { applies, stepValues } from '../document/values';
 import { contentOf, mediaFrameAt, mediaOf } from '../document/media';
 import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
-import type { Affine } from '../geometry/affine';
-import { compose } from '../geometry/affine';
+import type { Mapping } from '../geometry/mapping';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import type { Format, PictureInfo } from '../picture';
 import { referencesOf } from '../params/kinds';
 import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
+import { straightAt, straightWhere } from '../lens/straight';
 import { ReadingData } from '../readings/use';
 import type { StepDefinition, StepIo } from '../step';
 import { localityOf } from '../step';
@@ -155,8 +155,22 @@ class Planner {
     });
   }
 
-  private resolve(definition: StepDefinition, step: Step, time: number): Params {
-    return stepValues(this.shot, definition.params, step, time, this.scale);
+  private resolve(definition: StepDefinition, lane: Lane, step: Step, time: number): Params {
+    const p: Params = stepValues(this.shot, definition.params, step, time, this.scale);
+    for (const [name, value] of Object.entries(p)) {
+      if (value instanceof ReadingData) p[name] = this.seenAcross(value, lane, step, time);
+    }
+    return p;
+  }
+
+  /** A reading that was measured on one side of a lens and is used on the other. */
+  private seenAcross(data: ReadingData, lane: Lane, step: Step, time: number): ReadingData {
+    const at = { frame: time, scale: this.scale };
+    const there = straightAt(this.shot, data.from, at);
+    const here = straightWhere(this.shot, lane, step, at);
+    if (here === undefined || (!there && !here)) return data;
+    const across = here ? (there ? there.inverse.then(here) : here) : there!.inverse;
+    return across.isIdentity ? data : data.seenThrough(across);
   }
 
   /** The sources that its parameters name; null where one is not there. */
@@ -190,6 +204,19 @@ class Planner {
     return everywhere ? changed : this.stepNode(lane, zone, frame, before, { changed });
   }
 
+  /**
+   * What a step that bends makes of pictures that were joined or coloured before it: each is bent by itself, and they are joined after that. So
+   * a plate that was only straightened is the plate again, and what was placed on it is resampled once. Null where nothing was.
+   */
+  private bentApart(lane: Lane, step: Step, frame: number, main: PlanNode): PlanNode | null {
+    if (main.kind === 'clear') return main;
+    if (main.kind !== 'step' || !main.definition.mixes || main.mask || !reachesPlaced(main)) return null;
+    const bent = (node: PlanNode): PlanNode => this.stepNode(lane, step, frame, () => node);
+    const fed: Record<string, PlanNode> = {};
+    for (const [key, node] of main.inputs) if (!key.startsWith('main@')) fed[key.split('@')[0]!] = bent(node);
+    return this.stepNode(main.lane, main.step, main.io.frame, () => bent(main.main), fed);
+  }
+
   /** The node of a step on what `below` gives; `fed` are inputs that are no taps. */
   private stepNode(
     lane: Lane,
@@ -209,7 +236,7 @@ class Planner {
     }
     const mix = Number(resolveParam(this.shot, step.mix, 1, frame));
     if (!(mix > 0)) return below(frame);
-    const p = this.resolve(definition, step, frame);
+    const p = this.resolve(definition, lane, step, frame);
     const tables = this.tablesOf(definition, p);
     if (!tables) {
       remark('its colour table is no longer among the sources, so it is passed by');
@@ -220,7 +247,7 @@ class Planner {
       ({ name, to }) => to.kind === 'reading' && !readings.some((r) => r.id === to.id) && applies(definition.params, name, step),
     );
     if (lacking) remark(`the reading of its ${definition.params[lacking.name]!.title.toLowerCase()} is no longer there`);
-    const samples = (definition.samples?.(p as never, frame) ?? []).map((t) => this.resolve(definition, step, t));
+    const samples = (definition.samples?.(p as never, frame) ?? []).map((t) => this.resolve(definition, lane, step, t));
     const { range } = this.shot;
     const frames = definition.frames?.(p as never, { frame, range, samples: samples as never }) ?? {};
     const inputs = new Map<string, PlanNode>();
@@ -258,12 +285,17 @@ class Planner {
     if (definition.neutral?.(p as never, io as never)) return below(frame);
     const format = definition.format?.(p as never, io as never) ?? main.info.format;
     if (definition.placements) {
+      const bent = definition.bends && mix === 1 && !mask ? this.bentApart(lane, step, frame, main) : null;
+      if (bent) return bent;
       io = { ...io, placements: definition.placements(p as never, io as never) };
       const joined = mix < 1 || mask || this.options.joinPlacing === false ? null : joinPlacements(main, io.placements);
       if (joined) {
         // What the inner step made is skipped: this one reads the inner one's input.
-        io = { ...io, placements: joined.placements, inputs: { ...infos, main: joined.from.info } };
+        io = { ...io, placements: joined.placements, inputs: { main: joined.from.info } };
         inputs.set(inputKey('main', frame), joined.from);
+        for (const key of inputs.keys()) if (!key.startsWith('main@')) inputs.delete(key);
+        // Nothing is moved after all: the picture is passed on untouched.
+        if (joined.placements.every((m) => m.isIdentity && !m.holds) && sameFormat(format, joined.from.info.format)) return joined.from;
       }
     }
     const base = inputs.get(inputKey('main', frame)) ?? main;
@@ -352,14 +384,24 @@ class Planner {
   }
 }
 
-/** The matrices of a placing step multiplied with those of the placing step it stands on, where nothing hinders that. */
-function joinPlacements(main: PlanNode, outer: readonly Affine[]): { from: PlanNode; placements: Affine[] } | null {
-  if (main.kind !== 'step' || main.io.placements.length === 0 || main.mix < 1 || main.mask) return null;
+/** Whether below joins and colours a picture was placed, so that bending that is one resample less. */
+function reachesPlaced(node: PlanNode): boolean {
+  if (node.kind !== 'step') return false;
+  if (node.io.placements.length > 0) return true;
+  return node.definition.mixes === true && !node.mask && [...node.inputs.values()].some(reachesPlaced);
+}
+
+const sameFormat = (a: Format, b: Format): boolean => a.width === b.width && a.height === b.height;
+
+/** The mappings of a placing step after those of the placing step it stands on, where nothing hinders that. */
+function joinPlacements(main: PlanNode, outer: readonly Mapping[]): { from: PlanNode; placements: Mapping[] } | null {
+  if (main.kind !== 'step' || main.io.placements.length === 0 || main.mix < 1 || main.mask || main.definition.cuts?.(main.p as never))
+    return null;
   const inner = main.io.placements;
   // Both move during the shutter but at different times: each is done by itself.
   if (inner.length !== outer.length && inner.length > 1 && outer.length > 1) return null;
   const placements = Array.from({ length: Math.max(inner.length, outer.length) }, (_, i) =>
-    compose(outer[i % outer.length]!, inner[i % inner.length]!),
+    inner[i % inner.length]!.then(outer[i % outer.length]!),
   );
   return { from: main.main, placements };
 }

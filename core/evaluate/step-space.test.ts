@@ -1,6 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Shot } from '../document/types';
-import { mapPoint } from '../geometry/homography';
 import { STEPS } from '../steps';
 import type { TestStep } from '../testing/evaluate';
 import { flat, testShot } from '../testing/evaluate';
@@ -15,7 +14,7 @@ const space = (shot: Shot, after: string, seen: { lane: string; after?: string }
   stepSpace(shot, { lane: 'main', after }, seen, 1, STEPS);
 const at = (shot: Shot, after: string, x: number, y: number): number[] | null => {
   const found = space(shot, after);
-  return found && mapPoint(found.toSeen, x, y).map((v) => Math.round(v * 1e6) / 1e6);
+  return found && found.toSeen.place(x, y).map((v) => Math.round(v * 1e6) / 1e6);
 };
 const crop: TestStep = { type: 'crop', params: { left: 10 } };
 
@@ -45,8 +44,8 @@ describe('where a step is seen', () => {
     const shot = shotOf([move(10), move(20), move(30)]);
     const direct = space(shot, 'step 0')!.toSeen;
     const second = space(shot, 'step 1')!.toSeen;
-    const through = mapPoint(second, ...mapPoint(space(shot, 'step 0', { lane: 'main', after: 'step 1' })!.toSeen, 30, 20));
-    mapPoint(direct, 30, 20).forEach((v, i) => expect(v).toBeCloseTo(through[i]!, 6));
+    const through = second.place(...space(shot, 'step 0', { lane: 'main', after: 'step 1' })!.toSeen.place(30, 20));
+    direct.place(30, 20).forEach((v, i) => expect(v).toBeCloseTo(through[i]!, 6));
   });
 
   test('a step that changes nothing yet is seen where it will act', () => {
@@ -63,7 +62,7 @@ describe('where a step is seen', () => {
       { front: flat(100, 50, 1) },
     );
     const front = stepSpace(shot, { lane: 'front', after: '' }, { lane: 'main' }, 1, STEPS)!;
-    expect(mapPoint(front.toSeen, 10, 10)).toEqual([10, 10]);
+    expect(front.toSeen.place(10, 10)).toEqual([10, 10]);
     expect(stepSpace(shot, { lane: 'main' }, { lane: 'front' }, 1, STEPS)).toBeNull();
     expect(stepSpace(shot, { lane: 'gone' }, { lane: 'main' }, 1, STEPS)).toBeNull();
   });

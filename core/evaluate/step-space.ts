@@ -1,8 +1,6 @@
 import type { Shot, Tap } from '../document/types';
 import { ShotError } from '../errors';
-import { invertAffine } from '../geometry/affine';
-import { IDENTITY_H, invert, multiply } from '../geometry/fit';
-import type { Homography } from '../geometry/homography';
+import { Mapping } from '../geometry/mapping';
 import type { Format } from '../picture';
 import { RGBA } from '../picture';
 import type { Definitions, PlanNode, StepNode } from './plan';
@@ -13,17 +11,11 @@ export interface StepSpace {
   /** The frame of the picture at the point. */
   readonly format: Format;
   /** From positions of that picture to those of the picture that is seen. */
-  readonly toSeen: Homography;
+  readonly toSeen: Mapping;
 }
 
-/** From positions of what a step delivers to those of its `main`, at the middle of its shutter; the same places unless it moves them. */
-function toSource({ definition, p, io }: StepNode): Homography {
-  if (io.placements.length > 0) {
-    const inverse = invertAffine(io.placements[io.placements.length >> 1]!);
-    return inverse ? [...inverse, 0, 0, 1] : IDENTITY_H;
-  }
-  return definition.toSource?.(p as never, io as never) ?? IDENTITY_H;
-}
+/** Where a step puts positions of its `main`, at the middle of its shutter; the same places unless it moves them. */
+const placed = ({ io: { placements } }: StepNode): Mapping => placements[placements.length >> 1] ?? Mapping.IDENTITY;
 
 /**
  * How a point of a lane is seen at another point, through the placing steps between: for handles that are drawn where their step's
@@ -47,15 +39,15 @@ export function stepSpace(shot: Shot, point: Tap, seen: Tap, frame: number, defi
 }
 
 /** The map from the node of a key to a node that it is a part of; null where it is none. */
-function findFrom(node: PlanNode, key: string, known: Map<PlanNode, Homography | null>): Homography | null {
-  if (node.key === key) return IDENTITY_H;
+function findFrom(node: PlanNode, key: string, known: Map<PlanNode, Mapping | null>): Mapping | null {
+  if (node.key === key) return Mapping.IDENTITY;
   if (node.kind !== 'step') return null;
   const had = known.get(node);
   if (had !== undefined) return had;
   known.set(node, null);
   const through = findFrom(node.main, key, known);
-  const forward = through && invert(toSource(node));
-  let found = through && forward ? multiply(forward, through) : null;
+  const own = placed(node);
+  let found = through && !own.isFlat ? through.then(own) : null;
   // What comes by a feed stays where it is.
   for (const input of node.inputs.values()) found ??= input === node.main ? null : findFrom(input, key, known);
   known.set(node, found);

@@ -139,11 +139,12 @@ const BAND = 64;
 
 const kinds = new Map<ResampleFilter, Taps>();
 /** A filter's weights between pixels, as the sampler reads them: a cubic's as polynomials, Lanczos's by a table. */
-export function tapsOf(filter: Exclude<ResampleFilter, 'nearest'>): Taps {
+export function tapsOf(filter: ResampleFilter): Taps {
   let known = kinds.get(filter);
   if (known) return known;
   const { support, at } = KERNELS[filter];
-  if (support === 1) known = { taps: 2, weights: new Float32Array(4) };
+  if (support === 0) known = { taps: 1, weights: new Float32Array(4) };
+  else if (support === 1) known = { taps: 2, weights: new Float32Array(4) };
   else if (support === 3) known = { taps: 6, weights: placesOf(filter) };
   else known = { taps: 4, weights: polynomials(at) };
   kinds.set(filter, known);

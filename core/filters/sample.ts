@@ -28,7 +28,7 @@ export class Packed {
 
 /** How values between pixels are worked out: so many samples each way, with weights as kernels/assembly/sample.ts reads them. */
 export interface Taps {
-  readonly taps: 2 | 4 | 6;
+  readonly taps: 1 | 2 | 4 | 6;
   readonly weights: Float32Array;
 }
 

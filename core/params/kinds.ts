@@ -5,6 +5,7 @@ import { grainOf } from '../grain/model';
 import { samplesOf } from '../keying/samples';
 import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
+import { lensDataOf } from '../lens/reading';
 import { dataOf } from '../readings/use';
 import { poseShapes } from '../shape/pose';
 import type { Shape } from '../shape/shapes';
@@ -59,7 +60,7 @@ const list: ParamKind<Lists> = {
 };
 
 /** Texts, and ids of what a shot has. */
-const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'> | ParamOf<'formula'>> => ({
+const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'> | ParamOf<'lens'> | ParamOf<'formula'>> => ({
   admit: (v, d) => (typeof v === 'string' ? v : d.default),
   ...(names && {
     references: (v: Value) => (typeof v === 'string' && v !== '' ? [{ kind: names, id: v }] : []),
@@ -124,7 +125,14 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
     ...text('reading'),
     resolve: (v, _, { shot, scale }) => {
       const reading = shot.readings.find((r) => r.id === v);
-      return reading ? dataOf(reading, scale) : null;
+      return reading && reading.kind !== 'lens' ? dataOf(reading, scale) : null;
+    },
+  },
+  lens: {
+    ...text('reading'),
+    resolve: (v, _, { shot }) => {
+      const reading = shot.readings.find((r) => r.id === v);
+      return reading?.kind === 'lens' ? lensDataOf(reading) : null;
     },
   },
   samples: structured<ParamOf<'samples'>>(samplesOf, (v) => checkedOnce(v, samplesOf)),

@@ -11,7 +11,7 @@ export const formatReadings = (list: readonly Reading[]): string => `${JSON.stri
 
 const text = (v: number): string => String(Number(v.toFixed(5)));
 
-/** A reading as a table: frame, x, y for a point; frame and the nine numbers of its map for a plane; confidence, error and flag. */
+/** A reading as a table: frame, x, y for a point; every crossing of a lens's charts; frame and the nine numbers of its map for a plane; confidence, error and flag. */
 export function formatTable(reading: Reading): string {
   const rows =
     reading.kind === 'point'
@@ -19,7 +19,14 @@ export function formatTable(reading: Reading): string {
           'frame,x,y,confidence,error,flag',
           ...reading.frames.map((f) => [f.frame, text(f.x), text(f.y), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
         ]
-      : [
+      : reading.kind === 'lens'
+        ? [
+            'frame,column,row,x,y,used,offX,offY',
+            ...reading.frames.flatMap((f) =>
+              f.crossings.map((c) => [f.frame, c.column, c.row, text(c.x), text(c.y), Number(c.used), ...(c.off ?? ['', ''])].join(',')),
+            ),
+          ]
+        : [
           'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
           ...reading.frames.map((f) => [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
         ];

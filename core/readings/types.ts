@@ -1,5 +1,6 @@
 import type { Tap } from '../document/tap';
 import type { Quad } from '../geometry/homography';
+import type { ChartFrame, LensSettings, SolvedLens, StraightLine } from '../lens/reading';
 import type { ReadingChannel } from './gray';
 import type { PlaneFrame, PlaneRegion, PlaneSettings } from './plane';
 import type { PointFrame, PointSettings } from './point';
@@ -39,4 +40,17 @@ export interface PlaneReading extends Common {
   frames: readonly PlaneFrame[];
 }
 
-export type Reading = PointReading | PlaneReading;
+/** A lens, measured from charts or from straight things. */
+export interface LensReading extends Common {
+  kind: 'lens';
+  settings: LensSettings;
+  /** Its charts; the range says nothing of them. */
+  frames: readonly ChartFrame[];
+  lines: readonly StraightLine[];
+  /** What came of it: one lens, or one a focal length. */
+  solved: readonly SolvedLens[];
+}
+
+/** What follows something through the frames. */
+export type TrackReading = PointReading | PlaneReading;
+export type Reading = TrackReading | LensReading;

@@ -3,7 +3,9 @@ import type { Pair } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
 import { applyHomography, mapPoint } from '../geometry/homography';
 import { hashText } from '../hash';
-import type { Reading } from './types';
+import type { Mapping } from '../geometry/mapping';
+import type { Tap } from '../document/tap';
+import type { TrackReading } from './types';
 
 /** Two positions in a path, and how far from the first to the second a time lies; held beyond both ends. */
 function between<T extends { frame: number }>(list: readonly T[], time: number): readonly [T, T, number] | null {
@@ -17,7 +19,7 @@ function between<T extends { frame: number }>(list: readonly T[], time: number):
 
 /** What a step gets of a reading, at the scale it works at. Between frames it is interpolated, beyond its ends held. */
 export class ReadingData {
-  readonly kind: Reading['kind'];
+  readonly kind: TrackReading['kind'];
   readonly reference: number;
   /** Frames from the first to the last that is measured. */
   readonly range: { first: number; last: number };
@@ -26,8 +28,10 @@ export class ReadingData {
   private readonly key: string;
 
   constructor(
-    private readonly reading: Reading,
+    private readonly reading: TrackReading,
     private readonly scale: number,
+    /** From positions of the picture that it was measured in to those of the one where it is used, where a lens lies between. */
+    readonly across: Mapping | null = null,
   ) {
     this.kind = reading.kind;
     this.reference = reading.reference;
@@ -43,7 +47,16 @@ export class ReadingData {
 
   /** Stands for its contents where it is part of a key. */
   toJSON(): string {
-    return `${this.key} ${this.scale}`;
+    return `${this.key} ${this.scale}${this.across ? JSON.stringify(this.across) : ''}`;
+  }
+
+  /** The same, used on another side of a lens. */
+  seenThrough(across: Mapping): ReadingData {
+    return new ReadingData(this.reading, this.scale, across);
+  }
+
+  get from(): Tap {
+    return this.reading.from;
   }
 
   /** Of a point: where it is. */
@@ -74,10 +87,10 @@ export class ReadingData {
 
 const mix = (a: readonly number[], b: readonly number[], t: number): number[] => a.map((v, i) => v + t * (b[i]! - v));
 
-const kept = new WeakMap<Reading, Map<number, ReadingData>>();
+const kept = new WeakMap<TrackReading, Map<number, ReadingData>>();
 
 /** The data of a reading at a scale, made once. */
-export function dataOf(reading: Reading, scale: number): ReadingData {
+export function dataOf(reading: TrackReading, scale: number): ReadingData {
   let byScale = kept.get(reading);
   if (!byScale) kept.set(reading, (byScale = new Map()));
   let data = byScale.get(scale);

@@ -35,7 +35,7 @@ export function carryAt(readings: readonly (ReadingData | null)[], time: number)
 export const readingsOf = (shot: Pick<Shot, 'readings'>, shape: Pick<Shape, 'follows'>): (ReadingData | null)[] =>
   shape.follows.map((id) => {
     const r = shot.readings.find((x) => x.id === id);
-    return r ? dataOf(r, 1) : null;
+    return r && r.kind !== 'lens' ? dataOf(r, 1) : null;
   });
 
 /** Where a shape's points are carried on a frame; where they stay when what it follows is gone. */

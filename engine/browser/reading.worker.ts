@@ -16,7 +16,7 @@ import type { PlaneFrame } from '@/core/readings/plane';
 import type { PlaceDoubt } from '@/core/readings/judge';
 import { judgePlace } from '@/core/readings/judge';
 import type { PointFrame, PointSettings } from '@/core/readings/point';
-import type { Reading } from '@/core/readings/types';
+import type { Reading, TrackReading } from '@/core/readings/types';
 import { lookOf } from '@/core/shape/look';
 import type { Shape } from '@/core/shape/shapes';
 import { snapBetween } from '@/core/shape/snap';
@@ -62,7 +62,7 @@ function looksAt({ pixels, region, format }: Seen, box: readonly [number, number
 }
 
 const api = {
-  async measure(reading: Reading, anchor: Anchor, page: PageSide): Promise<void> {
+  async measure(reading: TrackReading, anchor: Anchor, page: PageSide): Promise<void> {
     const pictures: Pictures = {
       async frame(f) {
         const { pixels, region, format } = await page.frame(f);
@@ -87,7 +87,7 @@ const api = {
 
   /** A shape with keys found in the picture between its own; `readings` are those that carry it. `told` false ends the work. */
   async snap(
-    readings: readonly Reading[],
+    readings: readonly TrackReading[],
     shape: Shape,
     page: { frame(frame: number): Promise<Seen>; told(frame: number): Promise<boolean> },
   ) {

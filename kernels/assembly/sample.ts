@@ -161,7 +161,7 @@ const BLOCK: i32 = 64;
 
 /**
  * Looks at packed planes (sw by sh vectors, their corner at sx, sy) through a map from positions of the w×h outs (corner ox, oy) to theirs: by the
- * homography m, nine doubles, row by row; or, where xs and ys are not 0, by planes that hold each pixel's position. taps: 2 is bilinear, 4 a cubic whose coefficients are at `weights`, 6 a table there.
+ * homography m, nine doubles, row by row; or, where xs and ys are not 0, by planes that hold each pixel's position. taps: 1 is the nearest pixel, 2 is bilinear, 4 a cubic whose coefficients are at `weights`, 6 a table there.
  * Where the map makes the picture smaller, up to `most` by `most` bilinear samples a pixel are taken instead. What is seen, times share, is put
  * into the four outs (`outs` is a list of pointers; 0 is none), or added to them. A position that is no number, and what lies behind the horizon, is nothing.
  */
@@ -176,7 +176,7 @@ export function sampleFour(
   const m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
   const affine = load<f64>(m, 48) == 0 && load<f64>(m, 56) == 0 && load<f64>(m, 64) == 1;
   // Of an affine map the stretch is the same everywhere: most need one sample a pixel, by steps along the row.
-  const plain = !xs && affine && samplesFor(m0, m3, m1, m4, most) == 1;
+  const plain = !xs && taps > 1 && affine && samplesFor(m0, m3, m1, m4, most) == 1;
   const hx = sx + 0.5, hy = sy + 0.5;
   const out0 = <usize>load<u32>(outs), out1 = <usize>load<u32>(outs, 4), out2 = <usize>load<u32>(outs, 8), out3 = <usize>load<u32>(outs, 12);
   const line = (<usize>sw) << 4;
@@ -219,7 +219,7 @@ export function sampleFour(
           }
         } else {
           for (let k = 0; k < end; k++) {
-            const seen = xs ? byMap(xs + o, ys + o, k, hx, hy, taps, weights, scratch) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
+            const seen = xs ? byMap(xs, ys, w, h, x + k, y, hx, hy, taps, weights, scratch, most) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
             v128.store(scratch + 64 + ((<usize>k) << 4), seen);
           }
           a = v128.load(scratch, 64);
@@ -241,13 +241,33 @@ export function sampleFour(
 // @ts-ignore: decorator
 @inline
 function sampled(u: f64, v: f64, taps: i32, weights: usize, scratch: usize): v128 {
-  return taps == 2 ? linear(u, v) : taps == 4 ? cubic(u, v, weights) : six(u, v, weights, scratch);
+  return taps == 1 ? at(<i32>Math.floor(u + 0.5), <i32>Math.floor(v + 0.5)) : taps == 2 ? linear(u, v) : taps == 4 ? cubic(u, v, weights) : six(u, v, weights, scratch);
 }
 
-function byMap(xs: usize, ys: usize, k: i32, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize): v128 {
-  const o = (<usize>k) << 2;
+function byMap(xs: usize, ys: usize, w: i32, h: i32, x: i32, y: i32, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize, most: i32): v128 {
+  const o = (<usize>(y * w + x)) << 2;
   const u = <f64>load<f32>(xs + o), v = <f64>load<f32>(ys + o);
-  return u - u == 0 && v - v == 0 ? sampled(u - hx, v - hy, taps, weights, scratch) : f32x4.splat(0);
+  if (!(u - u == 0 && v - v == 0)) return f32x4.splat(0);
+  if (most > 1 && taps > 1) {
+    // The stretch from the places of the next pixels; where those are nowhere one sample has to do.
+    const right = x + 1 < w ? 4 : -4, low = y + 1 < h ? w << 2 : -(w << 2);
+    const ax = <f64>load<f32>(xs + o + right) - u, ay = <f64>load<f32>(ys + o + right) - v;
+    const bx = <f64>load<f32>(xs + o + low) - u, by = <f64>load<f32>(ys + o + low) - v;
+    const sx = right > 0 ? 1.0 : -1.0, sy = low > 0 ? 1.0 : -1.0;
+    const n = ax - ax == 0 && ay - ay == 0 && bx - bx == 0 && by - by == 0 ? samplesFor(ax, ay, bx, by, most) : 1;
+    if (n > 1) {
+      const part = f32x4.splat(<f32>(1.0 / <f64>(n * n)));
+      let value = f32x4.splat(0);
+      for (let j = 0; j < n; j++) {
+        for (let i = 0; i < n; i++) {
+          const p = sx * ((<f64>i + 0.5) / <f64>n - 0.5), q = sy * ((<f64>j + 0.5) / <f64>n - 0.5);
+          value = f32x4.add(value, f32x4.mul(part, linear(u + p * ax + q * bx - hx, v + p * ay + q * by - hy)));
+        }
+      }
+      return value;
+    }
+  }
+  return sampled(u - hx, v - hy, taps, weights, scratch);
 }
 
 function byMatrix(m: usize, X: f64, Y: f64, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize, most: i32): v128 {

@@ -43,7 +43,7 @@ export function Controls() {
         <StepControls key={selected.step.id} step={selected.step} lane={selected.lane} />
       ) : zone ? (
         <ZoneControls key={zone.zone.id} zone={zone.zone} lane={zone.lane} />
-      ) : reading ? (
+      ) : reading && reading.kind !== 'lens' ? (
         <ReadingControls key={reading.id} reading={reading} />
       ) : lane ? (
         <LaneControls lane={lane} />

@@ -177,6 +177,7 @@ const BY_KIND: Fields = {
   reading: ({ d, value, set }: FieldProps<ParamOf<'reading'>, string>) => (
     <ReadingField value={value} set={set} title={d.title} accepts={d.accepts} />
   ),
+  lens: ({ d, value, set }: FieldProps<ParamOf<'lens'>, string>) => <ReadingField value={value} set={set} title={d.title} accepts="lens" />,
   samples: ({ value, set, step, name }: FieldProps<ParamOf<'samples'>, readonly ColourSample[]>) => (
     <SamplesField value={value} set={set} step={step.id} name={name} />
   ),

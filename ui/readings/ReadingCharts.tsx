@@ -1,7 +1,7 @@
 'use client';
 import { Line, LineChart, ReferenceDot, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { applyHomography } from '@/core/geometry/homography';
-import type { Reading } from '@/core/readings/types';
+import type { TrackReading } from '@/core/readings/types';
 import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { useMeasuring, withLive } from './measuring';
@@ -37,7 +37,7 @@ const ERROR: Chart = {
 };
 
 /** The rows of a reading, and the charts that show them. */
-function chartsOf(reading: Reading): { rows: Row[]; charts: Chart[] } {
+function chartsOf(reading: TrackReading): { rows: Row[]; charts: Chart[] } {
   if (reading.kind === 'point') {
     const [x, y] = reading.at;
     const rows = reading.frames.map((f): Row => ({
@@ -94,6 +94,7 @@ export function ReadingCharts() {
   const live = useMeasuring();
   const stored = readings.find((r) => selection?.kind === 'reading' && r.id === selection.id) ?? readings[0];
   if (!stored) return <div className="empty">Nothing is measured yet.</div>;
+  if (stored.kind === 'lens') return null;
   const reading = live.reading === stored.id ? withLive(stored, live.results) : stored;
   const { rows, charts } = chartsOf(reading);
   if (rows.length < 2) return <div className="empty">“{reading.name}” is not measured yet: select it and press Measure in Controls.</div>;

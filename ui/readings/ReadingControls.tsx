@@ -7,7 +7,7 @@ import { READING_CHANNELS } from '@/core/readings/gray';
 import { POINT_MODELS } from '@/core/readings/pattern';
 import type { Anchor } from '@/core/readings/measure';
 import type { Flag } from '@/core/readings/point';
-import type { PlaneReading, PointReading, Reading } from '@/core/readings/types';
+import type { PlaneReading, PointReading, TrackReading } from '@/core/readings/types';
 import * as commands from '@/store/readings';
 import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
@@ -47,7 +47,7 @@ const TITLES: Record<string, string> = {
 };
 
 /** The selected reading: how it is measured, what came of it, and what can be done with it. */
-export function ReadingControls({ reading: stored }: { reading: Reading }) {
+export function ReadingControls({ reading: stored }: { reading: TrackReading }) {
   const bench = useBench();
   const run = useRun();
   const shot = useShot();

@@ -6,13 +6,13 @@ import { useShotPart } from '../workbench/context';
 interface Props {
   value: string;
   title: string;
-  accepts: 'point' | 'plane' | 'any';
+  accepts: 'point' | 'plane' | 'lens' | 'any';
   set(v: string): void;
 }
 
 /** A reading of the shot, of the kind that the step takes. */
 export function ReadingField({ value, title, accepts, set }: Props) {
-  const fitting = useShotPart('readings').filter((r) => accepts === 'any' || r.kind === accepts);
+  const fitting = useShotPart('readings').filter((r) => (accepts === 'any' ? r.kind !== 'lens' : r.kind === accepts));
   return (
     <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
       <MenuItem value="">None</MenuItem>

@@ -41,6 +41,7 @@ export function ReadingOverlay({ place, reading: id }: Props) {
     );
   }
   const reading = live ? withLive(stored, live) : stored;
+  if (reading.kind === 'lens') return null;
   if (reading.kind === 'plane') return <PlaneOverlay place={place} reading={reading} frame={frame} />;
   const others = guide && frame === reading.reference ? three : null;
   return (

@@ -22,10 +22,10 @@ type Result = PointFrame | PlaneFrame;
 export const useMeasuring = create<{ reading: string | null; results: readonly Result[] }>(() => ({ reading: null, results: [] }));
 
 /** A reading with what is being measured right now. */
-export function withLive(reading: Reading, live: readonly Result[]): Reading {
-  if (live.length === 0) return reading;
-  const byFrame = new Map<number, Result>([...reading.frames, ...live].map((f) => [f.frame, f]));
-  return { ...reading, frames: [...byFrame.values()].sort((a, b) => a.frame - b.frame) } as Reading;
+export function withLive<R extends Reading>(reading: R, live: readonly Result[]): R {
+  if (live.length === 0 || reading.kind === 'lens') return reading;
+  const byFrame = new Map<number, Result>([...(reading.frames as readonly Result[]), ...live].map((f) => [f.frame, f]));
+  return { ...reading, frames: [...byFrame.values()].sort((a, b) => a.frame - b.frame) } as R;
 }
 
 /** How much: from where and which ways, and how many frames each at most; as far as the range goes without. */
@@ -71,7 +71,7 @@ function framesFrom(from: number, direction: Direction, { first, last }: Reading
 export async function measureReading(bench: Bench, id: string, { anchors, most = Infinity }: Extent): Promise<void> {
   const { session } = bench;
   const reading = session.store.getState().shot.readings.find((r) => r.id === id);
-  if (!reading || useMeasuring.getState().reading) return;
+  if (!reading || reading.kind === 'lens' || useMeasuring.getState().reading) return;
   const asked = anchors.flatMap(({ frame, direction }) => framesFrom(frame, direction, reading.range).slice(0, most));
   const total = asked.length;
   const job = startJob('reading', `Measuring ${reading.name}`, 'frames', total);

@@ -1,4 +1,5 @@
 import { proxy } from 'comlink';
+import type { TrackReading } from '@/core/readings/types';
 import type { Lane, Step, Tap, Zone } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import { withSnapped } from '@/core/shape/edit';
@@ -36,7 +37,7 @@ export async function snapShape(bench: Bench, lane: Lane, step: Step, shape: Sha
         return Promise.resolve(!job.signal.aborted);
       },
     };
-    const carried = readings.filter((r) => shape.follows.includes(r.id));
+    const carried = readings.filter((r): r is TrackReading => r.kind !== 'lens' && shape.follows.includes(r.id));
     const made = await readingWorker.call((w) => w.snap(carried, shape, proxy(page)));
     bench.session.run(
       'Snap between keys',

@@ -83,6 +83,7 @@ export const join = defineStep({
   channels: (_, { inputs }) => [...new Set([...inputs.main!.channels, ...RGBA])],
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
   locality: 'pixel',
+  mixes: true,
   needs: (_, { region, channels }) => [
     { input: 'main', region, channels: [...channels, 'A'] },
     { input: 'front', region, channels: [...channels, 'A'] },

@@ -1,5 +1,6 @@
 import { FILTERS } from '../../filters/resample';
 import type { Affine } from '../../geometry/affine';
+import { Mapping } from '../../geometry/mapping';
 import { choice, toggle } from '../../param';
 import type { Format } from '../../picture';
 import { RGBA } from '../../picture';
@@ -44,7 +45,7 @@ export const conform = defineStep({
     return from.width === to.width && from.height === to.height && from.pixelAspect === to.pixelAspect;
   },
   format: (_, io) => io.shotFormat,
-  placements: (p, io) => [conformMatrix(io.inputs.main!.format, io.shotFormat, p.fit)],
+  placements: (p, io) => [Mapping.by(conformMatrix(io.inputs.main!.format, io.shotFormat, p.fit))],
   ...placing,
   render(ctx, p, out) {
     placing.render(ctx, p, out);

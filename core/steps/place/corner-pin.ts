@@ -1,6 +1,9 @@
 import { ShotError } from '../../errors';
-import type { Homography, Quad } from '../../geometry/homography';
+import type { ResampleFilter } from '../../filters/resample';
+import { FILTERS } from '../../filters/resample';
+import type { Quad } from '../../geometry/homography';
 import { homographyBetween, mapPoint } from '../../geometry/homography';
+import { Mapping } from '../../geometry/mapping';
 import { choice, reading, toggle } from '../../param';
 import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
@@ -9,8 +12,7 @@ import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
 import { CORNERS, cornerParams, frameCorners, pinnedCorners } from './corners';
-import type { Warp } from './warp';
-import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpMiddle } from './warp';
+import { placing, shutterParams, shutterTimes } from './placing';
 
 export interface CornerPinValues extends Pins {
   from: 'corners' | 'points' | 'plane';
@@ -20,7 +22,7 @@ export interface CornerPinValues extends Pins {
   third: ReadingData | null;
   fourth: ReadingData | null;
   unwrap: boolean;
-  filter: 'cubic' | 'linear';
+  filter: ResampleFilter;
   shutter: number;
   shutterSamples: number;
 }
@@ -36,21 +38,22 @@ export function cornersAt(p: CornerPinValues, format: Format, time: number): Qua
   return points.every((q) => q !== null) ? (points.map((q) => q.positionAt(time)) as unknown as Quad) : null;
 }
 
-/** From positions of the step's picture to those of the picture it is given. */
-function backward(corners: Quad, unwrap: boolean, format: Format): Homography {
-  const frame = frameCorners(format);
-  const map = unwrap ? homographyBetween(frame, corners) : homographyBetween(corners, frame);
+/** From the frame to its four corners, and from where those were measured to where they are seen. */
+function pinned(corners: Quad, p: CornerPinValues, format: Format): Mapping {
+  const map = homographyBetween(frameCorners(format), corners);
   if (!map) throw new ShotError('its corners cross or lie on a line: move one so that they make a four-sided shape again');
-  return map;
+  const by = p.from === 'plane' ? p.plane : p.from === 'points' ? p.first : null;
+  const all = by?.across ? Mapping.by(map).then(by.across) : Mapping.by(map);
+  return p.unwrap ? all.inverse : all;
 }
 
-function warpOf(p: CornerPinValues, io: StepIo<CornerPinValues>): Warp {
+function placements(p: CornerPinValues, io: StepIo<CornerPinValues>): Mapping[] {
   const { format } = io.inputs.main!;
   const looks =
     p.from === 'corners' && io.samples.length > 1
       ? io.samples.map((s) => pinnedCorners(s, format))
       : shutterTimes(io.frame, p).map((t) => cornersAt(p, format, t));
-  return { backward: looks.filter((c) => c !== null).map((c) => backward(c, p.unwrap, format)), cubic: p.filter === 'cubic' };
+  return looks.filter((c) => c !== null).map((c) => pinned(c, p, format));
 }
 
 export const cornerPin = defineStep({
@@ -71,7 +74,7 @@ export const cornerPin = defineStep({
     fourth: reading('Bottom left point', 'point', { group: 'Reading', when: { from: ['points'] } }),
     ...cornerParams('corners'),
     unwrap: toggle('Unwrap', false, { animatable: false, help: 'The other way about: what lies between the four points fills the frame.' }),
-    filter: warpFilter,
+    filter: choice('Filter', 'catmullRom', FILTERS),
     ...shutterParams,
   },
   feeds: [],
@@ -81,11 +84,8 @@ export const cornerPin = defineStep({
       ? p.shutter === 0 && CORNERS.every((c) => p[c][0] === 0 && p[c][1] === 0)
       : cornersAt(p, io.inputs.main!.format, io.frame) === null,
   // Also what cannot be pinned is told here, before a pixel is asked for.
-  bounds: (p, io) => {
-    const warp = warpOf(p, io as never);
-    return p.unwrap ? formatRect(io.inputs.main!.format) : warpBounds(warp, io);
-  },
-  toSource: (p, io) => warpMiddle(warpOf(p, io as never)),
-  needs: (p, want, io) => warpNeeds(warpOf(p, io as never), want, io),
-  render: (ctx, p, out) => renderWarp(ctx as never, warpOf(p, ctx as never), out),
+  placements: (p, io) => placements(p, io as never),
+  cuts: (p) => p.unwrap,
+  ...placing,
+  bounds: (p, io) => (p.unwrap ? formatRect(io.inputs.main!.format) : placing.bounds(p, io)),
 });

@@ -1,8 +1,10 @@
 import { IDENTITY_H } from '../../geometry/fit';
 import type { Homography, Quad } from '../../geometry/homography';
 import { homographyBetween } from '../../geometry/homography';
+import { Mapping } from '../../geometry/mapping';
 import { point, reading, toggle } from '../../param';
 import type { Format } from '../../picture';
+import type { ReadingData } from '../../readings/use';
 
 type Point = readonly [number, number];
 
@@ -48,6 +50,12 @@ export function cornerParams(from: string) {
 /** The map that four moved corners stand for. */
 export const cornerMap = (p: Pins, format: Pick<Format, 'width' | 'height'>): Homography =>
   homographyBetween(frameCorners(format), pinnedCorners(p, format)) ?? IDENTITY_H;
+
+/** A motion that was measured on one side of a lens, as it is seen where it is used. */
+export function acrossLens(motion: Homography, by: ReadingData | null, holds = false): Mapping {
+  const own = Mapping.by(motion, holds);
+  return by?.across ? by.across.inverse.then(own).then(by.across) : own;
+}
 
 const LIVE = { when: { from: ['reading'] } } as const;
 const part = (title: string) => toggle(title, true, { group: 'Parts', animatable: false, ...LIVE });

@@ -1,15 +1,16 @@
-import { invert } from '../../geometry/fit';
+import type { ResampleFilter } from '../../filters/resample';
+import { FILTERS } from '../../filters/resample';
 import type { Homography } from '../../geometry/homography';
 import { choice } from '../../param';
 import type { Format } from '../../picture';
+import type { Mapping } from '../../geometry/mapping';
 import type { ReadingData } from '../../readings/use';
 import { followMap } from '../../readings/use';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
-import { ON_READING, cornerMap, cornerParams, partParams, readingParams } from './corners';
-import type { Warp } from './warp';
-import { renderWarp, shutterParams, shutterTimes, warpBounds, warpFilter, warpNeeds, warpNeutral, warpMiddle } from './warp';
+import { ON_READING, acrossLens, cornerMap, cornerParams, partParams, readingParams } from './corners';
+import { placing, shutterParams, shutterTimes } from './placing';
 
 export interface FollowValues extends Pins {
   from: 'reading' | 'keys';
@@ -19,7 +20,7 @@ export interface FollowValues extends Pins {
   vertical: boolean;
   turn: boolean;
   size: boolean;
-  filter: 'cubic' | 'linear';
+  filter: ResampleFilter;
   shutter: number;
   shutterSamples: number;
 }
@@ -30,12 +31,12 @@ export function followedMap(p: FollowValues, format: Format, time: number): Homo
   return p.reading && followMap(p.reading, p.second, time, p);
 }
 
-function warpOf(p: FollowValues, io: StepIo<FollowValues>): Warp {
+function placements(p: FollowValues, io: StepIo<FollowValues>): Mapping[] {
   const { format } = io.inputs.main!;
   const times = shutterTimes(io.frame, p);
   const maps =
     p.from === 'keys' && io.samples.length > 1 ? io.samples.map((s) => cornerMap(s, format)) : times.map((t) => followedMap(p, format, t));
-  return { backward: maps.map((m) => m && invert(m)).filter((m) => m !== null), cubic: p.filter === 'cubic' };
+  return maps.filter((m) => m !== null).map((m) => acrossLens(m, p.from === 'reading' ? p.reading : null));
 }
 
 export const follow = defineStep({
@@ -46,16 +47,14 @@ export const follow = defineStep({
   params: {
     ...readingParams,
     ...partParams,
-    filter: warpFilter,
+    filter: choice('Filter', 'catmullRom', FILTERS),
     ...shutterParams,
     from: choice('Driven by', 'reading', ON_READING, { group: 'Corners' }),
     ...cornerParams('keys'),
   },
   feeds: [],
   samples: (p, frame) => (p.from === 'keys' ? shutterTimes(frame, p) : []),
-  neutral: (p, io) => warpNeutral(warpOf(p as FollowValues, io as never)),
-  bounds: (p, io) => warpBounds(warpOf(p as FollowValues, io as never), io),
-  toSource: (p, io) => warpMiddle(warpOf(p as FollowValues, io as never)),
-  needs: (p, want, io) => warpNeeds(warpOf(p as FollowValues, io as never), want, io),
-  render: (ctx, p, out) => renderWarp(ctx as never, warpOf(p as FollowValues, ctx as never), out),
+  neutral: (p, io) => placements(p as FollowValues, io as never).every((m) => m.isIdentity),
+  placements: (p, io) => placements(p as FollowValues, io as never),
+  ...placing,
 });

@@ -2,7 +2,8 @@ import { conform } from './conform';
 import { cornerPin } from './corner-pin';
 import { crop } from './crop';
 import { follow } from './follow';
+import { lens } from './lens';
 import { stabilise } from './stabilise';
 import { transform } from './transform';
 
-export const placeSteps = [transform, cornerPin, follow, stabilise, crop, conform];
+export const placeSteps = [transform, cornerPin, follow, stabilise, crop, conform, lens];

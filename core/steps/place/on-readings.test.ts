@@ -80,7 +80,7 @@ describe('steps on readings', () => {
     expect(sharp.at('R', 27, 21)).toBeCloseTo(0, 3);
     const smeared = await evaluate(
       { main: spot },
-      [{ type: 'follow', params: { reading: 'p', shutter: 360, shutterSamples: 8, filter: 'linear' } }],
+      [{ type: 'follow', params: { reading: 'p', shutter: 360, shutterSamples: 8, filter: 'bilinear' } }],
       {
         frame: 3,
         readings,

@@ -1,17 +1,17 @@
-import { invert } from '../../geometry/fit';
+import type { ResampleFilter } from '../../filters/resample';
+import { FILTERS } from '../../filters/resample';
 import type { Homography } from '../../geometry/homography';
 import { choice, number } from '../../param';
 import type { Format } from '../../picture';
-import { formatRect } from '../../picture';
 import { steadied } from '../../readings/steady';
 import type { SteadySettings } from '../../readings/steady';
 import type { ReadingData } from '../../readings/use';
+import type { Mapping } from '../../geometry/mapping';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';
-import { ON_READING, cornerMap, cornerParams, partParams, readingParams } from './corners';
-import type { Warp } from './warp';
-import { renderWarp, warpBounds, warpFilter, warpNeeds, warpNeutral, warpMiddle } from './warp';
+import { ON_READING, acrossLens, cornerMap, cornerParams, partParams, readingParams } from './corners';
+import { placing } from './placing';
 
 export interface StabiliseValues extends Pins {
   from: 'reading' | 'keys';
@@ -24,7 +24,7 @@ export interface StabiliseValues extends Pins {
   turn: boolean;
   size: boolean;
   fill: SteadySettings['fill'];
-  filter: 'cubic' | 'linear';
+  filter: ResampleFilter;
 }
 
 export const steadySettings = (p: Omit<StabiliseValues, keyof Pins | 'reading' | 'second' | 'from' | 'filter'>): SteadySettings => ({
@@ -40,10 +40,9 @@ export function stabiliseMap(p: StabiliseValues, format: Format, frame: number):
   return p.reading && steadied(p.reading, p.second, frame, steadySettings(p), format);
 }
 
-function warpOf(p: StabiliseValues, io: StepIo<unknown>): Warp {
+function placements(p: StabiliseValues, io: StepIo<unknown>): Mapping[] {
   const map = stabiliseMap(p, io.inputs.main!.format, io.frame);
-  const back = map && invert(map);
-  return { backward: back ? [back] : [], cubic: p.filter === 'cubic', hold: p.fill !== 'none' };
+  return map ? [acrossLens(map, p.from === 'reading' ? p.reading : null, p.fill !== 'none')] : [];
 }
 
 export const stabilise = defineStep({
@@ -77,14 +76,12 @@ export const stabilise = defineStep({
       { value: 'constant', title: 'By one scale', help: 'The least that covers every frame.' },
       { value: 'varying', title: 'By a slow scale', help: 'Changes slowly, and covers each frame.' },
     ]),
-    filter: warpFilter,
+    filter: choice('Filter', 'catmullRom', FILTERS),
     from: choice('Driven by', 'reading', ON_READING, { group: 'Corners' }),
     ...cornerParams('keys'),
   },
   feeds: [],
-  neutral: (p, io) => warpNeutral(warpOf(p, io)),
-  bounds: (p, io) => (p.fill === 'none' ? warpBounds(warpOf(p, io), io) : formatRect(io.inputs.main!.format)),
-  toSource: (p, io) => warpMiddle(warpOf(p, io)),
-  needs: (p, want, io) => warpNeeds(warpOf(p, io), want, io),
-  render: (ctx, p, out) => renderWarp(ctx, warpOf(p, ctx), out),
+  neutral: (p, io) => placements(p, io).every((m) => m.isIdentity),
+  placements,
+  ...placing,
 });

@@ -1,6 +1,7 @@
 import { FILTERS } from '../../filters/resample';
 import type { Affine } from '../../geometry/affine';
 import { IDENTITY, compose, translation } from '../../geometry/affine';
+import { Mapping } from '../../geometry/mapping';
 import { choice, integer, number, point } from '../../param';
 import type { Format } from '../../picture';
 import { defineStep } from '../../step';
@@ -49,7 +50,7 @@ export const transform = defineStep({
   samples: (p, frame) =>
     p.shutter > 0 ? Array.from({ length: p.samples }, (_, i) => frame + (p.shutter / 360) * ((i + 0.5) / p.samples - 0.5)) : [],
   neutral: (p, io) => matrices(p, io).every((m) => same(m, IDENTITY)),
-  placements: matrices,
+  placements: (p, io) => matrices(p, io).map((m) => Mapping.by(m)),
   ...placing,
 });
 

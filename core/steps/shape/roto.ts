@@ -7,7 +7,7 @@ import { looksOf } from '../../shape/looks';
 import type { Posed, ShapesValue } from '../../shape/pose';
 import type { StepIo } from '../../step';
 import { defineStep, pixelsOf } from '../../step';
-import { shutterParams, shutterTimes } from '../place/warp';
+import { shutterParams, shutterTimes } from '../place/placing';
 
 interface Values {
   shapes: ShapesValue;

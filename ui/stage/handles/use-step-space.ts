@@ -2,8 +2,6 @@
 import { useMemo } from 'react';
 import { stepSpace } from '@/core/evaluate/step-space';
 import type { Tap } from '@/core/document/types';
-import { invert } from '@/core/geometry/fit';
-import { mapPoint } from '@/core/geometry/homography';
 import type { Format } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import { useView } from '../../workbench/state';
@@ -27,14 +25,13 @@ export function useStepSpace({ lane, after }: Tap, place: StagePlace): Space | n
     [shot, lane, after, tap, frame],
   );
   if (!found) return null;
-  const back = invert(found.toSeen);
-  if (!back) return null;
+  const back = found.toSeen.inverse;
   return {
     format: found.format,
     at: (x, y) => {
-      const [u, v] = mapPoint(found.toSeen, x, y);
+      const [u, v] = found.toSeen.place(x, y);
       return [place.x + u * place.zoom, place.y + v * place.zoom];
     },
-    from: (x, y) => mapPoint(back, (x - place.x) / place.zoom, (y - place.y) / place.zoom),
+    from: (x, y) => back.place((x - place.x) / place.zoom, (y - place.y) / place.zoom),
   };
 }
