@@ -20,18 +20,22 @@ import { isMovie } from '@/engine/movies';
 import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
 import { frameName, patternExpression } from '@/engine/sequences';
 import { UsageError, only, parseArguments, parseFrames, userPath, within } from './arguments';
+import type { LensOption } from './lens-option';
+import { LENS_FLAGS, LENS_OPTIONS, bentPicture, lensOption, writeStMap } from './lens-option';
 import { OUTPUT_FLAGS, OUTPUT_OPTIONS, outputSettings, spaceOption, wholeOption } from './output';
 import { writeWhole } from './write-file';
 
 /** Reads a file or sequence and writes it in another format, of another layer or colour space if asked; or a colour table or correction. */
 export async function convert(args: string[]): Promise<void> {
-  const { words, options } = parseArguments(args, [...OUTPUT_FLAGS, 'beyond']);
-  only(options, [...OUTPUT_OPTIONS, 'beyond', 'layer', 'from', 'frames', 'start', 'step']);
+  const { words, options } = parseArguments(args, [...OUTPUT_FLAGS, ...LENS_FLAGS, 'beyond']);
+  only(options, [...OUTPUT_OPTIONS, ...LENS_FLAGS, ...LENS_OPTIONS, 'beyond', 'layer', 'from', 'frames', 'start', 'step']);
+  const bend = await lensOption(options);
+  if (options.has('st-map')) return writeStMap(bend, options, words);
   const [from, to] = words;
   if (!from || !to || words.length !== 2) throw new UsageError('convert takes a file to read and a file to write');
   await mkdir(dirname(userPath(to)), { recursive: true });
   if (/\.(cube|cdl|ccc|cc)$/i.test(to)) return convertText(from, to);
-  const about: About = { settings: outputSettings(to, options), layer: options.get('layer'), from: spaceOption(options, 'from') };
+  const about: About = { bend, settings: outputSettings(to, options), layer: options.get('layer'), from: spaceOption(options, 'from') };
   const found = await findFrames(userPath(from));
   const range = options.has('frames') ? parseFrames(options.get('frames')!) : { first: -Infinity, last: Infinity };
   const step = wholeOption(options, 'step', 1);
@@ -54,8 +58,10 @@ export async function convert(args: string[]): Promise<void> {
     const info = await inspectMedia(bytes, path);
     const picture = await decodeMedia(bytes, path, { colourSpace: about.from ?? info.colourSpace, alpha: info.alpha }, kernels);
     const name = nameOf(frame);
-    await writeWhole(name, await write(picture, path, info, about, kernels));
-    Object.values(picture.planes).forEach((p) => kernels.give(p));
+    const made = about.bend ? bentPicture(kernels, picture, about.bend) : picture;
+    await writeWhole(name, await write(made, path, info, about, kernels));
+    const planes = new Set([...Object.values(picture.planes), ...Object.values(made.planes)]);
+    planes.forEach((p) => kernels.give(p));
     process.stdout.write(`${name}\n`);
   }
 }
@@ -70,6 +76,7 @@ async function refuseOverInput(read: readonly string[], written: readonly string
 }
 
 interface About {
+  bend: LensOption | null;
   layer?: string | undefined;
   from?: ColourSpace | undefined;
   settings: OutputSettings;

@@ -17,6 +17,10 @@ ostracon read point 'SEQ.####.png' --at X,Y --frame R [--pattern W,H] [--search 
     [--renew never|every|guarded] [--frames A-B] [--channel luma|red|green|blue|saturation|alpha] [--json]
 ostracon read plane 'SEQ.####.png' --region x1,y1,x2,y2,... --frame R [--model shift|similarity|affine|perspective] [--matte 'SEQ']
     [--frames A-B] [--channel C] [--json]
+ostracon read lens 'CHART.##.jpg'|FILE... [--pattern checker|grid] [--model radial2|radial3|brown|rational|division|fisheye|anamorphic|auto]
+    [--mm MM --sensor MM] [--squeeze N] [--json]
+ostracon convert IN OUT --lens LENS.json --straighten|--bend [--size same|grown|fitted] [--filter nearest|bilinear|mitchell|catmullRom|lanczos3]
+ostracon convert --lens LENS.json --straighten|--bend --st-map OUT.exr [--size S]
 ostracon steps [--json]
 HOW, by the ending of what is written: [--to SPACE] [--bits 8|10|16|32] [--half|--float] [--quality 1-100] [--compression C]`;
 

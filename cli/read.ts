@@ -1,29 +1,25 @@
 import { MediaError, ShotError } from '@/core/errors';
 import { PLANE_MODELS } from '@/core/geometry/fit';
 import { boxAround } from '@/core/geometry/polygon';
-import type { Rect } from '@/core/geometry/rect';
-import { area, isEmpty } from '@/core/geometry/rect';
-import type { Format } from '@/core/picture';
-import { RGBA, formatRect } from '@/core/picture';
-import type { Gray, GrayFrame, ReadingChannel } from '@/core/readings/gray';
-import { READING_CHANNELS, grayFrame } from '@/core/readings/gray';
+import type { Gray } from '@/core/readings/gray';
+import { READING_CHANNELS } from '@/core/readings/gray';
 import type { Pictures } from '@/core/readings/measure';
 import { measurePlane, measurePoint } from '@/core/readings/measure';
 import { newPlane, newPoint } from '@/core/readings/make';
 import { POINT_MODELS } from '@/core/readings/pattern';
-import { decodeMedia } from '@/engine/codecs';
-import { inspectMedia } from '@/engine/inspect';
-import { isMovie } from '@/engine/movies';
-import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
+import { nodeKernels } from '@/engine/node/host';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 import { wholeOption } from './output';
+import { readLens } from './read-lens';
+import { channelOf, decoded, numbers, oneOf, openSequence } from './read-pictures';
 
 const COMMON = ['frames', 'frame', 'channel', 'model', 'json'];
 
 /** Takes readings of a sequence and prints them. */
 export async function read(args: string[]): Promise<void> {
   const [kind, ...rest] = args;
-  if (kind !== 'point' && kind !== 'plane') throw new UsageError('read takes point or plane, and a sequence');
+  if (kind === 'lens') return readLens(rest);
+  if (kind !== 'point' && kind !== 'plane') throw new UsageError('read takes point, plane or lens, and a sequence');
   const { words, options } = parseArguments(rest, ['json']);
   only(options, [...COMMON, ...(kind === 'point' ? ['at', 'pattern', 'search', 'renew'] : ['region', 'matte'])]);
   const [pattern] = words;
@@ -102,52 +98,6 @@ function planeOf(options: ReadonlyMap<string, string>, about: About): ReturnType
   const made = newPlane(region ? [region] : [], about);
   return { ...made, settings: { ...made.settings, model: oneOf(options, 'model', PLANE_MODELS, 'perspective') } };
 }
-
-function oneOf<T extends string>(options: ReadonlyMap<string, string>, name: string, allowed: readonly T[], usual: T): T {
-  const given = options.get(name);
-  const found = given === undefined ? usual : allowed.find((a) => a === given);
-  if (found === undefined) throw new UsageError(`--${name} is one of ${allowed.join(', ')}`);
-  return found;
-}
-
-function numbers(options: ReadonlyMap<string, string>, name: string, count?: number): number[] | undefined {
-  const given = options.get(name);
-  if (given === undefined) return undefined;
-  const list = given.split(',').map(Number);
-  if (list.some((v) => !Number.isFinite(v)) || given.trim() === '' || (count !== undefined && list.length !== count)) {
-    throw new UsageError(`--${name} takes ${count ? `${count} numbers` : 'numbers'} with commas between, not "${given}"`);
-  }
-  return list;
-}
-
-async function openSequence(pattern: string): Promise<Map<number, string>> {
-  const found = await findFrames(userPath(pattern));
-  if (found.length === 0) throw new MediaError(userPath(pattern), 'there is no such file, nor a sequence of this name');
-  return new Map(found.map((f) => [f.frame, f.path]));
-}
-
-interface Decoded {
-  pixels: Float32Array;
-  bounds: Rect;
-  format: Format;
-}
-
-async function decoded(path: string): Promise<Decoded> {
-  const kernels = await nodeKernels();
-  const bytes = await readBytes(path);
-  if (isMovie(bytes)) throw new MediaError(path, 'movies are decoded in the browser only: bring it into a shot and export its frames');
-  const info = await inspectMedia(bytes, path);
-  const { planes, bounds, format } = await decodeMedia(bytes, path, info, kernels);
-  const pixels = new Float32Array(4 * area(bounds));
-  RGBA.forEach((c, k) => {
-    const plane = planes[c];
-    for (let i = 0; i < pixels.length / 4; i++) pixels[4 * i + k] = plane ? plane[i]! : c === 'A' ? 1 : 0;
-  });
-  Object.values(planes).forEach((p) => kernels.give(p));
-  return { pixels, bounds: isEmpty(bounds) ? formatRect(format) : bounds, format };
-}
-
-const channelOf = ({ pixels, bounds, format }: Decoded, channel: ReadingChannel): GrayFrame => grayFrame(pixels, bounds, format, channel);
 
 /** A matte: its alpha, or, where it has none that says anything, its luma. */
 async function matteOf(sequence: ReadonlyMap<number, string>, frame: number, name: string): Promise<Gray> {

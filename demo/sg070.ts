@@ -55,7 +55,7 @@ export function boardAt(frame: number, x: number, y: number): [number, number] {
   return filmedAt((m[0]! * x + m[1]! * y + s[0]) / w, (m[3]! * x + m[4]! * y + s[1]) / w);
 }
 
-/** The crossings that the frame shows, px: column and row from the board's top left, and whether a sticker hides it. */
+/** The crossings that the frame shows, px: column and row from the board's top left, and whether a sticker or the glare hides it. */
 export function chartTruth(frame: number, o: ChartOptions): { column: number; row: number; x: number; y: number; hidden: boolean }[] {
   const out: { column: number; row: number; x: number; y: number; hidden: boolean }[] = [];
   const k = o.width / 960;
@@ -64,11 +64,15 @@ export function chartTruth(frame: number, o: ChartOptions): { column: number; ro
       const [bx, by] = [column - SQUARES.across / 2, row - SQUARES.down / 2];
       const [x, y] = boardAt(frame, bx, by).map((v) => v * k) as [number, number];
       if (x < 0 || y < 0 || x > o.width || y > o.height) continue;
-      out.push({ column, row, x, y, hidden: stickerAt(bx, by, o, 0.32) });
+      out.push({ column, row, x, y, hidden: stickerAt(bx, by, o, 0.32) || glareAt(frame, bx, by) > 0.55 });
     }
   }
   return out;
 }
+
+/** A lamp that the second tilt mirrors: in its middle nothing of the board is seen. */
+const glareAt = (frame: number, x: number, y: number): number =>
+  frame % 3 === 2 ? 0.9 * Math.exp(-((x - 2.6) ** 2 + (y + 1.4) ** 2) / 2.2) : 0;
 
 /** Stickers of one square's radius, so many that they hide the share asked for. */
 function stickerAt(x: number, y: number, o: ChartOptions, beyond: number): boolean {
@@ -113,9 +117,8 @@ export function renderChart(frame: number, o: ChartOptions): Float32Array {
         const t = normalZ / (m[2]! * dx + m[5]! * dy + m[8]!);
         const [px, py, pz] = [t * dx - s[0], t * dy - s[1], t - s[2]];
         const [bx, by] = [m[0]! * px + m[3]! * py + m[6]! * pz, m[1]! * px + m[4]! * py + m[7]! * pz];
-        // A lamp that the second tilt mirrors, and the fall of the light over the board.
-        const glare = frame % 3 === 2 ? 0.9 * Math.exp(-((bx - 2.6) ** 2 + (by + 1.4) ** 2) / 2.2) : 0;
-        sum += paint(bx, by, o) * (1 + 0.035 * bx - 0.02 * by) + glare;
+        // The fall of the light over the board.
+        sum += paint(bx, by, o) * (1 + 0.035 * bx - 0.02 * by) + glareAt(frame, bx, by);
       }
       sharp[i] = sum / (SIDE * SIDE);
     }

@@ -115,7 +115,7 @@ const lens = yup.object({
         yup.object({
           ...seen,
           pattern: pattern(),
-          mm: real().min(0).optional(),
+          mm: finite().min(0).optional(),
           crossings: yup
             .array(
               once(
@@ -146,8 +146,9 @@ const lens = yup.object({
           drawn: numbers().min(4),
           found: numbers(),
           ruler: bool().optional(),
-          bend: real().optional(),
-          left: real().optional(),
+          bend: finite().optional(),
+          left: finite().optional(),
+          out: bool().optional(),
         }),
       ),
     )
@@ -157,7 +158,7 @@ const lens = yup.object({
       once(
         yup.object({
           lens: lensValue.required(),
-          mm: real().min(0).optional(),
+          mm: finite().min(0).optional(),
           rms: real().min(0),
           max: real().min(0),
           rings: yup.array(yup.number().nullable()).required(),
@@ -171,6 +172,6 @@ const lens = yup.object({
 const BY_KIND = { plane, lens, point };
 
 /** A reading of a document, by its kind. */
-export const readingSchema = yup.lazy((value: unknown) =>
-  BY_KIND[((value as { kind?: unknown } | null)?.kind ?? '') as keyof typeof BY_KIND]?.required() ?? point.required(),
+export const readingSchema = yup.lazy(
+  (value: unknown) => BY_KIND[((value as { kind?: unknown } | null)?.kind ?? '') as keyof typeof BY_KIND]?.required() ?? point.required(),
 );

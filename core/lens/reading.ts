@@ -46,6 +46,8 @@ export interface StraightLine {
   /** How far it bends away from its chord, px: as filmed, and straightened. */
   readonly bend?: number;
   readonly left?: number;
+  /** It does not go with the other lines, and the lens is solved without it. */
+  readonly out?: boolean;
 }
 
 export interface LensSettings {

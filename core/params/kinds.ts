@@ -60,7 +60,9 @@ const list: ParamKind<Lists> = {
 };
 
 /** Texts, and ids of what a shot has. */
-const text = (names?: Reference['kind']): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'> | ParamOf<'lens'> | ParamOf<'formula'>> => ({
+const text = (
+  names?: Reference['kind'],
+): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'> | ParamOf<'lens'> | ParamOf<'formula'>> => ({
   admit: (v, d) => (typeof v === 'string' ? v : d.default),
   ...(names && {
     references: (v: Value) => (typeof v === 'string' && v !== '' ? [{ kind: names, id: v }] : []),

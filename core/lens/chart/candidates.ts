@@ -96,7 +96,7 @@ export function lookAround(gray: Gray, x: number, y: number, pattern: ChartPatte
       const a = (2 * Math.PI * i) / PLACES;
       return sampleAt(gray, x + radius * Math.cos(a), y + radius * Math.sin(a));
     });
-    const axes = pattern === 'checker' ? checkerAxes(ring) : gridAxes(ring);
+    const axes = pattern === 'checker' ? checkerAxes(ring, sampleAt(gray, x, y)) : gridAxes(ring);
     if (axes) return { x, y, ...axes };
   }
   return null;
@@ -105,8 +105,11 @@ export function lookAround(gray: Gray, x: number, y: number, pattern: ChartPatte
 type Axes = Pick<Candidate, 'axes' | 'light'>;
 
 /** Four fields, light and dark in turn, opposite ones alike. */
-function checkerAxes(ring: Float64Array): Axes | null {
+function checkerAxes(ring: Float64Array, centre: number): Axes | null {
   const middle = ring.reduce((s, v) => s + v, 0) / PLACES;
+  // A line that passes through is as dark, or as light, in the middle as where it meets the ring.
+  const swing = Math.sqrt(ring.reduce((s, v) => s + (v - middle) ** 2, 0) / PLACES);
+  if (Math.abs(centre - middle) > 0.6 * swing) return null;
   const half = PLACES / 2;
   let [even, all] = [0, 0];
   const mean = new Float64Array(half);

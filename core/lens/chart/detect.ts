@@ -20,16 +20,27 @@ const LEAST = 6;
 const WIDE = 1500;
 /** Least share of the window that a crossing explains, by how it came: found by itself, or expected between neighbours. */
 const EXPLAINED = 0.55;
+const EXPECTED = 0.7;
+/** Below it a smaller window is tried. */
+const CLEAN = 0.9;
+/** How far a crossing may lie off where the others have it, as a share of the spacing: among them, and at the board's edge. */
+const AMONG = 0.06;
+const AT_EDGE = 0.22;
 
 /** The chart in a picture: a checkerboard, or a grid of dark or light lines; null where there is none. Crossings are numbered from 0, 0. */
 export function detectChart(gray: Gray, pattern: 'auto' | ChartPattern, poll?: () => void): Chart | null {
   let best: Chart | null = null;
+  let most = 0;
   for (const kind of pattern === 'auto' ? CHART_PATTERNS : [pattern]) {
     for (const look of kind === 'checker' ? [gray] : [gray, negative(gray)]) {
       poll?.();
-      const crossings = boardOf(look, kind, poll);
-      if (crossings.length >= LEAST && crossings.length > (best?.crossings.length ?? 0)) best = { pattern: kind, crossings };
-      if (best && kind === 'checker' && best.crossings.length >= 24) return best;
+      const { crossings, fit } = boardOf(look, kind, poll);
+      const worth = crossings.length * fit;
+      if (crossings.length < LEAST || worth <= most) continue;
+      best = { pattern: kind, crossings };
+      most = worth;
+      // A board as clear as this is no accident.
+      if (crossings.length >= 30 && fit > 0.85) return best;
     }
   }
   return best;
@@ -46,12 +57,13 @@ interface Node {
   fit: number;
 }
 
-function boardOf(gray: Gray, pattern: ChartPattern, poll?: () => void): Crossing[] {
+/** The crossings, and what share of their windows they explain on the mean. */
+function boardOf(gray: Gray, pattern: ChartPattern, poll?: () => void): { crossings: Crossing[]; fit: number } {
   const half = gray.width > WIDE;
   const found = findCandidates(half ? halved(gray) : gray, pattern);
   const candidates: Candidate[] = half ? found.map((c) => ({ ...c, x: 2 * c.x, y: 2 * c.y })) : found;
   const placed = orderCandidates(candidates, pattern);
-  if (placed.length < LEAST) return [];
+  if (placed.length < LEAST) return { crossings: [], fit: 0 };
   const nodes = new Map<string, Node>();
   for (const { column, row, candidate } of placed) nodes.set(`${column} ${row}`, { column, row, ...candidate, fit: 0 });
   const seen = smoothed(gray, 0.7);
@@ -59,12 +71,14 @@ function boardOf(gray: Gray, pattern: ChartPattern, poll?: () => void): Crossing
   for (const node of nodes.values()) settle(gray, pattern, nodes, node);
   for (const [key, node] of nodes) if (node.fit < EXPLAINED) nodes.delete(key);
   dropAstray(nodes);
+  const tried = new Map<string, number>();
   for (let round = 0; round < 40; round++) {
     poll?.();
-    if (!grow(gray, seen, pattern, nodes)) break;
+    if (!grow(gray, seen, pattern, nodes, tried) && !adopt(gray, pattern, nodes, candidates)) break;
   }
   dropAstray(nodes);
-  return numbered([...nodes.values()]);
+  const all = [...nodes.values()];
+  return { crossings: numbered(all), fit: all.reduce((s, n) => s + n.fit, 0) / Math.max(1, all.length) };
 }
 
 /** The mean distance of a node's neighbours; null where it has none. */
@@ -85,8 +99,15 @@ const SIDES = [
 
 function settle(gray: Gray, pattern: ChartPattern, nodes: ReadonlyMap<string, Node>, node: Node): void {
   const spacing = spacingAt(nodes, node);
-  const radius = Math.min(12, Math.max(4, 0.36 * (spacing ?? 16)));
-  const made = refineCrossing(gray, pattern, node, radius);
+  // As far on one side as on the other: a window that the picture's edge cuts would pull it inward.
+  const room = Math.min(node.x, node.y, gray.width - node.x, gray.height - node.y);
+  const radius = Math.min(12, Math.max(4, Math.min(room, 0.36 * (spacing ?? 16))));
+  let made = refineCrossing(gray, pattern, node, radius);
+  if (!made || made.fit < CLEAN) {
+    // Something else reaches into the window: a smaller one may be free of it.
+    const closer = refineCrossing(gray, pattern, made ? { ...node, ...made } : node, Math.max(3.5, 0.6 * radius));
+    if (closer && closer.fit > (made?.fit ?? 0)) made = closer;
+  }
   if (!made) return void (node.fit = 0);
   Object.assign(node, { x: made.x, y: made.y, fit: made.fit });
 }
@@ -126,15 +147,20 @@ function expected(nodes: ReadonlyMap<string, Node>, column: number, row: number,
 }
 
 /** Takes in crossings that the board says must be there, next to those it has and over small gaps. True where some were found. */
-function grow(gray: Gray, seen: Gray, pattern: ChartPattern, nodes: Map<string, Node>): boolean {
+function grow(gray: Gray, seen: Gray, pattern: ChartPattern, nodes: Map<string, Node>, tried: Map<string, number>): boolean {
   const open = new Set<string>();
   for (const { column, row } of nodes.values()) {
-    for (let r = -2; r <= 2; r++) for (let c = -2; c <= 2; c++) if (!nodes.has(`${column + c} ${row + r}`)) open.add(`${column + c} ${row + r}`);
+    for (let r = -2; r <= 2; r++)
+      for (let c = -2; c <= 2; c++) if (!nodes.has(`${column + c} ${row + r}`)) open.add(`${column + c} ${row + r}`);
   }
   let found = false;
   for (const key of open) {
     const [column, row] = key.split(' ').map(Number) as [number, number];
-    const at = expected(nodes, column, row);
+    // With no more around it than last time it would be looked for in the same place.
+    const around = countAround(nodes, column, row);
+    if (tried.get(key) === around) continue;
+    tried.set(key, around);
+    const at = expected(nodes, column, row) ?? expected(nodes, column, row, 5);
     if (!at || at.x < 1.5 || at.y < 1.5 || at.x > gray.width - 1.5 || at.y > gray.height - 1.5) continue;
     const axes = axesAt(nodes, column, row);
     if (!axes) continue;
@@ -142,12 +168,69 @@ function grow(gray: Gray, seen: Gray, pattern: ChartPattern, nodes: Map<string, 
     const spacing = spacingAt(nodes, node) ?? 0;
     settle(gray, pattern, nodes, node);
     // It has to be where it was expected, and look like a crossing there and nowhere else.
-    if (node.fit < EXPLAINED || Math.hypot(node.x - at.x, node.y - at.y) > 0.15 * (spacing || 20)) continue;
+    if (node.fit < EXPECTED || Math.hypot(node.x - at.x, node.y - at.y) > AT_EDGE * (spacing || 20)) continue;
     if (!edgeOf(gray, node) && !lookAround(seen, node.x, node.y, pattern)) continue;
     nodes.set(key, node);
     found = true;
   }
   return found;
+}
+
+/** How far over a gap candidates are taken in, in crossings, and how near to a whole place they have to be. */
+const GAP = 4;
+const NEAR_PLACE = 0.18;
+
+/**
+ * Takes in candidates beyond a wider gap (a sticker, glare): a cubic through the whole board tells which place each would have, and only one that
+ * has a whole place, and looks like a crossing, is taken. True where some were.
+ */
+function adopt(gray: Gray, pattern: ChartPattern, nodes: Map<string, Node>, candidates: readonly Candidate[]): boolean {
+  const all = [...nodes.values()];
+  if (all.length < 16) return false;
+  const [w, h] = [gray.width, gray.height];
+  const terms = (x: number, y: number): number[] => {
+    const [u, v] = [x / w - 0.5, y / h - 0.5];
+    return [1, u, v, u * u, u * v, v * v, u * u * u, u * u * v, u * v * v, v * v * v];
+  };
+  const a = Array.from({ length: 10 }, () => new Float64Array(10));
+  const [bc, br] = [new Float64Array(10), new Float64Array(10)];
+  for (const n of all) {
+    const t = terms(n.x, n.y);
+    for (let i = 0; i < 10; i++) {
+      for (let j = 0; j < 10; j++) a[i]![j]! += t[i]! * t[j]!;
+      bc[i]! += t[i]! * n.column;
+      br[i]! += t[i]! * n.row;
+    }
+  }
+  for (let i = 0; i < 10; i++) a[i]![i]! += 1e-7;
+  const [columns, rows] = [bc, br].map((b) =>
+    solve(
+      a.map((r) => Float64Array.from(r)),
+      b,
+    ),
+  ) as [Float64Array, Float64Array];
+  let found = false;
+  for (const c of candidates) {
+    const t = terms(c.x, c.y);
+    const at = [columns, rows].map((k) => t.reduce((s, v, i) => s + v * k[i]!, 0)) as [number, number];
+    const [column, row] = at.map(Math.round) as [number, number];
+    const key = `${column} ${row}`;
+    if (nodes.has(key) || Math.abs(at[0] - column) > NEAR_PLACE || Math.abs(at[1] - row) > NEAR_PLACE) continue;
+    const nearest = Math.min(...all.map((n) => Math.max(Math.abs(n.column - column), Math.abs(n.row - row))));
+    if (nearest > GAP) continue;
+    const node: Node = { column, row, x: c.x, y: c.y, axes: c.axes, fit: 0 };
+    settle(gray, pattern, nodes, node);
+    if (node.fit < EXPECTED || Math.hypot(node.x - c.x, node.y - c.y) > 2.5) continue;
+    nodes.set(key, node);
+    found = true;
+  }
+  return found;
+}
+
+function countAround(nodes: ReadonlyMap<string, Node>, column: number, row: number): number {
+  let n = 0;
+  for (let r = -5; r <= 5; r++) for (let c = -5; c <= 5; c++) if (nodes.has(`${column + c} ${row + r}`)) n++;
+  return n;
 }
 
 /** Whether a ring around it leaves the picture. */
@@ -166,7 +249,11 @@ function axesAt(nodes: ReadonlyMap<string, Node>, column: number, row: number): 
   return null;
 }
 
-/** Throws out nodes that lie off the smooth board that the others make: more than 6 % of the spacing, or five times what is usual. */
+/** Whether others lie on both sides of it, both ways. */
+const isAmong = (nodes: ReadonlyMap<string, Node>, { column, row }: Node): boolean =>
+  SIDES.every(([c, r]) => nodes.has(`${column + c} ${row + r}`));
+
+/** Throws out nodes that lie off the smooth board that the others make. */
 function dropAstray(nodes: Map<string, Node>): void {
   const off: { key: string; away: number; spacing: number }[] = [];
   for (const [key, node] of nodes) {
@@ -184,7 +271,8 @@ function dropAstray(nodes: Map<string, Node>): void {
     const node = nodes.get(key)!;
     // Again without those that went before: the neighbours of a wrong one are not to blame.
     const at = expected(nodes, node.column, node.row, 2);
-    if (at && Math.hypot(at.x - node.x, at.y - node.y) > Math.max(0.06 * spacing, 5 * usual)) nodes.delete(key);
+    const limit = isAmong(nodes, node) ? Math.max(AMONG * spacing, 5 * usual) : AT_EDGE * spacing;
+    if (at && Math.hypot(at.x - node.x, at.y - node.y) > limit) nodes.delete(key);
   }
 }
 

@@ -67,35 +67,75 @@ export function orderCandidates(list: readonly Candidate[], pattern: ChartPatter
   const seen = new Set<number>();
   let best: Placed[] = [];
   for (let start = 0; start < list.length; start++) {
-    if (seen.has(start)) continue;
-    const board = countOut(list, mutual, start, seen);
+    const lengths = seen.has(start) ? null : evenSteps(mutual[start]!);
+    if (!lengths) continue;
+    const board = countOut(list, mutual, start, lengths, seen);
     if (board.length > best.length) best = board;
   }
   return best;
 }
 
+/** How much longer or shorter than the one before it a step on the board may be. */
+const STRETCH = 1.6;
+
 interface Basis {
   column: number;
   row: number;
+  /** How long the last step along columns and along rows was, px. */
+  lengths: readonly [number, number];
   /** Board steps of each axis. */
   steps: readonly (readonly [number, number])[];
 }
 
-function countOut(list: readonly Candidate[], links: readonly (Link | null)[][], start: number, seen: Set<number>): Placed[] {
-  const bases = new Map<number, Basis>([[start, { column: 0, row: 0, steps: [[1, 0], [0, 1]] }]]);
+/** The length of a step along each axis where both ways are alike; null where a neighbour is missing: it may have been stepped over. */
+function evenSteps(links: readonly (Link | null)[]): [number, number] | null {
+  const [a, b, c, d] = links.map((l) => l?.distance ?? 0) as [number, number, number, number];
+  const even = (p: number, q: number): boolean => p > 0 && q > 0 && Math.max(p, q) < 1.4 * Math.min(p, q);
+  return even(a, b) && even(c, d) && Math.max(a, c) < 2.6 * Math.min(a, c) ? [(a + b) / 2, (c + d) / 2] : null;
+}
+
+function countOut(
+  list: readonly Candidate[],
+  links: readonly (Link | null)[][],
+  start: number,
+  lengths: readonly [number, number],
+  seen: Set<number>,
+): Placed[] {
+  const bases = new Map<number, Basis>([
+    [
+      start,
+      {
+        column: 0,
+        row: 0,
+        lengths,
+        steps: [
+          [1, 0],
+          [0, 1],
+        ],
+      },
+    ],
+  ]);
   const taken = new Map<string, number>([['0 0', start]]);
   const queue = [start];
   seen.add(start);
   for (let k = 0; k < queue.length; k++) {
     const from = queue[k]!;
-    const { column, row, steps } = bases.get(from)!;
+    const { column, row, steps, lengths: known } = bases.get(from)!;
     for (const link of links[from]!) {
       if (!link || bases.has(link.to)) continue;
       const [sc, sr] = steps[link.axis]!;
+      const along = sc !== 0 ? 0 : 1;
+      const ratio = link.distance / known[along];
+      if (ratio > STRETCH || ratio < 1 / STRETCH) continue;
       const place = [column + sc * link.sign, row + sr * link.sign] as const;
       const key = place.join(' ');
       if (taken.has(key)) continue;
-      const basis = { column: place[0], row: place[1], steps: carried(list[from]!, list[link.to]!, steps) };
+      const basis = {
+        column: place[0],
+        row: place[1],
+        lengths: (along === 0 ? [link.distance, known[1]] : [known[0], link.distance]) as [number, number],
+        steps: carried(list[from]!, list[link.to]!, steps),
+      };
       bases.set(link.to, basis);
       taken.set(key, link.to);
       seen.add(link.to);

@@ -3,7 +3,8 @@ import { cornerPin } from './corner-pin';
 import { crop } from './crop';
 import { follow } from './follow';
 import { lens } from './lens';
+import { stMap } from './st-map';
 import { stabilise } from './stabilise';
 import { transform } from './transform';
 
-export const placeSteps = [transform, cornerPin, follow, stabilise, crop, conform, lens];
+export const placeSteps = [transform, cornerPin, follow, stabilise, crop, conform, lens, stMap];
