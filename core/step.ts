@@ -159,7 +159,7 @@ export const localityOf = (d: Pick<StepDefinition, 'locality' | 'needs'>): Local
 export function defineStep<S extends ParamSchema>(d: StepDefinition<S>): StepDefinition {
   const params: ParamSchema = d.colour ? { ...d.params, ...unpremultiply } : d.params;
   // A colour that depends on its pixel alone is the same before and after that is moved.
-  const mixes = d.mixes ?? (d.colour === true && localityOf(d) === 'pixel' && d.feeds.length === 0 && !d.identity);
+  const mixes = d.mixes ?? (d.family === 'Colour' && localityOf(d) === 'pixel' && d.feeds.length === 0 && !d.identity);
   return { ...d, params, mixes } as unknown as StepDefinition;
 }
 

@@ -2,7 +2,7 @@ import { nodeKernels } from '@/engine/node/host';
 import type { Cube } from '../colour/cube';
 import { giveCube, prepareCube } from '../colour/cube';
 import { SCHEMA } from '../document/types';
-import type { Param, Shot, Step, Zone } from '../document/types';
+import type { Param, Shot, Step, Tap, Zone } from '../document/types';
 import { compute, prepare } from '../evaluate/compute';
 import type { Plan, Request } from '../evaluate/plan';
 import { makePlan } from '../evaluate/plan';
@@ -26,6 +26,8 @@ export interface TestStep {
   type: string;
   params?: Record<string, Param | undefined>;
   feeds?: string[];
+  /** Feeds that are points of lanes. */
+  taps?: Record<string, Tap>;
   mix?: Param | undefined;
   mask?: { from: string; channel?: string; invert?: boolean };
   on?: boolean | undefined;
@@ -84,7 +86,7 @@ function makeStep(s: TestStep, i: number): Step {
     on: s.on ?? true,
     params: (s.params ?? {}) as Record<string, Param>,
     mix: s.mix ?? 1,
-    feeds: Object.fromEntries((s.feeds ?? []).map((f) => [f, { lane: f }])),
+    feeds: { ...Object.fromEntries((s.feeds ?? []).map((f) => [f, { lane: f }])), ...s.taps },
     ...(s.mask ? { mask: { lane: s.mask.from, channel: s.mask.channel ?? 'A', invert: s.mask.invert ?? false } } : {}),
   };
 }
