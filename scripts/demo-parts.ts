@@ -54,7 +54,7 @@ export const tenth = (v: number): number => Math.round(v * 10) / 10;
 export const lean = (readings: readonly Reading[]): Reading[] =>
   JSON.parse(
     JSON.stringify(readings, (key, v: unknown) =>
-      key === 'used' || key === 'rejected'
+      (key === 'used' || key === 'rejected') && Array.isArray(v)
         ? (v as number[]).map(tenth)
         : typeof v === 'number' && !Number.isInteger(v)
           ? Number(v.toPrecision(8))

@@ -8,6 +8,7 @@ import { SCHEMA } from '@/core/document/types';
 import type { Stroke } from '@/core/paint/strokes';
 import { keyScreen } from '@/store/key-screen';
 import * as parts from './demo-parts';
+import { chart, slipway } from './demo-lens';
 import { mooring, table } from './demo-readings';
 import { wall } from './demo-wall';
 
@@ -125,7 +126,9 @@ const SHOTS: Record<string, () => unknown> = {
   'sg010-regions': () => write('sg010-regions', keeperByRegions()),
   sg020: () => table(write),
   sg040: () => wall(write),
+  sg050: () => slipway(write),
   sg060: () => mooring(write),
+  sg070: () => chart(write),
 };
 const asked = process.argv[2];
 for (const [name, make] of Object.entries(SHOTS)) if (!asked || asked === name) await make();

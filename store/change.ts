@@ -32,6 +32,13 @@ export const stepOf = (shot: Draft<Shot>, id: string): { step: Draft<Step>; lane
   return found as { step: Draft<Step>; lane: Draft<Lane>; index: number };
 };
 
+/** Puts a step at the end of a lane; where that bends straight pixels back at its end, before that: new work lands on straight pixels. */
+export function appendStep(lane: Draft<Lane>, step: Draft<Step>): void {
+  const last = lane.steps[lane.steps.length - 1];
+  const bends = last?.type === 'lens' && last.params.direction === 'bend';
+  lane.steps.splice(bends ? lane.steps.length - 1 : lane.steps.length, 0, step);
+}
+
 export const stepNames = (lane: Draft<Lane>): string[] => lane.steps.map((s) => s.name);
 export const refuseRings: Change = (shot) => checkReferences(shot as Shot);
 

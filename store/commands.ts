@@ -10,7 +10,7 @@ import { referencesOf } from '@/core/params/kinds';
 import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
-import { laneOf, refuseRings, stepNames, stepOf } from './change';
+import { appendStep, laneOf, refuseRings, stepNames, stepOf } from './change';
 import { freeName, newId, newLane, newStep } from './make';
 import type { Place } from './stack';
 import { placeLane, stackOf } from './stack';
@@ -169,7 +169,7 @@ function stackNew(s: Draft<Shot>, lane: Draft<Lane>, place: Place | undefined): 
   if (place && stackOf(s as Shot).some((e) => e.lane === place.lane)) return placeLane(lane.id, place)(s);
   const join = newStep('join', stepNames(result)) as Draft<Step>;
   join.feeds.front = { lane: lane.id };
-  result.steps.push(join);
+  appendStep(result, join);
 }
 
 /** A lane of one layer of a source, joined to nothing yet; `layer` may also be a lone channel. */

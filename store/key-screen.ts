@@ -1,6 +1,7 @@
 import type { Draft } from 'immer';
 import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
+import { appendStep } from './change';
 import type { Change } from './commands';
 import { freeName, newId, newLane } from './make';
 
@@ -115,7 +116,7 @@ const HARD = { balance: 1, output: 'matte' } as const;
 /** Joins a lane over another, unless it already is; a lane that was the result itself makes the other the result. */
 function layOver(s: Draft<Shot>, front: Draft<Lane>, behind: Draft<Lane>): void {
   if (!behind.steps.some((x) => x.type === 'join' && x.feeds.front?.lane === front.id)) {
-    behind.steps.push(stepOf({ type: 'join', name: 'over', feeds: { front: { lane: front.id } } }));
+    appendStep(behind, stepOf({ type: 'join', name: 'over', feeds: { front: { lane: front.id } } }));
   }
   if (s.result === front.id) {
     s.result = behind.id;

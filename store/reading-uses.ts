@@ -5,7 +5,7 @@ import { ShotError } from '@/core/errors';
 import { inCornerOrder } from '@/core/readings/guide';
 import type { PointReading, Reading } from '@/core/readings/types';
 import type { Change } from './change';
-import { readingOf } from './change';
+import { appendStep, readingOf } from './change';
 import { freeName, newLane, newStep } from './make';
 
 const stepOn = (type: string, name: string, lane: Draft<Lane>, params: Record<string, Param>): Draft<Step> =>
@@ -100,7 +100,7 @@ export const pinPicture =
     s.lanes.unshift(lane);
     const join = stepOn('join', 'over', behind, {});
     join.feeds.front = { lane: lane.id };
-    behind.steps.push(join);
+    appendStep(behind, join);
   };
 
 /** Two lanes' worth of steps: the plane laid flat to be worked on, and put back over the plate. */
@@ -119,7 +119,7 @@ export const unwrapPlane =
     s.lanes.splice(s.lanes.indexOf(plate), 0, flat);
     const join = stepOn('join', 'over', plate, {});
     join.feeds.front = { lane: flat.id };
-    plate.steps.push(join);
+    appendStep(plate, join);
   };
 
 /** A lane with more contrast and saturation from the point that a reading is measured at; it is measured there from now on. */

@@ -29,7 +29,7 @@ import { readingOf } from './change';
 
 export * from './reading-uses';
 
-const about = (s: Draft<Shot>, from: Tap, reference: number, name: string) => ({
+export const aboutReading = (s: Draft<Shot>, from: Tap, reference: number, name: string) => ({
   id: newId(),
   name: freeName(
     name,
@@ -44,7 +44,7 @@ const about = (s: Draft<Shot>, from: Tap, reference: number, name: string) => ({
 export const addPoint =
   (from: Tap, at: readonly [number, number], frame: number, made: { reading?: string } = {}): Change =>
   (s) => {
-    const reading = newPoint(at, about(s, from, frame, 'Point 1'));
+    const reading = newPoint(at, aboutReading(s, from, frame, 'Point 1'));
     made.reading = reading.id;
     s.readings.push(reading as Draft<PointReading>);
   };
@@ -53,7 +53,7 @@ export const addPlane =
   (from: Tap, shape: readonly number[], frame: number, made: { reading?: string } = {}): Change =>
   (s) => {
     if (shape.length < 6) throw new ShotError('a region needs three corners or more');
-    const reading = newPlane([shape], about(s, from, frame, 'Plane 1'));
+    const reading = newPlane([shape], aboutReading(s, from, frame, 'Plane 1'));
     made.reading = reading.id;
     s.readings.push(reading as Draft<PlaneReading>);
   };

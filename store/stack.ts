@@ -2,7 +2,7 @@ import type { Draft } from 'immer';
 import type { Lane, Shot, Step } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
-import { laneOf, refuseRings, stepNames } from './change';
+import { appendStep, laneOf, refuseRings, stepNames } from './change';
 import { newStep } from './make';
 
 /** Above or below which lane something is put. */
@@ -45,7 +45,8 @@ function settle(s: Draft<Shot>, stack: readonly { lane: string; join: Draft<Step
   // Other steps keep their places between the joins; what is new comes last.
   const queue = [...joins];
   const steps = result.steps.map((x) => (ids.has(x.id) || bringsLane(x as Step) ? queue.shift() : x)).filter((x) => x !== undefined);
-  result.steps = [...steps, ...queue];
+  result.steps = steps;
+  queue.forEach((x) => appendStep(result, x));
   // The rows of the stack take the rows that they had among them, in their new order.
   const inStack = new Set(stack.map((e) => e.lane));
   const rows = stack.map((e) => s.lanes.find((l) => l.id === e.lane)!);
@@ -96,7 +97,7 @@ function joinOf(s: Draft<Shot>, front: string): Draft<Step> {
 function joinOnto(s: Draft<Shot>, lane: Draft<Lane>, onto: Draft<Lane>): void {
   const join = newStep('join', stepNames(onto)) as Draft<Step>;
   join.feeds.front = { lane: lane.id };
-  onto.steps.push(join);
+  appendStep(onto, join);
   refuseRings(s);
 }
 

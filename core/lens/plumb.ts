@@ -111,7 +111,7 @@ function solveOnce(
       }
     }
     out[o++] = (p[0]! / CENTRED) * USUAL;
-    out[o++] = (p[1]! / CENTRED) * USUAL;
+    out[o] = (p[1]! / CENTRED) * USUAL;
     return true;
   };
   const centre = used.length >= FOR_CENTRE && places >= PLACES_FOR_CENTRE;

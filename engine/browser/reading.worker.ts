@@ -7,6 +7,12 @@ import { lightOfRing, planesOf } from '@/core/cleaning/ring-light';
 import type { GrainLook } from '@/core/grain/measure';
 import { measureGrain } from '@/core/grain/measure';
 import type { ChannelGrain } from '@/core/grain/model';
+import { DEFAULT_OUTPUT } from '@/core/formats/output';
+import { lensJob, stMapOf } from '@/core/lens/apply';
+import type { Lens } from '@/core/lens/lens';
+import type { SolvedReading } from '@/core/lens/measure';
+import { measureChart, measureLine, snapCrossing, solveReading } from '@/core/lens/measure';
+import type { ChartFrame, StraightLine } from '@/core/lens/reading';
 import { goodFeatures } from '@/core/readings/features';
 import { calmed, grayFrame } from '@/core/readings/gray';
 import type { Gray } from '@/core/readings/gray';
@@ -16,10 +22,11 @@ import type { PlaneFrame } from '@/core/readings/plane';
 import type { PlaceDoubt } from '@/core/readings/judge';
 import { judgePlace } from '@/core/readings/judge';
 import type { PointFrame, PointSettings } from '@/core/readings/point';
-import type { Reading, TrackReading } from '@/core/readings/types';
+import type { LensReading, Reading, TrackReading } from '@/core/readings/types';
 import { lookOf } from '@/core/shape/look';
 import type { Shape } from '@/core/shape/shapes';
 import { snapBetween } from '@/core/shape/snap';
+import { encodeMedia } from '../codecs';
 import { workerKernels } from './kernels';
 
 /** Pixels as a host delivers them, at full size. */
@@ -60,6 +67,9 @@ function looksAt({ pixels, region, format }: Seen, box: readonly [number, number
     );
   return { w, h, planes: [0, 1, 2].map(plane) };
 }
+
+const wholeOf = ({ pixels, region, format }: Seen, channel: Reading['channel']): Gray =>
+  grayFrame(pixels, region, format, channel).read(0, 0, format.width, format.height);
 
 const api = {
   async measure(reading: TrackReading, anchor: Anchor, page: PageSide): Promise<void> {
@@ -111,6 +121,45 @@ const api = {
   light(plate: Seen, wide: Seen, inside: Seen, lift: boolean): LightFit {
     const [to, from, own] = [plate, wide, inside].map((s) => planesOf(s.pixels)) as [SeenPlanes, SeenPlanes, SeenPlanes];
     return lightOfRing(to, from, own, lift);
+  },
+
+  /** The chart on a frame of a lens reading. */
+  chart(seen: Seen, frame: number, reading: Pick<LensReading, 'settings' | 'channel' | 'frames'>): ChartFrame {
+    return measureChart(
+      wholeOf(seen, reading.channel),
+      frame,
+      reading.settings,
+      reading.frames.find((f) => f.frame === frame),
+    );
+  },
+
+  /** A place put by hand, on the crossing near it. */
+  crossing(seen: Seen, channel: Reading['channel'], chart: ChartFrame, x: number, y: number): readonly [number, number] {
+    return snapCrossing(wholeOf(seen, channel), chart, x, y);
+  },
+
+  /** The edge under a line that was drawn along something straight. */
+  straight(seen: Seen, channel: Reading['channel'], line: StraightLine): StraightLine {
+    return measureLine(wholeOf(seen, channel), line);
+  },
+
+  /** The lens of charts or lines. */
+  solveLens(reading: Pick<LensReading, 'frames' | 'lines' | 'settings'>, format: { width: number; height: number }): SolvedReading {
+    return solveReading(reading, format);
+  },
+
+  /** An ST map of a lens, 32-bit OpenEXR. */
+  async stMap(lens: Lens, direction: 'straighten' | 'bend'): Promise<Uint8Array> {
+    const kernels = await workerKernels();
+    const format = { ...lens.format, pixelAspect: 1 };
+    const job = lensJob(lens, format, direction);
+    const planes = stMapOf(kernels, job, format, true);
+    try {
+      const settings = { ...DEFAULT_OUTPUT, container: 'exr', bits: 32, alpha: true } as const;
+      return await encodeMedia({ region: job.bounds, planes }, job.format, settings, kernels);
+    } finally {
+      Object.values(planes).forEach((p) => kernels.give(p));
+    }
   },
 
   /** What speaks against following a place of a frame. */

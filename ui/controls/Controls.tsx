@@ -17,6 +17,7 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { canFreeze } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
+import { LensControls } from '../lens/LensControls';
 import { ReadingControls } from '../readings/ReadingControls';
 import { FreezeLine } from '../readings/FreezeLine';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
@@ -43,7 +44,9 @@ export function Controls() {
         <StepControls key={selected.step.id} step={selected.step} lane={selected.lane} />
       ) : zone ? (
         <ZoneControls key={zone.zone.id} zone={zone.zone} lane={zone.lane} />
-      ) : reading && reading.kind !== 'lens' ? (
+      ) : reading?.kind === 'lens' ? (
+        <LensControls key={reading.id} reading={reading} />
+      ) : reading ? (
         <ReadingControls key={reading.id} reading={reading} />
       ) : lane ? (
         <LaneControls lane={lane} />

@@ -10,11 +10,13 @@ import { readingWorker } from '@/engine/browser/reading-worker';
 import type { Change } from '@/store/commands';
 import { removing } from '../clean/removing';
 import { hideMark } from '@/store/hide-mark';
+import { countCrossingsIn } from '@/store/lens';
 import { addPlane, addPoint, changePlane } from '@/store/readings';
 import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { DragBox } from '../stage/DragBox';
 import { ToolHint } from '../stage/ToolHint';
 import type { StagePlace } from '../stage/place';
+import { changeAndSolve, drawStraight, putCrossing } from '../lens/lens-jobs';
 import { bothWays, measureReading } from './measuring';
 import { toast, toastError } from '../theme/toast';
 import { tokens } from '../theme/tokens';
@@ -48,6 +50,14 @@ function useAdd(): (label: string, change: (tap: Tap, made: { reading?: string }
 
 const NEAR = 10;
 
+const LENS_HINTS: Partial<Record<Drawing['kind'], string>> = {
+  straight: 'Click along an edge that is straight in truth, from end to end; Enter or a double click ends it · Esc ends',
+  ruler: 'Click along an edge to see how far it bends; Enter or a double click ends it · Esc ends',
+  crossing: 'Click where crossings were missed: each snaps to its place · Esc ends',
+  lasso: 'Click around crossings that are wrong; Enter, or the first corner, closes · Esc ends',
+  lassoBack: 'Click around crossings that shall count again; Enter, or the first corner, closes · Esc ends',
+};
+
 function Draw({ place, drawing, toPicture }: Props) {
   const shot = useShot();
   const run = useRun();
@@ -57,6 +67,8 @@ function Draw({ place, drawing, toPicture }: Props) {
   const three = useThreeOthers(null);
   const [points, setPoints] = useState<number[]>([]);
   const [at, setAt] = useState<[number, number] | null>(null);
+  /** A line has two ends; everything else closes. */
+  const open = drawing.kind === 'straight' || drawing.kind === 'ruler';
 
   /** A zone over what was drawn around, which is measured both ways at once. */
   const hide = (shape: number[]): void => {
@@ -69,10 +81,24 @@ function Draw({ place, drawing, toPicture }: Props) {
 
   const close = (shape: number[]): void => {
     setPoints([]);
+    if (drawing.kind === 'straight' || drawing.kind === 'ruler') {
+      if (shape.length < 4) return toast('info', 'A line needs its two ends at least.');
+      return void drawStraight(bench, drawing.reading, frame, shape, drawing.kind === 'ruler');
+    }
     if (shape.length < 6) return toast('info', 'A region needs three corners or more.');
     if (drawing.kind === 'hide') return hide(shape);
     if (drawing.kind === 'remove') return removing.drawn(shot, shape, frame);
     if (drawing.kind === 'plane') return add('New plane', (tap, made) => addPlane(tap, shape, frame, made));
+    if (drawing.kind === 'lasso' || drawing.kind === 'lassoBack') {
+      const used = drawing.kind === 'lassoBack';
+      view.set({ drawing: null });
+      return void changeAndSolve(
+        bench,
+        drawing.reading,
+        used ? 'Use crossings' : 'Throw out crossings',
+        countCrossingsIn(drawing.reading, frame, shape, used),
+      );
+    }
     if (drawing.kind !== 'shape' && drawing.kind !== 'without') return;
     const reading = shot.readings.find((r): r is PlaneReading => r.id === drawing.reading && r.kind === 'plane');
     if (!reading) return;
@@ -100,7 +126,8 @@ function Draw({ place, drawing, toPicture }: Props) {
     if (e.button !== 0 || document.body.dataset.space === 'down') return;
     const p = toPicture(e);
     if (drawing.kind === 'point') return add('New point', (tap, made) => addPoint(tap, p, frame, made));
-    if (points.length >= 6 && Math.hypot(p[0] - points[0]!, p[1] - points[1]!) * place.zoom < NEAR) return close(points);
+    if (drawing.kind === 'crossing') return void putCrossing(bench, drawing.reading, frame, ...p);
+    if (!open && points.length >= 6 && Math.hypot(p[0] - points[0]!, p[1] - points[1]!) * place.zoom < NEAR) return close(points);
     setPoints([...points, ...p]);
   };
   const screen = (x: number, y: number): string => `${place.x + x * place.zoom},${place.y + y * place.zoom}`;
@@ -117,9 +144,17 @@ function Draw({ place, drawing, toPicture }: Props) {
         data-testid="draw-reading"
         onPointerDown={click}
         onPointerMove={(e) => setAt(toPicture(e))}
-        onDoubleClick={() => points.length >= 6 && close(points)}
+        onDoubleClick={() => (open ? points.length >= 4 && close(points.slice(0, -2)) : points.length >= 6 && close(points))}
       >
-        {line.length >= 4 && (
+        {open && line.length >= 4 && (
+          <polyline
+            points={Array.from({ length: line.length / 2 }, (_, i) => screen(line[2 * i]!, line[2 * i + 1]!)).join(' ')}
+            fill="none"
+            stroke={tokens.bone}
+            strokeDasharray="5 4"
+          />
+        )}
+        {!open && line.length >= 4 && (
           <polygon
             points={Array.from({ length: line.length / 2 }, (_, i) => screen(line[2 * i]!, line[2 * i + 1]!)).join(' ')}
             fill={tokens.glaze}
@@ -134,13 +169,14 @@ function Draw({ place, drawing, toPicture }: Props) {
       </svg>
       <ToolHint
         text={
-          drawing.kind === 'hide' || drawing.kind === 'remove'
+          LENS_HINTS[drawing.kind] ??
+          (drawing.kind === 'hide' || drawing.kind === 'remove'
             ? `Click around what shall ${drawing.kind === 'hide' ? 'be hidden' : 'go, with its shadow'}; Enter, or the first corner, closes · Esc ends`
             : drawing.kind !== 'point'
               ? 'Click the corners; Enter, or the first corner, closes · Esc ends'
               : others
                 ? 'Click the detail; hatched: no good fourth corner for a pin · Esc ends'
-                : 'Click the detail · Esc ends'
+                : 'Click the detail · Esc ends')
         }
       />
     </>

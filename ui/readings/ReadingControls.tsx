@@ -1,7 +1,5 @@
 'use client';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
-import Select from '@mui/material/Select';
 import { PLANE_MODELS } from '@/core/geometry/fit';
 import { READING_CHANNELS } from '@/core/readings/gray';
 import { POINT_MODELS } from '@/core/readings/pattern';
@@ -20,6 +18,7 @@ import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, wit
 import { useThreeOthers } from './AreaGuide';
 import { PlaceDoubtLine } from './PlaceDoubtLine';
 import { ReadingUses } from './ReadingUses';
+import { Choice, Row } from './rows';
 
 const WHY: Record<Flag, string> = {
   low: 'low confidence: it was lost here',
@@ -32,18 +31,6 @@ const WHY: Record<Flag, string> = {
   edge: 'slides along an edge: there is nothing to hold it that way',
   astray: 'jumped, and the first pattern has not agreed since',
   alike: 'looks like its neighbour: it may have changed places',
-};
-
-const TITLES: Record<string, string> = {
-  shift: 'Shift',
-  similarity: 'Shift, turn, scale',
-  affine: 'Affine',
-  perspective: 'Perspective',
-  never: 'Never: the first stays',
-  every: 'Every frame',
-  guarded: 'Guarded: held to the first',
-  stop: 'Stop there',
-  predict: 'Go on, and look again',
 };
 
 /** The selected reading: how it is measured, what came of it, and what can be done with it. */
@@ -248,28 +235,6 @@ function FourPoints({ reading }: { reading: PointReading }) {
         </div>
       )}
     </>
-  );
-}
-
-function Row({ title, children }: { title: string; children: React.ReactNode }) {
-  return (
-    <div className="row wide">
-      <label className="ellipsis">{title}</label>
-      <div>{children}</div>
-      <span />
-    </div>
-  );
-}
-
-function Choice<T extends string>({ label, value, options, set }: { label: string; value: T; options: readonly T[]; set(v: T): void }) {
-  return (
-    <Select size="small" fullWidth value={value} inputProps={{ 'aria-label': label }} onChange={(e) => set(e.target.value as T)}>
-      {options.map((o) => (
-        <MenuItem key={o} value={o}>
-          {TITLES[o] ?? o}
-        </MenuItem>
-      ))}
-    </Select>
   );
 }
 

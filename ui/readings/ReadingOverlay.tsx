@@ -9,6 +9,7 @@ import { AreaGuide, useThreeOthers } from './AreaGuide';
 import { useMeasuring, withLive } from './measuring';
 
 const PointOverlay = dynamic(() => import('./PointOverlay').then((m) => m.PointOverlay), { ssr: false });
+const LensOverlay = dynamic(() => import('../lens/LensOverlay').then((m) => m.LensOverlay), { ssr: false });
 const PlaneOverlay = dynamic(() => import('./PlaneOverlay').then((m) => m.PlaneOverlay), { ssr: false });
 
 interface Props {
@@ -28,6 +29,8 @@ export function ReadingOverlay({ place, reading: id }: Props) {
   const guide = useView((s) => s.areaGuide);
   const three = useThreeOthers(id);
   if (!stored) return null;
+  // A lens is drawn wherever its picture is seen, straightened too.
+  if (stored.kind === 'lens') return <LensOverlay place={place} reading={stored} frame={frame} />;
   const tap = seenTap(shot, seen);
   if (tap && movedSince(shot, stored.from, tap)) {
     return (
@@ -41,7 +44,6 @@ export function ReadingOverlay({ place, reading: id }: Props) {
     );
   }
   const reading = live ? withLive(stored, live) : stored;
-  if (reading.kind === 'lens') return null;
   if (reading.kind === 'plane') return <PlaneOverlay place={place} reading={reading} frame={frame} />;
   const others = guide && frame === reading.reference ? three : null;
   return (

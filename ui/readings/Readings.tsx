@@ -7,13 +7,14 @@ import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { formatReadings, formatTable, overallConfidence, parseReadings } from '@/core/readings/exchange';
-import type { Reading } from '@/core/readings/types';
+import type { LensReading, Reading } from '@/core/readings/types';
+import { addLens } from '@/store/lens';
 import { addReadings, changeReading, removeReading } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
 import { Thumbnail } from '../stage/Thumbnail';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';
-import { tapName, useRun, useShot, useShotPart } from '../workbench/context';
+import { seenTap, tapName, useRun, useShot, useShotPart } from '../workbench/context';
 import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import type { Drawing } from '../workbench/state';
@@ -25,11 +26,19 @@ export function Readings() {
   const readings = useShotPart('readings');
   const selection = useView((s) => s.selection);
   const run = useRun();
+  const shot = useShot();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const draw = (drawing: Drawing) => () => {
     setMenu(null);
     view.set({ drawing, brushing: null, picking: null });
+  };
+  const newLens = (): void => {
+    setMenu(null);
+    const { seen, frame } = view.get();
+    const tap = seenTap(shot, seen);
+    const made: { reading?: string } = {};
+    if (tap && run('New lens', addLens(tap, frame, made))) view.set({ selection: { kind: 'reading', id: made.reading! } });
   };
   return (
     <div className="dock" role="region" aria-label="Readings">
@@ -43,6 +52,7 @@ export function Readings() {
           <MenuItem onClick={draw({ kind: 'point' })}>A point: click a detail on the stage</MenuItem>
           <MenuItem onClick={draw({ kind: 'suggest' })}>Suggest details: drag a box</MenuItem>
           <MenuItem onClick={draw({ kind: 'plane' })}>A plane: click the corners of a region</MenuItem>
+          <MenuItem onClick={newLens}>A lens: from the chart on this frame, or from straight lines</MenuItem>
           <MenuItem
             onClick={() => {
               setMenu(null);
@@ -83,6 +93,19 @@ export function Readings() {
   );
 }
 
+/** What a lens was measured from, and how well it fits. */
+function lensLine({ frames, lines, solved }: LensReading): string {
+  const from =
+    frames.length > 0
+      ? `${frames.length} ${frames.length === 1 ? 'chart' : 'charts'}`
+      : `${lines.length} ${lines.length === 1 ? 'line' : 'lines'}`;
+  return solved[0]
+    ? `${from} · ${solved[0].rms.toFixed(3)} px left`
+    : frames.length + lines.length > 0
+      ? `${from}, not solved`
+      : 'not measured';
+}
+
 function ReadingRow({ reading: stored, selected }: { reading: Reading; selected: boolean }) {
   const run = useRun();
   const shot = useShot();
@@ -116,9 +139,13 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
           {reading.kind} · {tapName(shot, reading.from)}
         </small>
         <small className="ellipsis" style={{ display: 'block' }}>
-          {frames.length < 2 ? 'not measured' : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
+          {reading.kind === 'lens'
+            ? lensLine(reading)
+            : frames.length < 2
+              ? 'not measured'
+              : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
         </small>
-        {sure !== null && (
+        {sure !== null && reading.kind !== 'lens' && (
           <small className={`ellipsis${sure < 0.6 || flagged ? ' warn-text' : ''}`} style={{ display: 'block' }}>
             confidence {Math.round(100 * sure)} %{flagged > 0 && ` · ${flagged} flagged`}
           </small>

@@ -4,6 +4,8 @@ import * as commands from '@/store/commands';
 import { keyFramesOf, shapesIn } from '@/store/shapes';
 import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
+import { countCrossings } from '@/store/lens';
+import { changeAndSolve } from '../lens/lens-jobs';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
 import type { ShapeTool } from '../shapes/shaping';
 import { drawsShapes, shaping, takeTool } from '../shapes/shaping';
@@ -72,7 +74,7 @@ function nearestKey(session: ShotSession, direction: 1 | -1): void {
   if (next !== undefined) go(session, next);
 }
 
-function removeSelected(session: ShotSession): void {
+function removeSelected(session: ShotSession, bench: Bench): void {
   const { selection } = view.get();
   const chosen = chosenSteps(session.store.getState().shot);
   if (chosen.length > 1) {
@@ -80,6 +82,12 @@ function removeSelected(session: ShotSession): void {
     attempt(session, `Delete ${chosen.length} steps`, change);
     view.set({ selection: null });
     return toast('info', `${chosen.length} steps were deleted.`, { label: 'Undo', run: () => session.undo() });
+  }
+  const crossing = view.get().crossing;
+  const lens = selectedReading(session.store.getState().shot);
+  if (lens?.kind === 'lens' && crossing) {
+    view.set({ crossing: null });
+    return void changeAndSolve(bench, lens.id, 'Throw out crossing', countCrossings(lens.id, crossing.frame, [crossing], false));
   }
   if (selection) deleteThing(session, selection);
 }

@@ -55,7 +55,9 @@ export type Drawing =
   | { kind: 'plane' }
   | { kind: 'shape' | 'without'; reading: string }
   | { kind: 'suggest' }
-  | { kind: 'hide' | 'remove' };
+  | { kind: 'hide' | 'remove' }
+  /** Of a lens: along a straight thing, a crossing that was missed, or around crossings that are wrong, or right again. */
+  | { kind: 'straight' | 'ruler' | 'crossing' | 'lasso' | 'lassoBack'; reading: string };
 
 /** A view that is kept for comparing: a point that is worked out again, or a picture as it was. */
 export interface Pin {
@@ -147,6 +149,10 @@ export interface ViewState {
   drawing: Drawing | null;
   /** The reading whose detail is held still while looking. */
   held: string | null;
+  /** What is left at the crossings of a lens's charts is drawn on the stage. */
+  lensVectors: boolean;
+  /** The crossing of a chart that was clicked last. */
+  crossing: { frame: number; column: number; row: number } | null;
   /** Where a fourth point would not hold a perspective is hatched. */
   areaGuide: boolean;
   dock: 'sources' | 'readings';
@@ -210,6 +216,8 @@ const fresh: ViewState = {
   brushing: null,
   drawing: null,
   held: null,
+  lensVectors: true,
+  crossing: null,
   areaGuide: false,
   dock: 'sources',
   brush: {

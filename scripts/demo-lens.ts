@@ -1,0 +1,192 @@
+import type { Draft } from 'immer';
+import { produce } from 'immer';
+import type { Shot, Tap } from '@/core/document/types';
+import { measureChart, measureLine, snapCrossing, solveReading } from '@/core/lens/measure';
+import { LENS_SETTINGS } from '@/core/lens/reading';
+import type { ChartFrame } from '@/core/lens/reading';
+import { newPlane } from '@/core/readings/make';
+import { measurePlane } from '@/core/readings/measure';
+import type { LensReading } from '@/core/readings/types';
+import type { Gray } from '@/core/readings/gray';
+import { CRATES, slipwayCamera } from '@/demo/sg050';
+import { CHART_FRAMES } from '@/demo/sg070';
+import { filmedAt } from '@/demo/wide-lens';
+import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
+import { picturesOf } from '@/engine/reading-pictures';
+import { moveCrossing, workStraight } from '@/store/lens';
+import type { Written } from './demo-parts';
+import { film, lane, lean, step, tenth, written } from './demo-parts';
+
+type Write = (name: string, shot: Written) => string;
+type Host = Awaited<ReturnType<typeof nodeHost>>;
+
+const CHART = { id: 'src-chart', name: 'lens chart', path: '../media/sg070/chart.####.jpg', colourSpace: 'Rec.709' };
+const FORMAT = { width: 960, height: 540 };
+
+async function grayAt(host: Host, shot: Shot, from: Tap, frame: number): Promise<Gray> {
+  const seen = await picturesOf(host, shot, from).frame(frame);
+  return seen.read(0, 0, seen.width, seen.height);
+}
+
+const lensReading = (id: string, name: string, from: Tap, more: Partial<LensReading>): LensReading => ({
+  kind: 'lens',
+  id,
+  name,
+  from,
+  channel: 'luma',
+  reference: 1,
+  range: CHART_FRAMES,
+  settings: LENS_SETTINGS,
+  frames: [],
+  lines: [],
+  solved: [],
+  ...more,
+});
+
+/** The slipway lens, measured from its chart. */
+async function chartLens(host: Host, shot: Shot, from: Tap): Promise<LensReading> {
+  const frames: ChartFrame[] = [];
+  for (let f = CHART_FRAMES.first; f <= CHART_FRAMES.last; f++)
+    frames.push(measureChart(await grayAt(host, shot, from, f), f, LENS_SETTINGS));
+  const reading = lensReading('wide-lens', 'The slipway lens', from, { frames });
+  return { ...reading, ...solveReading(reading, FORMAT) };
+}
+
+/** SG070: the chart in three tilts, its lens, two crossings put right by hand, and the chart straightened as the proof. */
+export async function chart(write: Write): Promise<void> {
+  const shot = film('sg070', 'SG070 lens chart');
+  shot.range = CHART_FRAMES;
+  shot.sources = [CHART];
+  shot.lanes = [lane('chart', 'chart', { source: CHART.id }, [])];
+  shot.result = 'chart';
+  const opened = await openShotFile(write('sg070', shot));
+  const host = await nodeHost(opened.files);
+  const from: Tap = { lane: 'chart', after: '' };
+  let reading = await chartLens(host, opened.shot, from);
+  // The two that fit least, beside the glare, are put anew.
+  const glare = reading.frames.find((f) => f.frame === 2)!;
+  const worst = [...glare.crossings].sort((a, b) => Math.hypot(...(b.off ?? [0, 0])) - Math.hypot(...(a.off ?? [0, 0]))).slice(0, 2);
+  const gray = await grayAt(host, opened.shot, from, 2);
+  for (const c of worst) {
+    const [x, y] = snapCrossing(gray, glare, c.x + 1, c.y - 1);
+    const moved = produce({ ...opened.shot, readings: [reading] }, (d) => moveCrossing(reading.id, 2, c, x, y)(d as Draft<Shot>));
+    reading = moved.readings[0] as LensReading;
+  }
+  const { stale: _, ...fresh } = reading;
+  shot.readings = lean([{ ...fresh, ...solveReading(fresh, FORMAT) }]);
+  shot.lanes[0]!.steps = [step('chart-straight', 'lens', 'Straighten', { params: { reading: 'wide-lens' } })];
+  write('sg070', shot);
+}
+
+/** Edges of the slipway that are straight, px as filmed: the beam, the wall's top. */
+const STRAIGHT: readonly (readonly [frame: number, from: readonly [number, number, number], to: readonly [number, number, number]])[] = [
+  [1, [-3.9, -3.66, 9.59], [4.7, -3.66, 9.59]],
+  [1, [-8, -2.6, 11.5], [8.5, -2.6, 11.5]],
+  [96, [-3.9, -3.66, 9.59], [4.7, -3.66, 9.59]],
+  [96, [-6.5, -2.6, 11.5], [8.5, -2.6, 11.5]],
+  [60, [-3.9, -3.44, 9.59], [4.7, -3.44, 9.59]],
+];
+
+function filmedLine(frame: number, ends: readonly (readonly [number, number, number])[]): number[] {
+  const m = slipwayCamera(frame).pose;
+  const [a, b] = [ends[0]!, ends[1]!];
+  return [0, 0.25, 0.5, 0.75, 1].flatMap((t) => {
+    const p = a.map((v, i) => v + t * (b[i]! - v));
+    const [x, y, z] = [0, 1, 2].map((r) => m[4 * r]! * p[0]! + m[4 * r + 1]! * p[1]! + m[4 * r + 2]! * p[2]! + m[4 * r + 3]!) as [
+      number,
+      number,
+      number,
+    ];
+    const at = filmedAt(x / z, y / z).map(tenth);
+    return at[0]! > 3 && at[0]! < 957 && at[1]! > 3 && at[1]! < 537 ? at : [];
+  });
+}
+
+/** The frame at which the crate's face is drawn, and the face: shares of its width and height. */
+const FACE_FRAME = 60;
+const CRATE = CRATES[2]!;
+
+/** SG050: the plate straightened, a tide table on a crate by a plane measured on straight pixels, and bent back. */
+export async function slipway(write: Write): Promise<void> {
+  const shot = film('sg050', 'SG050 slipway');
+  shot.range = { first: 1, last: 96 };
+  shot.sources = [
+    { id: 'src-slipway', name: 'slipway plate', path: '../media/sg050/slipway.####.jpg', colourSpace: 'Rec.709' },
+    CHART,
+    { id: 'src-table', name: 'tide table', path: '../media/sg020/tide.0048.png', colourSpace: 'sRGB' },
+  ];
+  shot.lanes = [lane('slipway', 'slipway', { source: 'src-slipway' }, []), lane('lens-chart', 'lens chart', { source: CHART.id }, [])];
+  shot.result = 'slipway';
+  const opened = await openShotFile(write('sg050', shot));
+  const host = await nodeHost(opened.files);
+  const lens = await chartLens(host, opened.shot, { lane: 'lens-chart', after: '' });
+  // Lines that were straight, as rulers over the plate.
+  const plate: Tap = { lane: 'slipway', after: '' };
+  const lines = [];
+  for (const [frame, ...ends] of STRAIGHT)
+    lines.push(
+      measureLine(await grayAt(host, opened.shot, plate, frame), { frame, drawn: filmedLine(frame, ends), found: [], ruler: true }),
+    );
+  const rulers = lensReading('rulers', 'Lines of the slipway', plate, {
+    range: shot.range,
+    lines: lines.map((l) => ({ ...l, ruler: false })),
+  });
+  const readings = [lens, { ...rulers, ...solveReading(rulers, FORMAT) }];
+  const made: { straighten?: string; bend?: string } = {};
+  const work = produce({ ...opened.shot, readings }, (d) => workStraight(lens.id, 'slipway', made)(d as Draft<Shot>));
+  const named = JSON.parse(JSON.stringify(work).replaceAll(made.straighten!, 'straighten').replaceAll(made.bend!, 'bend')) as Shot;
+  // The crate's face on straight pixels.
+  const { focal, centre } = lens.solved[0]!.lens;
+  const m = slipwayCamera(FACE_FRAME).pose;
+  const [c, s] = [Math.cos(CRATE.yaw), Math.sin(CRATE.yaw)];
+  const onFace = (u: number, v: number): [number, number] => {
+    const [x, y, z] = [u * CRATE.half[0], v * CRATE.half[1], -CRATE.half[2]];
+    const p = [CRATE.at[0] + c * x + s * z, CRATE.at[1] + y, CRATE.at[2] - s * x + c * z];
+    const [a, b, w] = [0, 1, 2].map((r) => m[4 * r]! * p[0]! + m[4 * r + 1]! * p[1]! + m[4 * r + 2]! * p[2]! + m[4 * r + 3]!) as [
+      number,
+      number,
+      number,
+    ];
+    return [tenth(centre[0] + (focal * a) / w), tenth(centre[1] + (focal * b) / w)];
+  };
+  const square = (left: number, top: number, right: number, bottom: number) => [
+    onFace(left, top),
+    onFace(right, top),
+    onFace(right, bottom),
+    onFace(left, bottom),
+  ];
+  const straight: Tap = { lane: 'slipway', after: 'straighten' };
+  const plane = {
+    ...newPlane([square(-0.97, -0.96, 0.97, 0.96).flat()], {
+      id: 'crate',
+      name: 'The crate',
+      from: straight,
+      reference: FACE_FRAME,
+      range: shot.range,
+    }),
+    surface: square(-0.5, -0.62, 0.5, 0.5) as never,
+  };
+  const frames = await measurePlane(await nodeKernels(), plane, picturesOf(host, named, straight));
+  const finished: Written = {
+    ...written(named, shot.sources),
+    readings: lean([lens, readings[1]!, { ...plane, frames }]),
+    lanes: [
+      lane('table', 'tide table', { source: 'src-table' }, [
+        step('table-size', 'conform', 'Size', { params: { fit: 'stretch' } }),
+        step('table-light', 'grade', 'Match the light', { params: { exposure: -0.75, slope: [1.04, 1, 0.94] } }),
+        step('table-soft', 'blur', 'Defocus', { params: { size: 1.5, channels: 'colour' } }),
+        step('table-pin', 'cornerPin', 'Pin', { params: { from: 'plane', plane: 'crate', shutter: 180 } }),
+      ]),
+      {
+        ...named.lanes[0]!,
+        steps: [
+          named.lanes[0]!.steps[0]!,
+          step('slipway-over', 'join', 'over', { feeds: { front: { lane: 'table' } } }),
+          named.lanes[0]!.steps[1]!,
+        ],
+      },
+      named.lanes[1]!,
+    ],
+  };
+  write('sg050', finished);
+}
