@@ -4,6 +4,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { cleaningAccuracy } from './cleaning-accuracy';
 import { keyingAccuracy } from './keying-accuracy';
+import { lensAccuracy } from './lens-accuracy';
 import { readingAccuracy } from './reading-accuracy';
 import { shapeAccuracy } from './shape-accuracy';
 
@@ -14,6 +15,7 @@ const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Readings', readingAccuracy],
   ['Shapes', shapeAccuracy],
   ['Cleaning', cleaningAccuracy],
+  ['Lens', lensAccuracy],
 ];
 
 /** What was measured before, by part. */

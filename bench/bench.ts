@@ -17,6 +17,7 @@ import { benchPage } from './page';
 import { benchReadings } from './readings';
 import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
+import { benchLens } from './lens';
 import { benchCleaning } from './cleaning';
 import { measureMemory } from './memory';
 import { stress } from './stress';
@@ -49,6 +50,7 @@ async function main(): Promise<void> {
     ['Readings', () => benchReadings(root, kernels)],
     ['Shapes', () => benchShapeMattes(kernels)],
     ['Cleaning', () => benchCleaning(kernels)],
+    ['The lens', () => benchLens(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],

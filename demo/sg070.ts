@@ -13,6 +13,8 @@ export interface ChartOptions {
   /** Radius of the blur in the middle, and what the corners have more, px at 960×540. */
   blur: number;
   corners: number;
+  /** How much farther away than in the film the board stands: 1.5 shows all of it. */
+  away: number;
   /** Share of the board behind round stickers. */
   covered: number;
   seed: number;
@@ -24,6 +26,7 @@ export const SG070: ChartOptions = {
   noise: 0.02,
   blur: 0.7,
   corners: 1.1,
+  away: 1,
   covered: 0,
   seed: 7070,
 };
@@ -43,14 +46,19 @@ function tilted(rx: number, ry: number, rz: number, shift: readonly [number, num
   return { turn: [b * c, d * e * c - a * f, a * e * c + d * f, b * f, d * e * f + a * c, a * e * f - d * c, -e, d * b, a * b], shift };
 }
 
-export const tiltOf = (frame: number): Tilt =>
-  [tilted(0.06, -0.05, 0.02, [0, 0, 8.6]), tilted(0.16, 0.5, -0.03, [0.5, -0.2, 8.4]), tilted(-0.46, -0.2, 0.06, [-0.3, 0.35, 8.5])][
-    (frame - 1) % 3
-  ]!;
+export function tiltOf(frame: number, away: number): Tilt {
+  const tilt = [
+    tilted(0.06, -0.05, 0.02, [0, 0, 8.6]),
+    tilted(0.16, 0.5, -0.03, [0.5, -0.2, 8.4]),
+    tilted(-0.46, -0.2, 0.06, [-0.3, 0.35, 8.5]),
+  ][(frame - 1) % 3]!;
+  const [x, y, z] = tilt.shift;
+  return { turn: tilt.turn, shift: [x, y, z * away] };
+}
 
 /** Where a position of the board, in squares from its middle, is on the frame of 960×540. */
-export function boardAt(frame: number, x: number, y: number): [number, number] {
-  const { turn: m, shift: s } = tiltOf(frame);
+export function boardAt(frame: number, x: number, y: number, away = 1): [number, number] {
+  const { turn: m, shift: s } = tiltOf(frame, away);
   const w = m[6]! * x + m[7]! * y + s[2];
   return filmedAt((m[0]! * x + m[1]! * y + s[0]) / w, (m[3]! * x + m[4]! * y + s[1]) / w);
 }
@@ -62,7 +70,7 @@ export function chartTruth(frame: number, o: ChartOptions): { column: number; ro
   for (let row = 1; row < SQUARES.down; row++) {
     for (let column = 1; column < SQUARES.across; column++) {
       const [bx, by] = [column - SQUARES.across / 2, row - SQUARES.down / 2];
-      const [x, y] = boardAt(frame, bx, by).map((v) => v * k) as [number, number];
+      const [x, y] = boardAt(frame, bx, by, o.away).map((v) => v * k) as [number, number];
       if (x < 0 || y < 0 || x > o.width || y > o.height) continue;
       out.push({ column, row, x, y, hidden: stickerAt(bx, by, o, 0.32) || glareAt(frame, bx, by) > 0.55 });
     }
@@ -105,7 +113,7 @@ const SIDE = 5;
 /** The chart as filmed. Scene-linear, three floats a pixel. */
 export function renderChart(frame: number, o: ChartOptions): Float32Array {
   const { width, height } = o;
-  const { turn: m, shift: s } = tiltOf(frame);
+  const { turn: m, shift: s } = tiltOf(frame, o.away);
   const k = 960 / width;
   const sharp = new Float32Array(width * height);
   const normalZ = m[2]! * s[0] + m[5]! * s[1] + m[8]! * s[2];

@@ -114,7 +114,7 @@ export function solveReading(
   // All focal lengths of a zoom by one model, that of the first: lenses of two models have nothing between them.
   let model = settings.model;
   for (const [mm, group] of [...groups].sort(([a], [b]) => (a ?? 0) - (b ?? 0))) {
-    const charts = group.map((f) => f.crossings.filter((c) => c.used || c.why !== undefined));
+    const charts = group.map((f) => f.crossings.filter((c) => c.used || (c.why !== undefined && !c.hand)));
     const focal = knownFocal(settings, mm, format.width);
     const problem: ChartProblem = { charts, format, model, squeeze: settings.squeeze, ...(focal !== undefined && { focal }) };
     const made = solveCharts(problem, poll);

@@ -12,14 +12,12 @@ export function LensCharts({ reading }: { reading: LensReading }) {
   return (
     <section className="reading-charts" aria-label={`Charts of ${reading.name}`}>
       <Bars
-        title="Left by radius, px"
-        help="Root mean square of what is left, in ten rings from the middle (0 %) to the corners (100 %)"
+        title="Residual by radius, px"
+        help="Root mean square, in ten rings from the middle (0 %) to the corners (100 %)"
         rows={rings}
         unit=" %"
       />
-      {charts.length > 0 && (
-        <Bars title="Left by chart, px" help="Root mean square of what is left, by the frame of the chart" rows={charts} unit="" />
-      )}
+      {charts.length > 0 && <Bars title="Residual by chart, px" help="Root mean square, by the frame of the chart" rows={charts} unit="" />}
     </section>
   );
 }
@@ -44,7 +42,7 @@ function Bars({
           <XAxis dataKey="at" unit={unit} tick={{ fontSize: 10, fill: 'var(--dust)' }} />
           <YAxis width={44} tick={{ fontSize: 10, fill: 'var(--dust)' }} />
           <Tooltip
-            formatter={(v) => [`${Number(v).toFixed(3)} px`, 'left']}
+            formatter={(v) => [`${Number(v).toFixed(3)} px`, 'residual']}
             contentStyle={{ background: 'var(--shelf)', border: 0 }}
             cursor={{ fill: 'rgb(255 255 255 / 5%)' }}
           />

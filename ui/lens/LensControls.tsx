@@ -9,6 +9,7 @@ import { patternName, unseenParts } from '@/core/lens/measure';
 import { LENS_MODELS, LENS_MODEL_NAMES } from '@/core/lens/models';
 import { straightened } from '@/core/lens/of-step';
 import type { ChartFrame } from '@/core/lens/reading';
+import type { Tap } from '@/core/document/types';
 import type { LensReading } from '@/core/readings/types';
 import { READING_CHANNELS } from '@/core/readings/gray';
 import { readingWorker } from '@/engine/browser/reading-worker';
@@ -128,7 +129,19 @@ export function LensControls({ reading }: { reading: LensReading }) {
             </button>
           </div>
         ))}
-        <div className="group">Solve</div>
+        {reading.stale && !job && solved.length > 0 && (
+          <p className="stale" role="status">
+            What it is solved from has changed: solve again.
+          </p>
+        )}
+        <div className="measure">
+          <Button disabled={frames.length === 0 && lines.length === 0} onClick={() => void solve(bench, id).catch(toastError)}>
+            Solve
+          </Button>
+        </div>
+        {solved.length > 0 && <Solved reading={reading} />}
+        {solved.length > 0 && <Uses reading={reading} />}
+        <div className="group">Solved as</div>
         <Row title="Pattern">
           <Choice
             label="Pattern"
@@ -164,18 +177,6 @@ export function LensControls({ reading }: { reading: LensReading }) {
             set={(channel) => run('Channel', changeReading(id, { channel }))}
           />
         </Row>
-        {reading.stale && !job && solved.length > 0 && (
-          <p className="stale" role="status">
-            What it is solved from has changed: solve again.
-          </p>
-        )}
-        <div className="measure">
-          <Button disabled={frames.length === 0 && lines.length === 0} onClick={() => void solve(bench, id).catch(toastError)}>
-            Solve
-          </Button>
-        </div>
-        {solved.length > 0 && <Solved reading={reading} />}
-        {solved.length > 0 && <Uses reading={reading} />}
       </div>
     </>
   );
@@ -198,21 +199,21 @@ function ChartLine({ id, chart, here }: { id: string; chart: ChartFrame; here: b
       <span className="grow" title={`A ${patternName(chart.pattern)}`}>
         {used} of {chart.crossings.length} crossings{chart.error > 0 && ` · ${chart.error.toFixed(3)} px`}
       </span>
-      <NumberField
-        label={`Focal length at frame ${chart.frame}, mm`}
-        value={chart.mm ?? 0}
-        min={0}
-        max={5000}
-        decimals={1}
-        step={1}
-        onChange={(mm) =>
-          void changeAndSolve(bench, id, 'Focal length of a chart', commands.setChartLength(id, chart.frame, mm > 0 ? mm : undefined))
-        }
-        onProblem={() => undefined}
-      />
-      <small className="dust" title="What the lens was set to for this chart; 0 where all are alike">
-        mm
-      </small>
+      <span className="short-field" title="What the lens was set to for this chart; 0 where all are alike">
+        <NumberField
+          label={`Focal length at frame ${chart.frame}, mm`}
+          value={chart.mm ?? 0}
+          min={0}
+          max={5000}
+          decimals={1}
+          step={1}
+          onChange={(mm) =>
+            void changeAndSolve(bench, id, 'Focal length of a chart', commands.setChartLength(id, chart.frame, mm > 0 ? mm : undefined))
+          }
+          onProblem={() => undefined}
+        />
+      </span>
+      <small className="dust">mm</small>
       <button
         className="pill"
         aria-label={`Delete chart ${chart.frame}`}
@@ -283,8 +284,8 @@ function Solved({ reading }: { reading: LensReading }) {
           name="Focal length, px"
           value={`${lens.focal.toFixed(1)}${assumed && flat ? ' (assumed)' : assumed ? ' (not told by lines)' : ''}`}
         />
-        <Figure name="Left, px" value={`${rms.toFixed(3)} mean · ${max.toFixed(3)} at most`} />
-        <Figure name="Beyond the frame, px" value={`${left} left · ${top} top · ${right} right · ${bottom} bottom`} />
+        <Figure name="Residual, px" value={`${rms.toFixed(3)} mean · ${max.toFixed(3)} at most`} />
+        <Figure name="Beyond frame, px" value={`left ${left}, top ${top}, right ${right}, bottom ${bottom}`} />
       </dl>
       {assumed && flat && (
         <div className="source-note" role="note">
@@ -303,6 +304,7 @@ function Solved({ reading }: { reading: LensReading }) {
           more towards the corners.
         </div>
       )}
+      <Look reading={reading} />
       <Row title="Residuals">
         <span className="inline">
           <button
@@ -328,13 +330,41 @@ function Solved({ reading }: { reading: LensReading }) {
           >
             {frame}
           </button>
-          <span className={`grow${c.used ? '' : ' warn-text'}`}>
-            column {c.column + 1}, row {c.row + 1}: {c.used ? `${off.toFixed(3)} px` : (c.why ?? 'not used')}
+          <span className={`grow${c.used ? '' : ' warn-text'}`} title={c.why}>
+            column {c.column + 1}, row {c.row + 1}: {c.used || c.off ? `${off.toFixed(3)} px` : 'not used'}
           </span>
           <UseCrossing id={reading.id} frame={frame} crossing={c} />
         </div>
       ))}
     </>
+  );
+}
+
+/** The picture as it was filmed, or straightened where a step does that: the crossings' rulers lie on it either way. */
+function Look({ reading }: { reading: LensReading }) {
+  const shot = useShot();
+  const seen = useView((s) => s.seen);
+  const { from } = reading;
+  const step = usersOfReading(shot, reading.id).find(({ lane, step: s }) => lane.id === from.lane && s.params.direction !== 'bend')?.step;
+  const straight = step ? { lane: from.lane, after: step.id } : null;
+  const on = (tap: Tap | null): boolean => tap !== null && seen?.lane === tap.lane && seen.after === tap.after;
+  return (
+    <Row title="Picture">
+      <span className="inline">
+        <button className={`pill${on(from) ? ' on' : ''}`} aria-pressed={on(from)} onClick={() => view.set({ seen: { ...from } })}>
+          As filmed
+        </button>
+        <button
+          className={`pill${on(straight) ? ' on' : ''}`}
+          aria-pressed={on(straight)}
+          disabled={!straight}
+          title={straight ? 'The rulers have to lie on the rows and columns' : 'Straighten the lane first, below'}
+          onClick={() => view.set({ seen: straight })}
+        >
+          Straightened
+        </button>
+      </span>
+    </Row>
   );
 }
 

@@ -1,8 +1,8 @@
 'use client';
 import type Konva from 'konva';
 import { Fragment } from 'react';
-import { Circle, Layer, Line, Stage as KonvaStage } from 'react-konva';
-import type { Crossing } from '@/core/lens/reading';
+import { Circle, Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
+import type { Crossing, StraightLine } from '@/core/lens/reading';
 import type { LensReading } from '@/core/readings/types';
 import * as commands from '@/store/lens';
 import { useDrag } from '../stage/handles/use-drag';
@@ -12,6 +12,7 @@ import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useBench, useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { useSeen } from '../workbench/use-picture';
 import { changeAndSolve, settleCrossing } from './lens-jobs';
 
 /** How much longer than they are residuals are drawn. */
@@ -24,7 +25,10 @@ const ENLARGED = 60;
 export function LensOverlay({ place, reading, frame }: { place: StagePlace; reading: LensReading; frame: number }) {
   const space = useStepSpace(reading.from, place);
   const vectors = useView((s) => s.lensVectors);
+  const seen = useSeen().tap;
   if (!space) return null;
+  // Whether the picture is straight where it is looked at: then what is left of a bend is told.
+  const straight = seen !== null && seen.after !== reading.from.after;
   const chart = reading.frames.find((f) => f.frame === frame);
   const lines = reading.lines.map((line, index) => ({ line, index })).filter(({ line }) => line.frame === frame);
   return (
@@ -32,7 +36,7 @@ export function LensOverlay({ place, reading, frame }: { place: StagePlace; read
       <KonvaStage width={place.width} height={place.height}>
         <Layer>
           {lines.map(({ line, index }) => (
-            <Ruled key={index} space={space} places={line.found} dashed={line.ruler === true} out={line.out === true} />
+            <Ruled key={index} space={space} line={line} straight={straight} />
           ))}
           {chart && <Rulers space={space} crossings={chart.crossings} />}
           {chart && vectors && <Vectors space={space} crossings={chart.crossings} />}
@@ -46,11 +50,21 @@ export function LensOverlay({ place, reading, frame }: { place: StagePlace; read
 }
 
 /** A found edge, and the chord that it would be if it were straight. */
-function Ruled({ space, places, dashed, out }: { space: Space; places: readonly number[]; dashed: boolean; out: boolean }) {
+function Ruled({
+  space,
+  line: { found: places, ruler: dashed, out, bend, left },
+  straight,
+}: {
+  space: Space;
+  line: StraightLine;
+  straight: boolean;
+}) {
   const points = Array.from({ length: places.length / 2 }, (_, i) => space.at(places[2 * i]!, places[2 * i + 1]!)).filter(([x, y]) =>
     Number.isFinite(x + y),
   );
   if (points.length < 2) return null;
+  const [x, y] = points[points.length >> 1]!;
+  const bent = straight ? left : bend;
   return (
     <>
       <Line
@@ -68,6 +82,17 @@ function Ruled({ space, places, dashed, out }: { space: Space; places: readonly 
         {...(dashed && { dash: [6, 4] })}
         listening={false}
       />
+      {bent !== undefined && (
+        <Text
+          x={x + 8}
+          y={y + 8}
+          text={`${bent.toFixed(2)} px`}
+          fontSize={12}
+          fontFamily="IBM Plex Mono"
+          fill={tokens.bone}
+          listening={false}
+        />
+      )}
     </>
   );
 }

@@ -100,7 +100,7 @@ function lensLine({ frames, lines, solved }: LensReading): string {
       ? `${frames.length} ${frames.length === 1 ? 'chart' : 'charts'}`
       : `${lines.length} ${lines.length === 1 ? 'line' : 'lines'}`;
   return solved[0]
-    ? `${from} · ${solved[0].rms.toFixed(3)} px left`
+    ? `${from} · ${solved[0].rms.toFixed(3)} px off`
     : frames.length + lines.length > 0
       ? `${from}, not solved`
       : 'not measured';

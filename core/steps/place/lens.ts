@@ -39,7 +39,7 @@ export const lens = defineStep({
   params: lensParams,
   feeds: [
     { name: 'plate', title: 'As filmed', help: 'The picture before it was straightened: what was not changed comes from there.' },
-    { name: 'straight', title: 'Straight, untouched', help: 'The picture right after straightening: what differs from it was changed.' },
+    { name: 'straight', title: 'Straightened', help: 'The picture right after straightening: what differs from it was changed.' },
   ],
   bends: true,
   neutral: (p, io) => use(values(p), io)?.mapping.isIdentity ?? true,
