@@ -13,6 +13,7 @@ type ResampleAxis = (
 
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
+  spreadNodes(grid: number, columns: number, from: number, out: number, w: number, low: number, weights: number, scratch: number): void;
   copyRows(x: number, stride: number, out: number, w: number, h: number, left: number, right: number): void;
   copyPart(x: number, stride: number, out: number, outStride: number, w: number, h: number): void;
   affine(x: number, out: number, n: number, gain: number, offset: number): void;

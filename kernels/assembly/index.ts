@@ -21,3 +21,4 @@ export * from './shape';
 export * from './median';
 export * from './sample';
 export * from './grain';
+export * from './lattice';

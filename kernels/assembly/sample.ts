@@ -60,8 +60,14 @@ function linear(u: f64, v: f64): v128 {
 @inline
 function inside(picture: usize, line: usize, u: f64, v: f64): v128 {
   const i = <i32>u, j = <i32>v;
-  const p = picture + line * <usize>j + ((<usize>i) << 4);
-  const s = f32x4.splat(<f32>(u - <f64>i)), t = f32x4.splat(<f32>(v - <f64>j));
+  return linearAt(picture + line * <usize>j + ((<usize>i) << 4), line, <f32>(u - <f64>i), <f32>(v - <f64>j));
+}
+
+/** Between the pixel at p, the next one, and the two below. */
+// @ts-ignore: decorator
+@inline
+function linearAt(p: usize, line: usize, fx: f32, fy: f32): v128 {
+  const s = f32x4.splat(fx), t = f32x4.splat(fy);
   const a = v128.load(p), c = v128.load(p + line);
   const top = f32x4.add(a, f32x4.mul(s, f32x4.sub(v128.load(p, 16), a)));
   const bottom = f32x4.add(c, f32x4.mul(s, f32x4.sub(v128.load(p + line, 16), c)));
@@ -88,23 +94,33 @@ function row4(p: usize, x0: v128, x1: v128, x2: v128, x3: v128): v128 {
   );
 }
 
+/** Sixteen pixels from p on, all there. */
+// @ts-ignore: decorator
+@inline
+function cubicAt(p: usize, line: usize, fx: f32, fy: f32, k: usize): v128 {
+  const wx = cubicWeights(k, fx), wy = cubicWeights(k, fy);
+  const x0 = v128.shuffle<i32>(wx, wx, 0, 0, 0, 0), x1 = v128.shuffle<i32>(wx, wx, 1, 1, 1, 1);
+  const x2 = v128.shuffle<i32>(wx, wx, 2, 2, 2, 2), x3 = v128.shuffle<i32>(wx, wx, 3, 3, 3, 3);
+  const y0 = v128.shuffle<i32>(wy, wy, 0, 0, 0, 0), y1 = v128.shuffle<i32>(wy, wy, 1, 1, 1, 1);
+  const y2 = v128.shuffle<i32>(wy, wy, 2, 2, 2, 2), y3 = v128.shuffle<i32>(wy, wy, 3, 3, 3, 3);
+  return f32x4.add(
+    f32x4.add(f32x4.mul(row4(p, x0, x1, x2, x3), y0), f32x4.mul(row4(p + line, x0, x1, x2, x3), y1)),
+    f32x4.add(f32x4.mul(row4(p + 2 * line, x0, x1, x2, x3), y2), f32x4.mul(row4(p + 3 * line, x0, x1, x2, x3), y3)),
+  );
+}
+
 function cubic(u: f64, v: f64, k: usize): v128 {
   const fu = Math.floor(u), fv = Math.floor(v);
   if (fu < -2 || fv < -2 || fu > <f64>wide || fv > <f64>high) return f32x4.splat(0);
   const i = <i32>fu - 1, j = <i32>fv - 1;
+  if (i >= 0 && j >= 0 && i + 4 <= wide && j + 4 <= high) {
+    return cubicAt(picture + ((<usize>(j * wide + i)) << 4), (<usize>wide) << 4, <f32>(u - fu), <f32>(v - fv), k);
+  }
   const wx = cubicWeights(k, <f32>(u - fu)), wy = cubicWeights(k, <f32>(v - fv));
   const x0 = f32x4.splat(f32x4.extract_lane(wx, 0)), x1 = f32x4.splat(f32x4.extract_lane(wx, 1));
   const x2 = f32x4.splat(f32x4.extract_lane(wx, 2)), x3 = f32x4.splat(f32x4.extract_lane(wx, 3));
   const y0 = f32x4.splat(f32x4.extract_lane(wy, 0)), y1 = f32x4.splat(f32x4.extract_lane(wy, 1));
   const y2 = f32x4.splat(f32x4.extract_lane(wy, 2)), y3 = f32x4.splat(f32x4.extract_lane(wy, 3));
-  if (i >= 0 && j >= 0 && i + 4 <= wide && j + 4 <= high) {
-    const line = (<usize>wide) << 4;
-    const p = picture + ((<usize>(j * wide + i)) << 4);
-    return f32x4.add(
-      f32x4.add(f32x4.mul(row4(p, x0, x1, x2, x3), y0), f32x4.mul(row4(p + line, x0, x1, x2, x3), y1)),
-      f32x4.add(f32x4.mul(row4(p + 2 * line, x0, x1, x2, x3), y2), f32x4.mul(row4(p + 3 * line, x0, x1, x2, x3), y3)),
-    );
-  }
   let sum = f32x4.splat(0);
   for (let r = 0; r < 4; r++) {
     const y = r == 0 ? y0 : r == 1 ? y1 : r == 2 ? y2 : y3;
@@ -122,7 +138,27 @@ function six(u: f64, v: f64, table: usize, scratch: usize): v128 {
   const fu = Math.floor(u), fv = Math.floor(v);
   if (fu < -3 || fv < -3 || fu > <f64>(wide + 1) || fv > <f64>(high + 1)) return f32x4.splat(0);
   const i = <i32>fu - 2, j = <i32>fv - 2;
-  const a = <f32>(u - fu) * 256, b = <f32>(v - fv) * 256;
+  if (i >= 0 && j >= 0 && i + 6 <= wide && j + 6 <= high) {
+    return sixAt(picture + ((<usize>(j * wide + i)) << 4), (<usize>wide) << 4, <f32>(u - fu), <f32>(v - fv), table, scratch);
+  }
+  weighSix(<f32>(u - fu), <f32>(v - fv), table, scratch);
+  const x0 = v128.load32_splat(scratch), x1 = v128.load32_splat(scratch, 4), x2 = v128.load32_splat(scratch, 8);
+  const x3 = v128.load32_splat(scratch, 12), x4 = v128.load32_splat(scratch, 16), x5 = v128.load32_splat(scratch, 20);
+  let sum = f32x4.splat(0);
+  for (let r = 0; r < 6; r++) {
+    const y = j + r;
+    const low = f32x4.add(f32x4.add(f32x4.mul(at(i, y), x0), f32x4.mul(at(i + 1, y), x1)), f32x4.add(f32x4.mul(at(i + 2, y), x2), f32x4.mul(at(i + 3, y), x3)));
+    const line = f32x4.add(low, f32x4.add(f32x4.mul(at(i + 4, y), x4), f32x4.mul(at(i + 5, y), x5)));
+    sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(scratch + 32 + ((<usize>r) << 2))));
+  }
+  return sum;
+}
+
+/** Puts the weights of six columns and six rows into the scratch. */
+// @ts-ignore: decorator
+@inline
+function weighSix(fx: f32, fy: f32, table: usize, scratch: usize): void {
+  const a = fx * 256, b = fy * 256;
   const ia = <i32>a, ib = <i32>b;
   const ta = f32x4.splat(a - <f32>ia), tb = f32x4.splat(b - <f32>ib);
   const pa = table + ((<usize>ia) << 5), pb = table + ((<usize>ib) << 5);
@@ -130,22 +166,20 @@ function six(u: f64, v: f64, table: usize, scratch: usize): v128 {
   v128.store(scratch, mixed(pa + 16, ta), 16);
   v128.store(scratch, mixed(pb, tb), 32);
   v128.store(scratch, mixed(pb + 16, tb), 48);
+}
+
+/** Thirty-six pixels from p on, all there. */
+// @ts-ignore: decorator
+@inline
+function sixAt(from: usize, stride: usize, fx: f32, fy: f32, table: usize, scratch: usize): v128 {
+  weighSix(fx, fy, table, scratch);
   const x0 = v128.load32_splat(scratch), x1 = v128.load32_splat(scratch, 4), x2 = v128.load32_splat(scratch, 8);
   const x3 = v128.load32_splat(scratch, 12), x4 = v128.load32_splat(scratch, 16), x5 = v128.load32_splat(scratch, 20);
   let sum = f32x4.splat(0);
-  if (i >= 0 && j >= 0 && i + 6 <= wide && j + 6 <= high) {
-    let p = picture + ((<usize>(j * wide + i)) << 4);
-    for (let r: usize = 0; r < 6; r++, p += (<usize>wide) << 4) {
-      const line = f32x4.add(row4(p, x0, x1, x2, x3), f32x4.add(f32x4.mul(v128.load(p, 64), x4), f32x4.mul(v128.load(p, 80), x5)));
-      sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(scratch + 32 + (r << 2))));
-    }
-    return sum;
-  }
-  for (let r = 0; r < 6; r++) {
-    const y = j + r;
-    const low = f32x4.add(f32x4.add(f32x4.mul(at(i, y), x0), f32x4.mul(at(i + 1, y), x1)), f32x4.add(f32x4.mul(at(i + 2, y), x2), f32x4.mul(at(i + 3, y), x3)));
-    const line = f32x4.add(low, f32x4.add(f32x4.mul(at(i + 4, y), x4), f32x4.mul(at(i + 5, y), x5)));
-    sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(scratch + 32 + ((<usize>r) << 2))));
+  let p = from;
+  for (let r: usize = 0; r < 6; r++, p += stride) {
+    const line = f32x4.add(row4(p, x0, x1, x2, x3), f32x4.add(f32x4.mul(v128.load(p, 64), x4), f32x4.mul(v128.load(p, 80), x5)));
+    sum = f32x4.add(sum, f32x4.mul(line, v128.load32_splat(scratch + 32 + (r << 2))));
   }
   return sum;
 }
@@ -217,6 +251,39 @@ export function sampleFour(
             c = six(u + 2 * m0, v + 2 * m3, weights, scratch);
             d = six(u + 3 * m0, v + 3 * m3, weights, scratch);
           }
+        } else if (xs && end == 4 && evenly(xs + o, ys + o, (y + 1 < h ? w : -w) << 2, hx, hy, taps, most)) {
+          // Four places whose samples all lie inside and are no wider apart than pixels: worked out together.
+          // The nearest pixel is the one whose square the place lies in.
+          const half = taps == 1 ? <f32>0.5 : <f32>0;
+          const u = f32x4.sub(v128.load(xs + o), f32x4.splat(<f32>hx - half)), v = f32x4.sub(v128.load(ys + o), f32x4.splat(<f32>hy - half));
+          const i = i32x4.trunc_sat_f32x4_s(u), j = i32x4.trunc_sat_f32x4_s(v);
+          const fx = f32x4.sub(u, f32x4.convert_i32x4_s(i)), fy = f32x4.sub(v, f32x4.convert_i32x4_s(j));
+          const at = i32x4.shl(i32x4.add(i32x4.mul(j, i32x4.splat(sw)), i), 4);
+          const p0 = packed + <usize>i32x4.extract_lane(at, 0), p1 = packed + <usize>i32x4.extract_lane(at, 1);
+          const p2 = packed + <usize>i32x4.extract_lane(at, 2), p3 = packed + <usize>i32x4.extract_lane(at, 3);
+          if (taps == 1) {
+            a = v128.load(p0);
+            b = v128.load(p1);
+            c = v128.load(p2);
+            d = v128.load(p3);
+          } else if (taps == 2) {
+            a = linearAt(p0, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0));
+            b = linearAt(p1, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1));
+            c = linearAt(p2, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2));
+            d = linearAt(p3, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3));
+          } else if (taps == 4) {
+            const back = line + 16;
+            a = cubicAt(p0 - back, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0), weights);
+            b = cubicAt(p1 - back, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1), weights);
+            c = cubicAt(p2 - back, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2), weights);
+            d = cubicAt(p3 - back, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3), weights);
+          } else {
+            const back = <usize>2 * line + 32;
+            a = sixAt(p0 - back, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0), weights, scratch);
+            b = sixAt(p1 - back, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1), weights, scratch);
+            c = sixAt(p2 - back, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2), weights, scratch);
+            d = sixAt(p3 - back, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3), weights, scratch);
+          }
         } else {
           for (let k = 0; k < end; k++) {
             const seen = xs ? byMap(xs, ys, w, h, x + k, y, hx, hy, taps, weights, scratch, most) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
@@ -236,6 +303,25 @@ export function sampleFour(
       }
     }
   }
+}
+
+/** Whether all samples of four places in a row lie inside the picture, and the map makes nothing smaller there. */
+// @ts-ignore: decorator
+@inline
+function evenly(xs: usize, ys: usize, below: i32, hx: f64, hy: f64, taps: i32, most: i32): bool {
+  const u = v128.load(xs), v = v128.load(ys);
+  const margin = taps == 1 ? <f32>-0.5 : <f32>((taps >> 1) - 1);
+  const lowX = f32x4.splat(<f32>hx + margin), lowY = f32x4.splat(<f32>hy + margin);
+  const endX = f32x4.splat(<f32>hx + <f32>(wide - 1) - margin), endY = f32x4.splat(<f32>hy + <f32>(high - 1) - margin);
+  // A place that is no number is not inside.
+  const inX = v128.and(f32x4.ge(u, lowX), f32x4.lt(u, endX)), inY = v128.and(f32x4.ge(v, lowY), f32x4.lt(v, endY));
+  if (i32x4.bitmask(v128.and(inX, inY)) != 15) return false;
+  if (most <= 1 || taps == 1) return true;
+  const dx = f32x4.sub(v128.load(xs + below), u), dy = f32x4.sub(v128.load(ys + below), v);
+  // Up to one and a half pixels one sample does; see samplesFor.
+  if (i32x4.bitmask(f32x4.lt(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.splat(2.25))) != 15) return false;
+  const across = f32x4.extract_lane(u, 3) - f32x4.extract_lane(u, 0), down = f32x4.extract_lane(v, 3) - f32x4.extract_lane(v, 0);
+  return across * across + down * down < 9 * 2.25;
 }
 
 // @ts-ignore: decorator
