@@ -29,6 +29,8 @@ export interface FeedDefinition {
   help: string;
   /** Without it the step passes its picture through and says so. */
   required?: boolean;
+  /** Its channels are no light but data: NaN in them is told to the step, not filled. */
+  data?: boolean;
   /** Its alpha alone counts: it is shown as a matte. */
   matte?: boolean;
 }

@@ -96,14 +96,16 @@ export class StepRunner {
     return plane;
   }
 
-  private neededTile({ from, region: whole, channels }: FromSource, out: Tile): Tile {
+  private neededTile({ input, from, region: whole, channels }: FromSource, out: Tile): Tile {
     const { planes: pool } = this.host;
     const region = this.node.pointwise ? out.region : whole;
     const tile = this.host.lookup(from);
     const planes: Record<string, Plane> = {};
     for (const c of channels) {
       let plane = pool.cut(tile, region, c);
-      const count = this.fills ? pool.countMissing(plane) : 0;
+      // Of data a NaN says that there is nothing.
+      const fills = this.fills && !this.node.definition.feeds.some((f) => f.name === input && f.data);
+      const count = fills ? pool.countMissing(plane) : 0;
       if (count > 0) {
         this.host.missing(this.node, count);
         const filled = pool.take(plane.length);

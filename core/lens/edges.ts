@@ -8,6 +8,8 @@ const ASIDE = 7;
 /** Again, about the curve through what was found. */
 const CLOSER = 2.5;
 const STEP = 0.25;
+/** How far to each side an edge's slope is looked at. */
+const SLOPE = 2.5;
 /** Least rise of an edge over two pixels, code values of 0..1. */
 const RISE = 0.02;
 /** Places farther from a smooth curve through all are another edge's. */
@@ -92,9 +94,14 @@ function edgeAt(gray: Gray, p: Place, middle: number, aside: number, rising: boo
     if (s > RISE && (!best || worth > best.worth)) best = { off, worth };
   }
   if (!best) return null;
-  const [a, b, c] = [-0.5, 0, 0.5].map((d) => sign * slope(gray, p, best.off + d)) as [number, number, number];
-  const bend = a + c - 2 * b;
-  return best.off + (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.25 * (a - c)) / bend)) : 0);
+  // The middle of the whole slope is less shaken by noise than its steepest place.
+  let [sum, total] = [0, 0];
+  for (let d = -SLOPE; d <= SLOPE; d += 2 * STEP) {
+    const s = Math.max(0, sign * slope(gray, p, best.off + d));
+    sum += s * d;
+    total += s;
+  }
+  return best.off + sum / total;
 }
 
 /** A cubic through offsets along the line, by least squares with those too far off left out, three times over. */

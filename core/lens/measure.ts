@@ -178,7 +178,7 @@ function solvedFromLines(
     throw new ShotError('there is nothing to solve a lens from: measure a chart, or draw along things that are straight');
   }
   const made = solveLines(used, format, settings.model, known ?? format.width * settings.squeeze, settings.squeeze);
-  const far = used.flatMap((l, i) =>
+  const far = made.places.flatMap((l, i) =>
     Array.from(made.residuals[i]!, (off, k) => ({
       radius: Math.hypot(l[2 * k]! - format.width / 2, l[2 * k + 1]! - format.height / 2),
       off,

@@ -9,6 +9,8 @@ export interface PlumbSolution {
   lens: Lens;
   /** Distances of the straightened places from their lines, as long as they are in the filmed picture, px; by line, empty for one that was not used. */
   residuals: Float64Array[];
+  /** The places that they are of: what lay off its own line is left out. */
+  places: readonly (readonly number[])[];
   /** Lines that do not go with the others: another edge was found, or the thing is not straight. */
   out: boolean[];
   rms: number;
@@ -24,8 +26,8 @@ const USUAL = 0.3;
 /** A lens's centre lies about so near the frame's middle, in widths: where lines say little of it, it stays there. */
 const CENTRED = 0.01;
 /** A line whose residual is so many times the middle one, and that many px, is left out. */
-const ASTRAY = 3;
-const ASTRAY_PX = 0.45;
+const ASTRAY = 2.5;
+const ASTRAY_PX = 0.3;
 
 /**
  * A lens from things that are straight: the coefficients that make the straightened places of each line lie on a line (Devernay & Faugeras 2001), by
@@ -52,8 +54,16 @@ export function solveLines(
     lines = kept;
     fit = solveOnce(lines, format, model, focal, squeeze);
   }
-  return { ...fit, out: lines.map((l) => l.length < 12) };
+  // Single places that lie off their line are another edge's: they go, and the rest is fitted once more.
+  const usual = 1.48 * middleOf(fit.residuals.flatMap((r) => Array.from(r, Math.abs)));
+  const clean = lines.map((l, i) =>
+    fit.residuals[i]!.length ? l.filter((_, k) => Math.abs(fit.residuals[i]![k >> 1]!) <= Math.max(0.4, 4 * usual)) : l,
+  );
+  const again = solveOnce(clean, format, model, focal, squeeze);
+  return { ...again, places: clean, out: lines.map((l, i) => l.length < 12 || again.residuals[i]!.length === 0) };
 }
+
+const middleOf = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1] ?? 0;
 
 function solveOnce(
   lines: readonly (readonly number[])[],
@@ -61,7 +71,7 @@ function solveOnce(
   model: 'auto' | LensModel,
   focal: number,
   squeeze: number,
-): Omit<PlumbSolution, 'out'> {
+): Omit<PlumbSolution, 'out' | 'places'> {
   const used = lines.filter((l) => l.length >= 12);
   const places = used.reduce((s, l) => s + l.length / 2, 0);
   if (used.length < LEAST) throw new ShotError(`straight lines tell a lens from ${LEAST} on; ${used.length} found their edge`);

@@ -35,15 +35,15 @@ export function refineCrossing(
   for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) mean += data[y * w + x]! / n;
   // x, y, the axes, softness, light, contrast, slopes.
   const p = Float64Array.from([at.x, at.y, at.axes[0], at.axes[1], 1.5, mean, 0, 0, 0]);
-  const model = pattern === 'checker' ? checkerAt : gridAt;
+  const model = pattern === 'checker' ? checker : grid;
   const row = new Float64Array(UNKNOWN);
-  const place = (x: number, y: number, q: Float64Array): number => model(x + 0.5, y + 0.5, q, row);
   // Contrast of the first guess: what of the window goes along with it.
   p[6] = 1;
   let [along, total] = [0, 0];
+  let shapeAt = model(p);
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
-      const shape = place(x, y, p) - mean;
+      const shape = shapeAt(x + 0.5, y + 0.5, row) - mean;
       along += shape * (data[y * w + x]! - mean);
       total += shape * shape;
     }
@@ -51,7 +51,13 @@ export function refineCrossing(
   p[6] = total > 0 ? along / total : 0;
   const costOf = (q: Float64Array): number => {
     let sum = 0;
-    for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) sum += (data[y * w + x]! - place(x, y, q)) ** 2;
+    const at = model(q);
+    for (let y = y0; y < y1; y++) {
+      for (let x = x0; x < x1; x++) {
+        const off = data[y * w + x]! - at(x + 0.5, y + 0.5, row);
+        sum += off * off;
+      }
+    }
     return sum;
   };
   let cost = costOf(p);
@@ -59,12 +65,15 @@ export function refineCrossing(
   for (let round = 0; round < ROUNDS; round++) {
     const a = Array.from({ length: UNKNOWN }, () => new Float64Array(UNKNOWN));
     const b = new Float64Array(UNKNOWN);
+    shapeAt = model(p);
     for (let y = y0; y < y1; y++) {
       for (let x = x0; x < x1; x++) {
-        const left = data[y * w + x]! - place(x, y, p);
+        const left = data[y * w + x]! - shapeAt(x + 0.5, y + 0.5, row);
         for (let i = 0; i < UNKNOWN; i++) {
-          b[i]! += row[i]! * left;
-          for (let j = 0; j <= i; j++) a[i]![j]! += row[i]! * row[j]!;
+          const r = row[i]!;
+          const line = a[i]!;
+          b[i]! += r * left;
+          for (let j = 0; j <= i; j++) line[j]! += r * row[j]!;
         }
       }
     }
@@ -82,7 +91,7 @@ export function refineCrossing(
         p.set(next);
         better = true;
         damping *= 0.3;
-        const settled = moved < 1e-4 && cost - reached < 1e-6 * cost;
+        const settled = moved < 5e-4 && cost - reached < 1e-4 * cost;
         cost = reached;
         if (settled) round = ROUNDS;
       } else damping *= 8;
@@ -96,45 +105,71 @@ export function refineCrossing(
   return { x, y, fit: 1 - cost / spread, contrast: Math.abs(p[6]!) };
 }
 
-/** Two soft edges; fills the derivatives. */
-function checkerAt(x: number, y: number, p: Float64Array, row: Float64Array): number {
-  const [dx, dy] = [x - p[0]!, y - p[1]!];
+/** The value at a place; fills the derivatives by the parameters. */
+type Shape = (x: number, y: number, row: Float64Array) => number;
+
+const FINE = 256;
+const REACH = 5;
+const TANH = Float64Array.from({ length: FINE * REACH + 2 }, (_, i) => Math.tanh(i / FINE));
+/** tanh from a table, linear between 1/256ths: within 2e-6. */
+function tanh(v: number): number {
+  const a = (v < 0 ? -v : v) * FINE;
+  if (!(a < FINE * REACH)) return v < 0 ? -1 : 1;
+  const i = a | 0;
+  const t = TANH[i]! + (a - i) * (TANH[i + 1]! - TANH[i]!);
+  return v < 0 ? -t : t;
+}
+
+/** Two soft edges. */
+function checker(p: Float64Array): Shape {
+  const [x0, y0, soft, light, k, gx, gy] = [p[0]!, p[1]!, p[4]!, p[5]!, p[6]!, p[7]!, p[8]!];
   const [s1, c1, s2, c2] = [Math.sin(p[2]!), Math.cos(p[2]!), Math.sin(p[3]!), Math.cos(p[3]!)];
-  const [d1, d2] = [c1 * dy - s1 * dx, c2 * dy - s2 * dx];
-  const soft = p[4]!;
-  const [t1, t2] = [Math.tanh(d1 / soft), Math.tanh(d2 / soft)];
-  const [e1, e2] = [((1 - t1 * t1) * t2) / soft, ((1 - t2 * t2) * t1) / soft];
-  const k = p[6]!;
-  row[0] = k * (e1 * s1 + e2 * s2) - p[7]!;
-  row[1] = -k * (e1 * c1 + e2 * c2) - p[8]!;
-  row[2] = -k * e1 * (c1 * dx + s1 * dy);
-  row[3] = -k * e2 * (c2 * dx + s2 * dy);
-  row[4] = (-k * (e1 * d1 + e2 * d2)) / soft;
-  row[5] = 1;
-  row[6] = t1 * t2;
-  row[7] = dx;
-  row[8] = dy;
-  return p[5]! + k * t1 * t2 + p[7]! * dx + p[8]! * dy;
+  return (x, y, row) => {
+    const dx = x - x0;
+    const dy = y - y0;
+    const d1 = c1 * dy - s1 * dx;
+    const d2 = c2 * dy - s2 * dx;
+    const t1 = tanh(d1 / soft);
+    const t2 = tanh(d2 / soft);
+    const e1 = (k * (1 - t1 * t1) * t2) / soft;
+    const e2 = (k * (1 - t2 * t2) * t1) / soft;
+    row[0] = e1 * s1 + e2 * s2 - gx;
+    row[1] = -(e1 * c1 + e2 * c2) - gy;
+    row[2] = -e1 * (c1 * dx + s1 * dy);
+    row[3] = -e2 * (c2 * dx + s2 * dy);
+    row[4] = -(e1 * d1 + e2 * d2) / soft;
+    row[5] = 1;
+    row[6] = t1 * t2;
+    row[7] = dx;
+    row[8] = dy;
+    return light + k * t1 * t2 + gx * dx + gy * dy;
+  };
 }
 
 /** Two soft lines that do not add up where they cross. */
-function gridAt(x: number, y: number, p: Float64Array, row: Float64Array): number {
-  const [dx, dy] = [x - p[0]!, y - p[1]!];
+function grid(p: Float64Array): Shape {
+  const [x0, y0, soft, light, k, gx, gy] = [p[0]!, p[1]!, p[4]!, p[5]!, p[6]!, p[7]!, p[8]!];
   const [s1, c1, s2, c2] = [Math.sin(p[2]!), Math.cos(p[2]!), Math.sin(p[3]!), Math.cos(p[3]!)];
-  const [d1, d2] = [c1 * dy - s1 * dx, c2 * dy - s2 * dx];
-  const width = p[4]! * p[4]!;
-  const [g1, g2] = [Math.exp(-(d1 * d1) / (2 * width)), Math.exp(-(d2 * d2) / (2 * width))];
-  const k = p[6]!;
-  // d of 1 − (1 − g1)(1 − g2) along each distance.
-  const [e1, e2] = [((1 - g2) * g1 * -d1) / width, ((1 - g1) * g2 * -d2) / width];
-  row[0] = k * (e1 * s1 + e2 * s2) - p[7]!;
-  row[1] = -k * (e1 * c1 + e2 * c2) - p[8]!;
-  row[2] = -k * e1 * (c1 * dx + s1 * dy);
-  row[3] = -k * e2 * (c2 * dx + s2 * dy);
-  row[4] = (k * ((1 - g2) * g1 * d1 * d1 + (1 - g1) * g2 * d2 * d2)) / (width * p[4]!);
-  row[5] = 1;
-  row[6] = 1 - (1 - g1) * (1 - g2);
-  row[7] = dx;
-  row[8] = dy;
-  return p[5]! + k * row[6] + p[7]! * dx + p[8]! * dy;
+  const width = soft * soft;
+  return (x, y, row) => {
+    const dx = x - x0;
+    const dy = y - y0;
+    const d1 = c1 * dy - s1 * dx;
+    const d2 = c2 * dy - s2 * dx;
+    const g1 = Math.exp(-(d1 * d1) / (2 * width));
+    const g2 = Math.exp(-(d2 * d2) / (2 * width));
+    // The derivative of 1 − (1 − g1)(1 − g2) along each distance.
+    const e1 = (-k * (1 - g2) * g1 * d1) / width;
+    const e2 = (-k * (1 - g1) * g2 * d2) / width;
+    row[0] = e1 * s1 + e2 * s2 - gx;
+    row[1] = -(e1 * c1 + e2 * c2) - gy;
+    row[2] = -e1 * (c1 * dx + s1 * dy);
+    row[3] = -e2 * (c2 * dx + s2 * dy);
+    row[4] = -(e1 * d1 + e2 * d2) / soft;
+    row[5] = 1;
+    row[6] = 1 - (1 - g1) * (1 - g2);
+    row[7] = dx;
+    row[8] = dy;
+    return light + k * row[6] + gx * dx + gy * dy;
+  };
 }

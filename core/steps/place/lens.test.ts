@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { lensMapOf, plainLens } from '../../lens/lens';
 import { LENS_MODEL_NAMES } from '../../lens/models';
+import { newPoint } from '../../readings/make';
 import type { LensReading } from '../../readings/types';
 import type { TestPicture, TestStep } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';
@@ -107,6 +108,43 @@ describe('lens', () => {
       [80, 10],
     ] as const)
       expect(got.at('R', x, y)).toBe(was.at('R', x, y));
+  });
+
+  test('a reading of the straight picture, used before it is straightened, moves what is then straight', async () => {
+    const path = [1, 2].map((frame) => ({ frame, x: 30 + 6 * (frame - 1), y: 20 + 3 * (frame - 1), confidence: 1, error: 0 }));
+    const point = {
+      ...newPoint([30, 20], { id: 'p', from: { lane: 'main', after: 'step 1' }, reference: 1, range: { first: 1, last: 2 } }),
+      frames: path,
+    };
+    const soft: TestPicture = { width: 96, height: 60, fill: { R: (x, y) => 0.5 + 0.3 * Math.sin(x / 5) * Math.cos(y / 6), G: 0, B: 0 } };
+    const both = { readings: [reading, point], frame: 2 };
+    const got = await evaluate({ main: soft }, [{ type: 'follow', params: { reading: 'p' } }, straighten], both);
+    const by = await evaluate({ main: soft }, [straighten, { type: 'transform', params: { translate: [6, 3] } }], both);
+    for (const [x, y] of [
+      [30, 20],
+      [50, 40],
+      [70, 25],
+    ] as const)
+      expect(got.at('R', x, y)).toBeCloseTo(by.at('R', x, y), 2);
+    // Used after it, it is a plain shift.
+    const after = await evaluate(
+      { main: soft },
+      [{ type: 'exposure', on: false }, straighten, { type: 'follow', params: { reading: 'p' } }],
+      both,
+    );
+    for (const [x, y] of [
+      [30, 20],
+      [50, 40],
+    ] as const)
+      expect(after.at('R', x, y)).toBeCloseTo(by.at('R', x, y), 2);
+  });
+
+  test('one whose reading is not solved, or gone, passes the picture through', async () => {
+    const was = await run({ main: plate }, []);
+    const got = await evaluate({ main: plate }, [straighten], { readings: [{ ...reading, solved: [] }] });
+    expect(equal(got.planes.R!, was.planes.R!)).toBe(true);
+    const gone = await evaluate({ main: plate }, [straighten], { readings: [] });
+    expect(gone.plan.remarks[0]!.message).toMatch(/is no longer there/);
   });
 
   test.each(LENS_MODEL_NAMES)('%s: there and back again is the place itself within its valid radius', (model) => {

@@ -26,6 +26,7 @@ export const stMap = defineStep({
       title: 'Map',
       help: 'x in its red and y in its green channel, 32 bits a channel; nothing is looked up where its alpha is 0.',
       required: true,
+      data: true,
     },
   ],
   format: (_, io) => io.inputs.map!.format,
