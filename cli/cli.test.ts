@@ -10,6 +10,7 @@ import { writeBundle } from '@/engine/bundle';
 import { writeWhole } from './write-file';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-cli-'));
+const inFolder = (name: string): string => join(folder, name);
 const run = (...args: string[]) => {
   const r = spawnSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', ...args], { encoding: 'utf8' });
   return { status: r.status, out: r.stdout, err: r.stderr };
@@ -214,5 +215,41 @@ describe('the command line', () => {
     });
     expect([r.status, r.stderr]).toEqual([0, '']);
     expect(readdirSync(temp)).toEqual([]);
+  });
+
+  test('reads a lens from its chart, straightens and bends with it, and writes its map', () => {
+    const read = run('read', 'lens', 'demo/media/sg070/chart.##.jpg', '--json');
+    expect(read.status).toBe(0);
+    const lens = JSON.parse(read.out) as {
+      model: string;
+      coefficients: Record<string, number>;
+      rms: number;
+      max: number;
+      corners: { frame: number; residual: number; used: boolean }[];
+    };
+    expect(lens).toMatchObject({ model: 'brown', squeeze: 1, format: { width: 960, height: 540 } });
+    expect(lens.coefficients.k1).toBeCloseTo(-0.236, 2);
+    expect(lens.rms).toBeLessThan(0.05);
+    expect(lens.corners.filter((c) => c.frame === 3 && c.used).length).toBeGreaterThan(110);
+    const file = inFolder('lens.json');
+    writeFileSync(file, read.out);
+    expect(run('convert', 'demo/media/sg070/chart.0001.jpg', inFolder('straight.exr'), '--lens', file, '--straighten').status).toBe(0);
+    const straight = run('inspect', inFolder('straight.exr'), '--json');
+    // What left the frame is kept beyond it.
+    expect(straight.out).toMatch(/-127/);
+    expect(run('convert', inFolder('straight.exr'), inFolder('back.png'), '--lens', file, '--bend').status).toBe(0);
+    expect(run('convert', '--lens', file, '--bend', '--st-map', inFolder('st.exr')).status).toBe(0);
+    expect(run('inspect', inFolder('st.exr')).out).toMatch(/R +float +min -0\.13/);
+  });
+
+  test.each([
+    [['read', 'lens', 'demo/media/sg040/wall.0001.jpg'], 1, /no chart was found on frame 1/],
+    [['read', 'lens', 'demo/media/sg070/chart.##.jpg', '--model', 'pinhole'], 2, /--model is one of/],
+    [['read', 'lens', 'demo/media/sg070/chart.##.jpg', '--mm', '24'], 2, /--mm and --sensor/],
+    [['convert', 'demo/media/sg070/chart.0001.jpg', 'x.png', '--straighten'], 2, /needs --lens/],
+    [['convert', 'demo/media/sg070/chart.0001.jpg', 'x.png', '--lens', 'docs/smallest.json', '--bend'], 1, /it holds no lens/],
+  ] as const)('%j: %i', (args, status, told) => {
+    const r = run(...args);
+    expect([r.status, told.test(r.err)]).toEqual([status, true]);
   });
 });

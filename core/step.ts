@@ -104,6 +104,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   readonly colour?: boolean;
   /** Times at which the parameters are wanted besides the frame: for motion blur, or a speed that is summed up. */
   samples?(p: P, frame: number): number[];
+  /** What is worth telling of its parameters, though it can work: shown with the step. */
+  remark?(p: P, io: StepIo<P>): string | null;
   /** True where it would change nothing: it is then left out. */
   neutral?(p: P, io: StepIo<P>): boolean;
   /** The frame it delivers; that of `main` unless said. */

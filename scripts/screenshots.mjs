@@ -63,7 +63,6 @@ try {
   await page.mouse.up();
   await page.keyboard.press('Shift+F');
   await settled();
-  await take('wipe-and-filmstrip');
   await page.keyboard.press('Shift+C');
   await page.keyboard.press('Shift+F');
   await page.getByRole('tab', { name: 'Scopes' }).click();
@@ -127,6 +126,11 @@ try {
   };
   await reading('SG020 chart table', 'The panel', 26);
   await take('plane');
+  await reading('SG070 lens chart', 'The slipway lens', 2);
+  await page.getByRole('button', { name: 'Straightened' }).click();
+  await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
+  await settled();
+  await take('lens');
   await reading('SG060 mooring', 'The painted seven', 34);
   await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
   await settled();

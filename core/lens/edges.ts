@@ -94,14 +94,19 @@ function edgeAt(gray: Gray, p: Place, middle: number, aside: number, rising: boo
     if (s > RISE && (!best || worth > best.worth)) best = { off, worth };
   }
   if (!best) return null;
-  // The middle of the whole slope is less shaken by noise than its steepest place.
-  let [sum, total] = [0, 0];
-  for (let d = -SLOPE; d <= SLOPE; d += 2 * STEP) {
-    const s = Math.max(0, sign * slope(gray, p, best.off + d));
-    sum += s * d;
-    total += s;
+  // The middle of the whole slope is less shaken by noise than its steepest place; looked at anew about itself, so that it is not drawn to the guess.
+  let at = best.off;
+  for (let round = 0; round < 4; round++) {
+    let [sum, total] = [0, 0];
+    for (let d = -SLOPE; d <= SLOPE; d += 2 * STEP) {
+      const s = Math.max(0, sign * slope(gray, p, at + d));
+      sum += s * d;
+      total += s;
+    }
+    if (!(total > 0)) return null;
+    at += sum / total;
   }
-  return best.off + sum / total;
+  return Math.abs(at - middle) > aside ? null : at;
 }
 
 /** A cubic through offsets along the line, by least squares with those too far off left out, three times over. */

@@ -193,8 +193,15 @@ export function lensMapOf(lens: Lens): LensMap {
   return map;
 }
 
-/** How far from its centre a lens folds, in px of the filmed picture's height direction, where that is inside of its frame; else null. */
+const folds = new WeakMap<Lens, { at: number | null }>();
+/** How far from its centre a lens folds, px, where that is inside of its frame; else null. */
 export function foldInside(lens: Lens): number | null {
+  let known = folds.get(lens);
+  if (!known) folds.set(lens, (known = { at: findFoldInside(lens) }));
+  return known.at;
+}
+
+function findFoldInside(lens: Lens): number | null {
   const map = lensMapOf(lens);
   const { width, height } = lens.format;
   const to = new Float64Array(2);

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { random } from '../random';
 import type { Gray } from '../readings/gray';
 import { bendOf, followEdge } from './edges';
 import { plainLens, lensMapOf } from './lens';
@@ -50,12 +51,13 @@ describe('a lens from straight things', () => {
 
 describe('an edge under a drawn line', () => {
   const at = (x: number): number => 100 + 0.02 * (x - 160) + 8 * ((x - 160) / 160) ** 2;
+  const next = random(7);
   const picture: Gray = {
     width: 320,
     height: 200,
     data: Float32Array.from(
       { length: 64000 },
-      (_, i) => 0.3 + 0.4 / (1 + Math.exp(-(Math.floor(i / 320) + 0.5 - at((i % 320) + 0.5)))) + 0.02 * Math.sin(i * 12.9898),
+      (_, i) => 0.3 + 0.4 / (1 + Math.exp(-(Math.floor(i / 320) + 0.5 - at((i % 320) + 0.5)))) + 0.02 * (next() - 0.5),
     ),
   };
 

@@ -147,6 +147,13 @@ describe('lens', () => {
     expect(gone.plan.remarks[0]!.message).toMatch(/is no longer there/);
   });
 
+  test('coefficients that fold inside the frame are told, and what lies beyond is empty', async () => {
+    const got = await run({ main: plate }, [{ type: 'lens', params: { from: 'typed', model: 'radial2', k1: -1.2, focal: 0.6 } }]);
+    expect(got.plan.remarks[0]!.message).toMatch(/folds \d+ px from its centre, inside the frame/);
+    expect(got.at('A', 1, 1)).toBe(0);
+    expect(got.at('A', 48, 30)).toBeCloseTo(1, 3);
+  });
+
   test.each(LENS_MODEL_NAMES)('%s: there and back again is the place itself within its valid radius', (model) => {
     const small: Record<string, number> = {
       l1: -0.2,

@@ -1,5 +1,6 @@
 import type { LensStepValues } from '../../lens/of-step';
 import { lensInUse, lensParams, straightened } from '../../lens/of-step';
+import { foldInside } from '../../lens/lens';
 import { Mapping } from '../../geometry/mapping';
 import type { Rect } from '../../geometry/rect';
 import { EMPTY, area, grow, height, intersect, isEmpty, union, width } from '../../geometry/rect';
@@ -42,6 +43,12 @@ export const lens = defineStep({
     { name: 'straight', title: 'Straightened', help: 'The picture right after straightening: what differs from it was changed.' },
   ],
   bends: true,
+  remark: (p, io) => {
+    const lens = lensInUse(values(p), filmedFormat(values(p), io));
+    const fold = lens && foldInside(lens);
+    if (fold === null) return null;
+    return `its lens folds ${Math.round(fold / io.scale)} px from its centre, inside the frame: pixels beyond that stay empty; weaker coefficients, or another model, reach farther`;
+  },
   neutral: (p, io) => use(values(p), io)?.mapping.isIdentity ?? true,
   format: (p, io) => use(values(p), io)!.format,
   placements: (p, io) => [use(values(p), io)!.mapping],
