@@ -9,7 +9,7 @@ const ASIDE = 7;
 const CLOSER = 2.5;
 const STEP = 0.25;
 /** How far to each side an edge's slope is looked at. */
-const SLOPE = 2.5;
+const SLOPE = 1;
 /** Least rise of an edge over two pixels, code values of 0..1. */
 const RISE = 0.02;
 /** Places farther from a smooth curve through all are another edge's. */

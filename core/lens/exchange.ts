@@ -1,7 +1,10 @@
 import { lensSchema } from '../document/reading-schema';
+import { fitName } from '../document/limits';
 import { MediaError, messageOf } from '../errors';
 import type { LensReading } from '../readings/types';
 import type { Lens } from './lens';
+import type { Crossing } from './reading';
+import { LENS_SETTINGS } from './reading';
 
 /** What `read lens --json` prints of a lens: the lens itself, and how well it explains what it was solved from. */
 export function lensFile({ solved, frames }: Pick<LensReading, 'solved' | 'frames'>): object {
@@ -26,6 +29,47 @@ export function lensFile({ solved, frames }: Pick<LensReading, 'solved' | 'frame
         ...(c.why && { why: c.why }),
       })),
     ),
+  };
+}
+
+interface Corner {
+  frame: number;
+  column: number;
+  row: number;
+  x: number;
+  y: number;
+  used: boolean;
+}
+const isCorner = (c: unknown): c is Corner =>
+  typeof c === 'object' &&
+  c !== null &&
+  ['frame', 'column', 'row', 'x', 'y'].every((k) => Number.isFinite((c as Record<string, unknown>)[k])) &&
+  typeof (c as Corner).used === 'boolean';
+
+/** A reading of a lens file: its lens, and the crossings that it was solved from, where they are there. Throws MediaError. */
+export function lensReadingOf(content: string, file: string): LensReading {
+  const lens = parseLens(content, file);
+  const json = JSON.parse(content) as { rms?: number; max?: number; corners?: unknown };
+  const corners = Array.isArray(json.corners) ? json.corners.filter(isCorner) : [];
+  const frames = [...new Set(corners.map((c) => c.frame))].sort((a, b) => a - b);
+  const crossingsOn = (frame: number): Crossing[] =>
+    corners
+      .filter((c) => c.frame === frame)
+      .map(({ column, row, x, y, used }) => ({ column, row, x, y, used, ...(!used && { why: 'not used in the file', hand: true }) }));
+  const size = (v: unknown): number => (typeof v === 'number' && v >= 0 ? v : 0);
+  const [first = 1, last = first] = [frames[0], frames[frames.length - 1]];
+  return {
+    kind: 'lens',
+    id: 'lens',
+    name: fitName(file.replace(/\.[^.]*$/, '')) || 'Lens',
+    from: { lane: '' },
+    channel: 'luma',
+    reference: first,
+    range: { first, last },
+    settings: { ...LENS_SETTINGS, model: lens.model, squeeze: lens.squeeze },
+    frames: frames.map((frame) => ({ frame, pattern: 'checker', crossings: crossingsOn(frame), confidence: 1, error: size(json.rms) })),
+    lines: [],
+    solved: [{ lens, rms: size(json.rms), max: size(json.max), rings: [] }],
   };
 }
 

@@ -6,6 +6,8 @@ import { Mapping } from '../geometry/mapping';
 import { rect } from '../geometry/rect';
 import { straightening } from './curve';
 import { parseLens } from './exchange';
+import type { LensReading } from '../readings/types';
+import { parseReadings } from '../readings/exchange';
 import type { Lens } from './lens';
 import { foldInside, lensBetween, lensFor, lensMapOf, plainLens } from './lens';
 import type { SolvedLens } from './reading';
@@ -57,6 +59,17 @@ describe('a lens', () => {
     expect(zoom.lens(37.5).focal).toBe(906);
     expect(zoom.lens(80).focal).toBe(1208);
     expect(() => lensBetween(wide, plainLens(FORMAT), 0.5)).toThrow('two models');
+  });
+
+  test('comes back from its file as a reading, with its crossings', () => {
+    const corner = { frame: 2, column: 1, row: 3, x: 10.5, y: 20.25, residual: 0.02, used: true };
+    const [reading] = parseReadings(
+      JSON.stringify({ ...wide, rms: 0.03, max: 0.2, corners: [corner, { ...corner, row: 4, used: false }] }),
+      'wide.json',
+    );
+    expect(reading).toMatchObject({ kind: 'lens', name: 'wide', solved: [{ lens: wide, rms: 0.03 }] });
+    expect((reading as LensReading).frames[0]!.crossings.map((c) => c.used)).toEqual([true, false]);
+    expect(() => parseReadings('{"coefficients":{}}', 'wide.json')).toThrow('it holds no lens');
   });
 
   test('is read from what is written of it; what is none is told', () => {

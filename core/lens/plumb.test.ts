@@ -57,7 +57,7 @@ describe('an edge under a drawn line', () => {
     height: 200,
     data: Float32Array.from(
       { length: 64000 },
-      (_, i) => 0.3 + 0.4 / (1 + Math.exp(-(Math.floor(i / 320) + 0.5 - at((i % 320) + 0.5)))) + 0.02 * (next() - 0.5),
+      (_, i) => 0.3 + 0.4 / (1 + Math.exp(-2.5 * (Math.floor(i / 320) + 0.5 - at((i % 320) + 0.5)))) + 0.02 * (next() - 0.5),
     ),
   };
 

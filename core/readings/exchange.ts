@@ -2,6 +2,7 @@ import * as yup from 'yup';
 import { LIMITS, fitName } from '../document/limits';
 import { readingSchema } from '../document/reading-schema';
 import { MediaError } from '../errors';
+import { lensReadingOf } from '../lens/exchange';
 import { newPoint } from './make';
 import type { PointFrame } from './point';
 import type { Reading } from './types';
@@ -33,13 +34,15 @@ export function formatTable(reading: Reading): string {
   return `${rows.join('\n')}\n`;
 }
 
-/** Readings of a file: JSON as written here, or a table of a point with the columns frame, x and y. Throws MediaError. */
+/** Readings of a file: JSON as written here, a lens's too, or a table of a point with the columns frame, x and y. Throws MediaError. */
 export function parseReadings(content: string, file: string): Reading[] {
   if (content.trimStart().startsWith('{')) {
     try {
-      const json = JSON.parse(content) as { readings?: unknown };
+      const json = JSON.parse(content) as { readings?: unknown; coefficients?: unknown };
+      if (json.readings === undefined && json.coefficients !== undefined) return [lensReadingOf(content, file)];
       return yup.array(readingSchema).required().validateSync(json.readings) as unknown as Reading[];
     } catch (e) {
+      if (e instanceof MediaError) throw e;
       throw new MediaError(file, `it holds no readings (${(e as Error).message})`);
     }
   }

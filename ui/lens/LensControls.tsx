@@ -285,7 +285,7 @@ function Solved({ reading }: { reading: LensReading }) {
           value={`${lens.focal.toFixed(1)}${assumed && flat ? ' (assumed)' : assumed ? ' (not told by lines)' : ''}`}
         />
         <Figure name="Residual, px" value={`${rms.toFixed(3)} mean · ${max.toFixed(3)} at most`} />
-        <Figure name="Beyond frame, px" value={`left ${left}, top ${top}, right ${right}, bottom ${bottom}`} />
+        <Figure name="Beyond frame, px" value={`← ${left}  ↑ ${top}  → ${right}  ↓ ${bottom}`} />
       </dl>
       {assumed && flat && (
         <div className="source-note" role="note">

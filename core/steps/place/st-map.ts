@@ -29,6 +29,11 @@ export const stMap = defineStep({
       data: true,
     },
   ],
+  remark: (_, { inputs: { main, map } }) => {
+    const [a, b] = [main!.format, map!.format];
+    if (Math.abs(a.width * b.height - a.height * b.width) < 0.02 * a.width * b.height) return null;
+    return `its map is of ${b.width}×${b.height} pixels and the picture of ${a.width}×${a.height}: another shape, so it is stretched; was it made for another plate?`;
+  },
   format: (_, io) => io.inputs.map!.format,
   bounds: (_, io) => io.inputs.map!.bounds,
   locality: 'region',
