@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import type { Kernels } from '@/kernels';
 import { positionPlanes } from '@/core/filters/position-planes';
 import { FILTERS, tapsOf } from '@/core/filters/resample';
-import { Packed, sampleThrough } from '@/core/filters/sample';
+import { Packed, mapRegion, sampleThrough } from '@/core/filters/sample';
 import { area, rect } from '@/core/geometry/rect';
 import { detectChart } from '@/core/lens/chart/detect';
 import { lensJob } from '@/core/lens/apply';
@@ -75,7 +75,7 @@ export function benchLens(kernels: Kernels): string {
     const { xs, ys } = positionPlanes(kernels, mapping, HD);
     [xs, ys].forEach((p) => kernels.give(p));
   });
-  const at = positionPlanes(kernels, mapping, HD);
+  const at = positionPlanes(kernels, mapping, mapRegion(HD));
   const rows = FILTERS.map(({ value, title }) => {
     const t = timeOf(() => {
       const packed = new Packed(kernels, planes, HD);

@@ -263,6 +263,7 @@ export interface KernelExports {
     m: number,
     xs: number,
     ys: number,
+    ms: number,
     taps: number,
     weights: number,
     scratch: number,

@@ -62,12 +62,12 @@ describe('a shot of another form', () => {
     await saveVersion(old, 'As it was');
     const opened = await open(old.id);
     expect(nowOf(opened)).toMatchObject({
-      schema: 'ostracon/3',
+      schema: 'ostracon/4',
       lanes: [{ steps: [{ params: { strokes: [{ ...stroke, tool: 'tint' }] } }] }],
     });
     opened.session.run('rename', commands.renameShot('today'));
     await opened.session.save();
-    expect((await db.shots.get(old.id))!.shot.schema).toBe('ostracon/3');
+    expect((await db.shots.get(old.id))!.shot.schema).toBe('ostracon/4');
     const [version] = await versionsOf(old.id);
     opened.session.run('back', restore(version!));
     expect(nowOf(opened).lanes[0]!.steps[0]!.params.strokes).toEqual([{ ...stroke, tool: 'tint' }]);

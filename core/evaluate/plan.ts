@@ -5,7 +5,6 @@ import { applies, stepValues } from '../document/values';
 import { contentOf, mediaFrameAt, mediaOf } from '../document/media';
 import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
-import type { Mapping } from '../geometry/mapping';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
@@ -18,6 +17,7 @@ import type { StepDefinition, StepIo } from '../step';
 import { localityOf } from '../step';
 
 import type { Definitions, Params, Plan, PlanNode, Remark, Request, SourceNode, StepNode } from './nodes';
+import { joinPlacements, reachesPlaced, sameFormat } from './joining';
 import { inputKey, maskChannels, needsOf } from './nodes';
 
 export * from './nodes';
@@ -384,26 +384,4 @@ class Planner {
     if (node.mix < 1 || node.mask) this.want(main, node.region, node.writes);
     if (node.mask) this.want(node.mask.node, node.region, maskChannels(node.mask.channel));
   }
-}
-
-/** Whether below joins and colours a picture was placed, so that bending that is one resample less. */
-function reachesPlaced(node: PlanNode): boolean {
-  if (node.kind !== 'step') return false;
-  if (node.io.placements.length > 0) return true;
-  return node.definition.mixes === true && !node.mask && [...node.inputs.values()].some(reachesPlaced);
-}
-
-const sameFormat = (a: Format, b: Format): boolean => a.width === b.width && a.height === b.height;
-
-/** The mappings of a placing step after those of the placing step it stands on, where nothing hinders that. */
-function joinPlacements(main: PlanNode, outer: readonly Mapping[]): { from: PlanNode; placements: Mapping[] } | null {
-  if (main.kind !== 'step' || main.io.placements.length === 0 || main.mix < 1 || main.mask || main.definition.cuts?.(main.p as never))
-    return null;
-  const inner = main.io.placements;
-  // Both move during the shutter but at different times: each is done by itself.
-  if (inner.length !== outer.length && inner.length > 1 && outer.length > 1) return null;
-  const placements = Array.from({ length: Math.max(inner.length, outer.length) }, (_, i) =>
-    inner[i % inner.length]!.then(outer[i % outer.length]!),
-  );
-  return { from: main.main, placements };
 }

@@ -72,9 +72,10 @@ describe('a picture seen through a plane in perspective', () => {
 test.each(['bilinear', 'mitchell', 'catmullRom', 'lanczos3'] as const)('%s by a map of positions is %s by the matrix', async (filter) => {
   const k = await nodeKernels();
   const m = [0.9, 0.2, 0.4, -0.15, 0.95, 1.2, 0, 0, 1] as const;
-  const [plane, byMatrix, byMap, xs, ys] = [k.copy(source), k.take(W * H), k.take(W * H), k.take(W * H), k.take(W * H)];
-  for (let i = 0; i < W * H; i++) {
-    const [x, y] = [(i % W) + 0.5, Math.floor(i / W) + 0.5];
+  const more = (W + 1) * (H + 1);
+  const [plane, byMatrix, byMap, xs, ys] = [k.copy(source), k.take(W * H), k.take(W * H), k.take(more), k.take(more)];
+  for (let i = 0; i < more; i++) {
+    const [x, y] = [(i % (W + 1)) + 0.5, Math.floor(i / (W + 1)) + 0.5];
     xs[i] = m[0] * x + m[1] * y + m[2];
     ys[i] = m[3] * x + m[4] * y + m[5];
   }

@@ -1,7 +1,7 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Homography } from '../geometry/homography';
 import type { Rect } from '../geometry/rect';
-import { area, height, width } from '../geometry/rect';
+import { area, height, rect, width } from '../geometry/rect';
 
 /** Planes of a region, packed four by four: a vector holds a pixel of four of them. Give it back. */
 export class Packed {
@@ -32,8 +32,14 @@ export interface Taps {
   readonly weights: Float32Array;
 }
 
-/** A map of positions: a homography from places of what is made to places of what is looked at, or planes that hold the latter for each pixel. */
+/**
+ * A map of positions: a homography from places of what is made to places of what is looked at, or planes that hold the latter for each pixel
+ * of what is made and, so that its stretch is known, of one column and one row more.
+ */
 export type PositionMap = Homography | { readonly xs: Plane; readonly ys: Plane };
+
+/** The region that planes of positions cover for what is made. */
+export const mapRegion = ({ x0, y0, x1, y1 }: Rect): Rect => rect(x0, y0, x1 + 1, y1 + 1);
 
 export interface SampleOptions {
   /** Where the map makes the picture smaller, so many bilinear samples each way at most; 1 unless said. */
@@ -73,6 +79,7 @@ export function sampleThrough(
       poll?.();
       const rows = Math.min(BAND, want.y1 - y);
       const skip = 4 * w * (y - want.y0);
+      const mapSkip = 4 * (w + 1) * (y - want.y0);
       from.groups.forEach((group, g) => {
         for (let k = 0; k < 4; k++) pointers[k] = outs[4 * g + k] ? outs[4 * g + k]!.byteOffset + skip : 0;
         kernels.fn.sampleFour(
@@ -87,8 +94,9 @@ export function sampleThrough(
           w,
           rows,
           doubles.byteOffset,
-          byPlanes ? map.xs.byteOffset + skip : 0,
-          byPlanes ? map.ys.byteOffset + skip : 0,
+          byPlanes ? map.xs.byteOffset + mapSkip : 0,
+          byPlanes ? map.ys.byteOffset + mapSkip : 0,
+          w + 1,
           taps,
           own.byteOffset + 4 * HEAD,
           scratch,

@@ -2,7 +2,7 @@ import type { Kernels, Plane } from '@/kernels';
 import { positionPlanes } from '../filters/position-planes';
 import type { ResampleFilter } from '../filters/resample';
 import { tapsOf } from '../filters/resample';
-import { Packed, sampleThrough } from '../filters/sample';
+import { Packed, mapRegion, sampleThrough } from '../filters/sample';
 import type { Mapping } from '../geometry/mapping';
 import type { Rect } from '../geometry/rect';
 import { area, height, rect, width } from '../geometry/rect';
@@ -43,7 +43,7 @@ export function throughLens(kernels: Kernels, from: Picture, { mapping, format, 
     names.map((c) => from.planes[c]!),
     from.bounds,
   );
-  const at = positionPlanes(kernels, mapping, bounds);
+  const at = positionPlanes(kernels, mapping, mapRegion(bounds));
   const planes = Object.fromEntries(names.map((c) => [c, kernels.take(area(bounds))]));
   try {
     sampleThrough(kernels, packed, Object.values(planes), bounds, at, tapsOf(filter), { most: 4 });

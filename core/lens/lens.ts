@@ -57,6 +57,8 @@ const FARTHEST = 5.7;
 const STEP = 1e-6;
 const ROUNDS = 30;
 const TABLE = 256;
+/** Places along each side of a frame that are looked at. */
+const BORDER = 64;
 
 /**
  * A lens ready for use. A picture that is straight has the same focal length and centre as the filmed one; positions are pixels of the
@@ -201,21 +203,24 @@ export function foldInside(lens: Lens): number | null {
   return known.at;
 }
 
+/** Visits places all around a frame's border. */
+export function alongBorder({ width, height }: Lens['format'], visit: (x: number, y: number) => void): void {
+  for (let i = 0; i <= BORDER; i++) {
+    const t = i / BORDER;
+    visit(t * width, 0);
+    visit(t * width, height);
+    visit(0, t * height);
+    visit(width, t * height);
+  }
+}
+
 function findFoldInside(lens: Lens): number | null {
   const map = lensMapOf(lens);
-  const { width, height } = lens.format;
   const to = new Float64Array(2);
-  for (let i = 0; i <= 32; i++) {
-    const t = i / 32;
-    for (const [x, y] of [
-      [t * width, 0],
-      [t * width, height],
-      [0, t * height],
-      [width, t * height],
-    ] as const) {
-      map.straighten(x, y, to);
-      if (Number.isNaN(to[0])) return map.valid * lens.focal;
-    }
-  }
-  return null;
+  let folds = false;
+  alongBorder(lens.format, (x, y) => {
+    map.straighten(x, y, to);
+    folds ||= Number.isNaN(to[0]);
+  });
+  return folds ? map.valid * lens.focal : null;
 }

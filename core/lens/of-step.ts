@@ -5,7 +5,7 @@ import { choice, lens, number, point, toggle } from '../param';
 import type { Format } from '../picture';
 import { straightening } from './curve';
 import type { Lens } from './lens';
-import { lensFor } from './lens';
+import { alongBorder, lensFor } from './lens';
 import type { LensModel } from './models';
 import { LENS_MODELS, LENS_MODEL_NAMES, modelOf } from './models';
 import type { LensData } from './reading';
@@ -129,28 +129,18 @@ export interface Straightened {
   readonly beyond: readonly [number, number, number, number];
 }
 
-const PLACES = 64;
-
 /** What straightening a filmed picture of a format comes to. */
 export function straightened(lens: Lens, filmed: Format, size: LensStepValues['size']): Straightened {
   const curve = straightening(lens);
   const { width, height } = filmed;
   let [left, top, right, bottom] = [0, 0, width, height];
   const to = new Float64Array(2);
-  for (let i = 0; i <= PLACES; i++) {
-    const t = i / PLACES;
-    for (const [x, y] of [
-      [t * width, 0],
-      [t * width, height],
-      [0, t * height],
-      [width, t * height],
-    ] as const) {
-      curve.forth(x, y, to);
-      if (!Number.isFinite(to[0])) continue;
-      [left, right] = [Math.min(left, to[0]!), Math.max(right, to[0]!)];
-      [top, bottom] = [Math.min(top, to[1]!), Math.max(bottom, to[1]!)];
-    }
-  }
+  alongBorder(filmed, (x, y) => {
+    curve.forth(x, y, to);
+    if (!Number.isFinite(to[0])) return;
+    [left, right] = [Math.min(left, to[0]!), Math.max(right, to[0]!)];
+    [top, bottom] = [Math.min(top, to[1]!), Math.max(bottom, to[1]!)];
+  });
   // A lens that all but folds puts its corners far away: no frame is more than three times as large.
   const cap = (v: number, n: number): number => Math.min(2 * n, Math.max(-n, v));
   [left, right, top, bottom] = [

@@ -195,13 +195,13 @@ const BLOCK: i32 = 64;
 
 /**
  * Looks at packed planes (sw by sh vectors, their corner at sx, sy) through a map from positions of the w×h outs (corner ox, oy) to theirs: by the
- * homography m, nine doubles, row by row; or, where xs and ys are not 0, by planes that hold each pixel's position. taps: 1 is the nearest pixel, 2 is bilinear, 4 a cubic whose coefficients are at `weights`, 6 a table there.
+ * homography m, nine doubles, row by row; or, where xs and ys are not 0, by planes that hold each pixel's position, ms floats a row, one column and one row more than the outs. taps: 1 is the nearest pixel, 2 is bilinear, 4 a cubic whose coefficients are at `weights`, 6 a table there.
  * Where the map makes the picture smaller, up to `most` by `most` bilinear samples a pixel are taken instead. What is seen, times share, is put
  * into the four outs (`outs` is a list of pointers; 0 is none), or added to them. A position that is no number, and what lies behind the horizon, is nothing.
  */
 export function sampleFour(
   packed: usize, sx: f64, sy: f64, sw: i32, sh: i32, outs: usize, ox: f64, oy: f64, w: i32, h: i32,
-  m: usize, xs: usize, ys: usize, taps: i32, weights: usize, scratch: usize, most: i32, share: f32, adds: i32,
+  m: usize, xs: usize, ys: usize, ms: i32, taps: i32, weights: usize, scratch: usize, most: i32, share: f32, adds: i32,
 ): void {
   picture = packed;
   wide = sw;
@@ -223,6 +223,7 @@ export function sampleFour(
       const at0 = (<usize>(y * w)) << 2;
       for (let x = left; x < right; x += 4) {
         const o = at0 + ((<usize>x) << 2);
+        const mo = (<usize>(y * ms + x)) << 2;
         const end = min(4, w - x);
         const X = ox + <f64>x + 0.5;
         let a: v128, b: v128, c: v128, d: v128;
@@ -251,11 +252,11 @@ export function sampleFour(
             c = six(u + 2 * m0, v + 2 * m3, weights, scratch);
             d = six(u + 3 * m0, v + 3 * m3, weights, scratch);
           }
-        } else if (xs && end == 4 && evenly(xs + o, ys + o, (y + 1 < h ? w : -w) << 2, hx, hy, taps, most)) {
+        } else if (xs && end == 4 && evenly(xs + mo, ys + mo, <usize>ms << 2, hx, hy, taps, most)) {
           // Four places whose samples all lie inside and are no wider apart than pixels: worked out together.
           // The nearest pixel is the one whose square the place lies in.
           const half = taps == 1 ? <f32>0.5 : <f32>0;
-          const u = f32x4.sub(v128.load(xs + o), f32x4.splat(<f32>hx - half)), v = f32x4.sub(v128.load(ys + o), f32x4.splat(<f32>hy - half));
+          const u = f32x4.sub(v128.load(xs + mo), f32x4.splat(<f32>hx - half)), v = f32x4.sub(v128.load(ys + mo), f32x4.splat(<f32>hy - half));
           const i = i32x4.trunc_sat_f32x4_s(u), j = i32x4.trunc_sat_f32x4_s(v);
           const fx = f32x4.sub(u, f32x4.convert_i32x4_s(i)), fy = f32x4.sub(v, f32x4.convert_i32x4_s(j));
           const at = i32x4.shl(i32x4.add(i32x4.mul(j, i32x4.splat(sw)), i), 4);
@@ -286,7 +287,7 @@ export function sampleFour(
           }
         } else {
           for (let k = 0; k < end; k++) {
-            const seen = xs ? byMap(xs, ys, w, h, x + k, y, hx, hy, taps, weights, scratch, most) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
+            const seen = xs ? byMap(xs + mo + (<usize>k << 2), ys + mo + (<usize>k << 2), <usize>ms << 2, hx, hy, taps, weights, scratch, most) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
             v128.store(scratch + 64 + ((<usize>k) << 4), seen);
           }
           a = v128.load(scratch, 64);
@@ -308,7 +309,7 @@ export function sampleFour(
 /** Whether all samples of four places in a row lie inside the picture, and the map makes nothing smaller there. */
 // @ts-ignore: decorator
 @inline
-function evenly(xs: usize, ys: usize, below: i32, hx: f64, hy: f64, taps: i32, most: i32): bool {
+function evenly(xs: usize, ys: usize, below: usize, hx: f64, hy: f64, taps: i32, most: i32): bool {
   const u = v128.load(xs), v = v128.load(ys);
   const margin = taps == 1 ? <f32>-0.5 : <f32>((taps >> 1) - 1);
   const lowX = f32x4.splat(<f32>hx + margin), lowY = f32x4.splat(<f32>hy + margin);
@@ -318,10 +319,10 @@ function evenly(xs: usize, ys: usize, below: i32, hx: f64, hy: f64, taps: i32, m
   if (i32x4.bitmask(v128.and(inX, inY)) != 15) return false;
   if (most <= 1 || taps == 1) return true;
   const dx = f32x4.sub(v128.load(xs + below), u), dy = f32x4.sub(v128.load(ys + below), v);
+  const ex = f32x4.sub(v128.load(xs, 4), u), ey = f32x4.sub(v128.load(ys, 4), v);
+  const far = f32x4.max(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)));
   // Up to one and a half pixels one sample does; see samplesFor.
-  if (i32x4.bitmask(f32x4.lt(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.splat(2.25))) != 15) return false;
-  const across = f32x4.extract_lane(u, 3) - f32x4.extract_lane(u, 0), down = f32x4.extract_lane(v, 3) - f32x4.extract_lane(v, 0);
-  return across * across + down * down < 9 * 2.25;
+  return i32x4.bitmask(f32x4.lt(far, f32x4.splat(2.25))) == 15;
 }
 
 // @ts-ignore: decorator
@@ -330,23 +331,20 @@ function sampled(u: f64, v: f64, taps: i32, weights: usize, scratch: usize): v12
   return taps == 1 ? at(<i32>Math.floor(u + 0.5), <i32>Math.floor(v + 0.5)) : taps == 2 ? linear(u, v) : taps == 4 ? cubic(u, v, weights) : six(u, v, weights, scratch);
 }
 
-function byMap(xs: usize, ys: usize, w: i32, h: i32, x: i32, y: i32, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize, most: i32): v128 {
-  const o = (<usize>(y * w + x)) << 2;
-  const u = <f64>load<f32>(xs + o), v = <f64>load<f32>(ys + o);
+function byMap(xs: usize, ys: usize, below: usize, hx: f64, hy: f64, taps: i32, weights: usize, scratch: usize, most: i32): v128 {
+  const u = <f64>load<f32>(xs), v = <f64>load<f32>(ys);
   if (!(u - u == 0 && v - v == 0)) return f32x4.splat(0);
   if (most > 1 && taps > 1) {
     // The stretch from the places of the next pixels; where those are nowhere one sample has to do.
-    const right = x + 1 < w ? 4 : -4, low = y + 1 < h ? w << 2 : -(w << 2);
-    const ax = <f64>load<f32>(xs + o + right) - u, ay = <f64>load<f32>(ys + o + right) - v;
-    const bx = <f64>load<f32>(xs + o + low) - u, by = <f64>load<f32>(ys + o + low) - v;
-    const sx = right > 0 ? 1.0 : -1.0, sy = low > 0 ? 1.0 : -1.0;
+    const ax = <f64>load<f32>(xs, 4) - u, ay = <f64>load<f32>(ys, 4) - v;
+    const bx = <f64>load<f32>(xs + below) - u, by = <f64>load<f32>(ys + below) - v;
     const n = ax - ax == 0 && ay - ay == 0 && bx - bx == 0 && by - by == 0 ? samplesFor(ax, ay, bx, by, most) : 1;
     if (n > 1) {
       const part = f32x4.splat(<f32>(1.0 / <f64>(n * n)));
       let value = f32x4.splat(0);
       for (let j = 0; j < n; j++) {
         for (let i = 0; i < n; i++) {
-          const p = sx * ((<f64>i + 0.5) / <f64>n - 0.5), q = sy * ((<f64>j + 0.5) / <f64>n - 0.5);
+          const p = (<f64>i + 0.5) / <f64>n - 0.5, q = (<f64>j + 0.5) / <f64>n - 0.5;
           value = f32x4.add(value, f32x4.mul(part, linear(u + p * ax + q * bx - hx, v + p * ay + q * by - hy)));
         }
       }

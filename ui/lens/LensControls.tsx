@@ -1,44 +1,34 @@
 'use client';
 import Button from '@mui/material/Button';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
-import { useState } from 'react';
-import { foldInside } from '@/core/lens/lens';
-import { lensFile } from '@/core/lens/exchange';
-import { patternName, unseenParts } from '@/core/lens/measure';
+import { patternName } from '@/core/lens/measure';
 import { LENS_MODELS, LENS_MODEL_NAMES } from '@/core/lens/models';
-import { straightened } from '@/core/lens/of-step';
 import type { ChartFrame } from '@/core/lens/reading';
-import type { Tap } from '@/core/document/types';
 import type { LensReading } from '@/core/readings/types';
 import { READING_CHANNELS } from '@/core/readings/gray';
-import { readingWorker } from '@/engine/browser/reading-worker';
 import * as commands from '@/store/lens';
-import { changeReading, usersOfReading } from '@/store/readings';
+import { changeReading } from '@/store/readings';
 import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
+import { ReadingHead } from '../readings/ReadingHead';
 import { Choice, Row } from '../readings/rows';
-import { saveBlob } from '../theme/save-blob';
-import { toast, toastError } from '../theme/toast';
-import { tapName, useBench, useRun, useShot } from '../workbench/context';
+import { toastError } from '../theme/toast';
+import { useBench, useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { changeAndSolve, measureCharts, solve } from './lens-jobs';
+import { LensFigures } from './LensFigures';
+import { LensUses } from './LensUses';
 
 const PATTERNS = { auto: 'Found out', checker: 'Checkerboard', grid: 'Grid of lines' };
 const MODELS: Record<string, string> = {
   auto: 'The simplest that fits',
   ...Object.fromEntries(LENS_MODEL_NAMES.map((m) => [m, LENS_MODELS[m].title])),
 };
-/** Crossings listed at most: the worst ones. */
-const LISTED = 14;
-
 /** The selected lens: its charts and straight lines, what was solved, and what can be done with it. */
 export function LensControls({ reading }: { reading: LensReading }) {
   const bench = useBench();
   const run = useRun();
-  const shot = useShot();
   const frame = useView((s) => s.frame);
   const job = useJob('lens');
   const { id, settings, frames, lines, solved } = reading;
@@ -47,15 +37,7 @@ export function LensControls({ reading }: { reading: LensReading }) {
   const here = frames.find((f) => f.frame === frame);
   return (
     <>
-      <div className="controls-head">
-        <div className="name">
-          <b className="ellipsis">{reading.name}</b>
-        </div>
-        <p>
-          What a lens does to straight lines, from a chart or from straight things.{' '}
-          <span className="ash">{tapName(shot, reading.from)}</span>
-        </p>
-      </div>
+      <ReadingHead reading={reading} is="What a lens does to straight lines, from a chart or from straight things." />
       <div className="scroll" style={{ paddingBottom: 14 }}>
         <div className="group">Charts</div>
         <div className="measure">
@@ -139,8 +121,8 @@ export function LensControls({ reading }: { reading: LensReading }) {
             Solve
           </Button>
         </div>
-        {solved.length > 0 && <Solved reading={reading} />}
-        {solved.length > 0 && <Uses reading={reading} />}
+        {solved.length > 0 && <LensFigures reading={reading} />}
+        {solved.length > 0 && <LensUses reading={reading} />}
         <div className="group">Solved as</div>
         <Row title="Pattern">
           <Choice
@@ -256,204 +238,6 @@ function Lengths({ reading: { id, settings } }: { reading: LensReading }) {
           'How many times wider the picture is seen than it is stored: 2 for the classical anamorphic lens',
         )}
       </Row>
-    </>
-  );
-}
-
-function Solved({ reading }: { reading: LensReading }) {
-  const vectors = useView((s) => s.lensVectors);
-  const [{ lens, rms, max, assumed }] = reading.solved as [LensReading['solved'][0]];
-  const fold = foldInside(lens);
-  const unseen = unseenParts(reading, lens.format);
-  const [left, top, right, bottom] = straightened(lens, { ...lens.format, pixelAspect: 1 }, 'same').beyond;
-  const worst = reading.frames
-    .flatMap((f) => f.crossings.filter((c) => c.off || c.why).map((c) => ({ frame: f.frame, c, off: c.off ? Math.hypot(...c.off) : 0 })))
-    .sort((a, b) => Number(a.c.used) - Number(b.c.used) || b.off - a.off);
-  const flat = reading.frames.length > 0;
-  return (
-    <>
-      <div className="group">Lens</div>
-      <dl className="lens-figures" data-testid="lens-figures">
-        <dt>Model</dt>
-        <dd>{LENS_MODELS[lens.model].title}</dd>
-        {Object.entries(lens.coefficients).map(([k, v]) => (
-          <Figure key={k} name={k} value={v.toPrecision(5)} />
-        ))}
-        <Figure name="Centre, px" value={lens.centre.map((v) => v.toFixed(1)).join(', ')} />
-        <Figure
-          name="Focal length, px"
-          value={`${lens.focal.toFixed(1)}${assumed && flat ? ' (assumed)' : assumed ? ' (not told by lines)' : ''}`}
-        />
-        <Figure name="Residual, px" value={`${rms.toFixed(3)} mean · ${max.toFixed(3)} at most`} />
-        <Figure name="Beyond frame, px" value={`← ${left}  ↑ ${top}  → ${right}  ↓ ${bottom}`} />
-      </dl>
-      {assumed && flat && (
-        <div className="source-note" role="note">
-          Flat views do not tell the focal length, so it was assumed. Straightening is right all the same; film the chart tilted, or give
-          focal length and sensor, to have it.
-        </div>
-      )}
-      {unseen.length > 0 && (
-        <div className="source-note" role="note">
-          Nothing was measured at the {unseen.join(', ')}: there the lens is only continued.
-        </div>
-      )}
-      {fold !== null && (
-        <div className="source-note warn-text" role="note">
-          It folds {Math.round(fold)} px from its centre, inside the frame: pixels beyond that stay empty. Take a simpler model, or measure
-          more towards the corners.
-        </div>
-      )}
-      <Look reading={reading} />
-      <Row title="Residuals">
-        <span className="inline">
-          <button
-            className={`pill${vectors ? ' on' : ''}`}
-            aria-pressed={vectors}
-            title="What is left at each crossing, drawn 60 times as long"
-            onClick={() => view.set({ lensVectors: !vectors })}
-          >
-            On the stage
-          </button>
-          <button className="pill" onClick={() => view.set({ tab: 'readings' })}>
-            By radius
-          </button>
-        </span>
-      </Row>
-      {worst.slice(0, LISTED).map(({ frame, c, off }) => (
-        <div key={`${frame} ${c.column} ${c.row}`} className="flagged" data-testid="crossing">
-          <button
-            className="pill"
-            onClick={() =>
-              view.set({ frame, playing: false, crossing: { frame, column: c.column, row: c.row }, seen: { ...reading.from } })
-            }
-          >
-            {frame}
-          </button>
-          <span className={`grow${c.used ? '' : ' warn-text'}`} title={c.why}>
-            column {c.column + 1}, row {c.row + 1}: {c.used || c.off ? `${off.toFixed(3)} px` : 'not used'}
-          </span>
-          <UseCrossing id={reading.id} frame={frame} crossing={c} />
-        </div>
-      ))}
-    </>
-  );
-}
-
-/** The picture as it was filmed, or straightened where a step does that: the crossings' rulers lie on it either way. */
-function Look({ reading }: { reading: LensReading }) {
-  const shot = useShot();
-  const seen = useView((s) => s.seen);
-  const { from } = reading;
-  const step = usersOfReading(shot, reading.id).find(({ lane, step: s }) => lane.id === from.lane && s.params.direction !== 'bend')?.step;
-  const straight = step ? { lane: from.lane, after: step.id } : null;
-  const on = (tap: Tap | null): boolean => tap !== null && seen?.lane === tap.lane && seen.after === tap.after;
-  return (
-    <Row title="Picture">
-      <span className="inline">
-        <button className={`pill${on(from) ? ' on' : ''}`} aria-pressed={on(from)} onClick={() => view.set({ seen: { ...from } })}>
-          As filmed
-        </button>
-        <button
-          className={`pill${on(straight) ? ' on' : ''}`}
-          aria-pressed={on(straight)}
-          disabled={!straight}
-          title={straight ? 'The rulers have to lie on the rows and columns' : 'Straighten the lane first, below'}
-          onClick={() => view.set({ seen: straight })}
-        >
-          Straightened
-        </button>
-      </span>
-    </Row>
-  );
-}
-
-function UseCrossing({ id, frame, crossing: c }: { id: string; frame: number; crossing: ChartFrame['crossings'][0] }) {
-  const bench = useBench();
-  return (
-    <button
-      className="pill"
-      onClick={() =>
-        void changeAndSolve(bench, id, c.used ? 'Throw out crossing' : 'Use crossing', commands.countCrossings(id, frame, [c], !c.used))
-      }
-    >
-      {c.used ? '×' : 'use'}
-    </button>
-  );
-}
-
-function Figure({ name, value }: { name: string; value: string }) {
-  return (
-    <>
-      <dt>{name}</dt>
-      <dd>{value}</dd>
-    </>
-  );
-}
-
-function Uses({ reading }: { reading: LensReading }) {
-  const run = useRun();
-  const shot = useShot();
-  const [menu, setMenu] = useState<{ anchor: HTMLElement; what: 'straighten' | 'work' } | null>(null);
-  const { lens } = reading.solved[0]!;
-  const onLane = (lane: string): void => {
-    const what = menu!.what;
-    setMenu(null);
-    if (what === 'straighten') {
-      const made: { step?: string } = {};
-      if (run('Straighten', commands.straightenLane(reading.id, lane, made)))
-        view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes', seen: { lane } });
-      return;
-    }
-    const made: { straighten?: string; bend?: string } = {};
-    if (!run('Work without the lens', commands.workStraight(reading.id, lane, made))) return;
-    view.set({ selection: { kind: 'step', id: made.bend! }, tab: 'lanes', seen: { lane, after: made.straighten! } });
-    toast('info', 'What is added between Straighten and Bend back lands on straight pixels; what is not changed goes out as filmed.');
-  };
-  const stMap = (direction: 'straighten' | 'bend') => () =>
-    void readingWorker
-      .call((w) => w.stMap(lens, direction))
-      .then((bytes) => saveBlob(new Blob([bytes as Uint8Array<ArrayBuffer>]), `${reading.name} ${direction}.exr`))
-      .catch(toastError);
-  return (
-    <>
-      <div className="group">Use</div>
-      <div className="uses">
-        <button className="pill" aria-haspopup="menu" onClick={(e) => setMenu({ anchor: e.currentTarget, what: 'work' })}>
-          Work without the lens
-        </button>
-        <button className="pill" aria-haspopup="menu" onClick={(e) => setMenu({ anchor: e.currentTarget, what: 'straighten' })}>
-          Straighten a lane
-        </button>
-        <button
-          className="pill"
-          title="Model, coefficients, centre and focal length, with every crossing"
-          onClick={() => saveBlob(new Blob([JSON.stringify(lensFile(reading), null, 1)]), `${reading.name}.json`)}
-        >
-          Save as JSON
-        </button>
-        <button className="pill" title="32-bit OpenEXR: where each straight pixel was filmed" onClick={stMap('straighten')}>
-          ST map, straighten
-        </button>
-        <button className="pill" title="32-bit OpenEXR: where each filmed pixel lies in the straight picture" onClick={stMap('bend')}>
-          ST map, bend
-        </button>
-      </div>
-      <Menu anchorEl={menu?.anchor ?? null} open={menu !== null} onClose={() => setMenu(null)}>
-        {shot.lanes.map((l) => (
-          <MenuItem key={l.id} onClick={() => onLane(l.id)}>
-            {l.name}
-          </MenuItem>
-        ))}
-      </Menu>
-      {usersOfReading(shot, reading.id).map(({ lane, step }) => (
-        <div key={step.id} className="flagged">
-          <span className="dust">used by</span>
-          <button className="pill" onClick={() => view.set({ selection: { kind: 'step', id: step.id } })}>
-            {lane.name} ▸ {step.name}
-          </button>
-        </div>
-      ))}
     </>
   );
 }

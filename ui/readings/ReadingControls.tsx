@@ -11,12 +11,13 @@ import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
-import { tapName, useBench, useRun, useShot } from '../workbench/context';
+import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { fourPointTrouble } from '@/core/readings/guide';
 import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
 import { useThreeOthers } from './AreaGuide';
 import { PlaceDoubtLine } from './PlaceDoubtLine';
+import { ReadingHead } from './ReadingHead';
 import { ReadingUses } from './ReadingUses';
 import { Choice, Row } from './rows';
 
@@ -52,15 +53,10 @@ export function ReadingControls({ reading: stored }: { reading: TrackReading }) 
   const pinned = reading.frames.filter((f) => f.pinned);
   return (
     <>
-      <div className="controls-head">
-        <div className="name">
-          <b className="ellipsis">{reading.name}</b>
-        </div>
-        <p>
-          {reading.kind === 'point' ? 'A detail, followed frame by frame.' : 'A flat part of the picture, followed frame by frame.'}{' '}
-          <span className="ash">{tapName(shot, reading.from)}</span>
-        </p>
-      </div>
+      <ReadingHead
+        reading={reading}
+        is={reading.kind === 'point' ? 'A detail, followed frame by frame.' : 'A flat part of the picture, followed frame by frame.'}
+      />
       <div className="scroll" style={{ paddingBottom: 14 }}>
         <div className="group">Measure</div>
         <div className="measure">

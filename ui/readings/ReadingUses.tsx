@@ -3,10 +3,11 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { PointReading, Reading } from '@/core/readings/types';
-import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane, usersOfReading } from '@/store/readings';
+import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane } from '@/store/readings';
 import { toast } from '../theme/toast';
 import { useRun, useShot } from '../workbench/context';
 import { view } from '../workbench/state';
+import { UsedBy } from './UsedBy';
 
 /** What a reading is good for: commands that build with it, and the steps that use it. */
 export function ReadingUses({ reading }: { reading: Reading }) {
@@ -19,7 +20,6 @@ export function ReadingUses({ reading }: { reading: Reading }) {
   const others = points.filter((p) => p.id !== reading.id).slice(0, 3);
   const four = reading.kind === 'point' && others.length === 3 ? [reading.id, ...others.map((p) => p.id)] : null;
   const pinnable = reading.kind === 'plane' ? [reading.id] : four;
-  const users = usersOfReading(shot, reading.id);
   const measured = reading.frames.length > 1;
   const steady = (): void => {
     const made: { step?: string } = {};
@@ -102,14 +102,7 @@ export function ReadingUses({ reading }: { reading: Reading }) {
           </MenuItem>
         ))}
       </Menu>
-      {users.map(({ lane, step }) => (
-        <div key={step.id} className="flagged">
-          <span className="dust">used by</span>
-          <button className="pill" onClick={() => view.set({ selection: { kind: 'step', id: step.id } })}>
-            {lane.name} ▸ {step.name}
-          </button>
-        </div>
-      ))}
+      <UsedBy reading={reading.id} />
     </>
   );
 }

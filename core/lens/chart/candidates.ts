@@ -25,7 +25,7 @@ export function findCandidates(gray: Gray, pattern: ChartPattern): Candidate[] {
   const soft = smoothed(gray, SIGMA);
   const fine = smoothed(gray, 1);
   const { width: w, height: h } = soft;
-  const strength = pattern === 'checker' ? saddles(soft) : pits(soft);
+  const strength = bySecond(soft, pattern === 'checker' ? saddle : pit);
   const least = pattern === 'checker' ? ((0.637 * CONTRAST) / (SIGMA * SIGMA)) ** 2 : (0.5 * CONTRAST) / (SIGMA * SIGMA);
   const found: Candidate[] = [];
   for (let y = 3; y < h - 3; y++) {
@@ -40,33 +40,24 @@ export function findCandidates(gray: Gray, pattern: ChartPattern): Candidate[] {
   return found;
 }
 
-/** How much of a saddle each pixel is: Ixy² − Ixx·Iyy, 0 where it is none. */
-function saddles({ width: w, height: h, data: d }: Gray): Float32Array {
+/** A strength of each pixel by its second derivatives, 0 at the edges. */
+function bySecond({ width: w, height: h, data: d }: Gray, strength: (xx: number, yy: number, xy: number) => number): Float32Array {
   const out = new Float32Array(w * h);
   for (let y = 1; y < h - 1; y++) {
     for (let x = 1, i = y * w + 1; x < w - 1; x++, i++) {
       const xx = d[i - 1]! + d[i + 1]! - 2 * d[i]!;
       const yy = d[i - w]! + d[i + w]! - 2 * d[i]!;
       const xy = 0.25 * (d[i + w + 1]! + d[i - w - 1]! - d[i + w - 1]! - d[i - w + 1]!);
-      out[i] = Math.max(0, xy * xy - xx * yy);
+      out[i] = Math.max(0, strength(xx, yy, xy));
     }
   }
   return out;
 }
 
+/** How much of a saddle it is. */
+const saddle = (xx: number, yy: number, xy: number): number => xy * xy - xx * yy;
 /** How steeply it rises all around: the smaller of the two curvatures. */
-function pits({ width: w, height: h, data: d }: Gray): Float32Array {
-  const out = new Float32Array(w * h);
-  for (let y = 1; y < h - 1; y++) {
-    for (let x = 1, i = y * w + 1; x < w - 1; x++, i++) {
-      const xx = d[i - 1]! + d[i + 1]! - 2 * d[i]!;
-      const yy = d[i - w]! + d[i + w]! - 2 * d[i]!;
-      const xy = 0.25 * (d[i + w + 1]! + d[i - w - 1]! - d[i + w - 1]! - d[i - w + 1]!);
-      out[i] = Math.max(0, 0.5 * (xx + yy - Math.sqrt((xx - yy) ** 2 + 4 * xy * xy)));
-    }
-  }
-  return out;
-}
+const pit = (xx: number, yy: number, xy: number): number => 0.5 * (xx + yy - Math.sqrt((xx - yy) ** 2 + 4 * xy * xy));
 
 function isPeak(s: Float32Array, w: number, x: number, y: number, v: number): boolean {
   for (let b = -3; b <= 3; b++) {

@@ -2,7 +2,7 @@ import { positionPlanes } from '../../filters/position-planes';
 import type { ResampleFilter } from '../../filters/resample';
 import { resample, resampleRegion, resampleSpread, tapsOf } from '../../filters/resample';
 import type { PositionMap } from '../../filters/sample';
-import { Packed, sampleThrough } from '../../filters/sample';
+import { Packed, mapRegion, sampleThrough } from '../../filters/sample';
 import { boundsOfImage } from '../../geometry/affine';
 import { Mapping } from '../../geometry/mapping';
 import type { Rect } from '../../geometry/rect';
@@ -168,7 +168,7 @@ export function throughMapping(
   options: Parameters<typeof sampleThrough>[6],
 ): void {
   const matrix = mapping.backward;
-  const planes = matrix ? null : positionPlanes(ctx.kernels, mapping, region, () => ctx.poll());
+  const planes = matrix ? null : positionPlanes(ctx.kernels, mapping, mapRegion(region), () => ctx.poll());
   try {
     sampleThrough(ctx.kernels, packed, outs, region, (matrix ?? planes) as PositionMap, tapsOf(filter), options);
   } finally {

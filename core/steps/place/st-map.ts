@@ -1,5 +1,5 @@
 import { FILTERS, tapsOf } from '../../filters/resample';
-import { Packed, sampleThrough } from '../../filters/sample';
+import { Packed, mapRegion, sampleThrough } from '../../filters/sample';
 import { isEmpty } from '../../geometry/rect';
 import { choice } from '../../param';
 import { defineStep, pixelsOf } from '../../step';
@@ -40,14 +40,14 @@ export const stMap = defineStep({
   spreads: (p) => p.filter !== 'nearest',
   needs: (_, { region, channels }, io) => [
     { input: 'main', region: io.inputs.main!.bounds, channels },
-    { input: 'map', region, channels: ['R', 'G', 'A'] },
+    { input: 'map', region: mapRegion(region), channels: ['R', 'G', 'A'] },
   ],
   render(ctx, p, out) {
     const main = ctx.tile('main')!;
     const map = ctx.tile('map')!;
     const outs = Object.values(out.planes);
     if (isEmpty(main.region)) return outs.forEach((o) => void o.fill(0));
-    const n = pixelsOf(out);
+    const n = pixelsOf(map);
     const [xs, ys] = [ctx.scratch(n), ctx.scratch(n)];
     const { R, G, A } = map.planes as Record<'R' | 'G' | 'A', Float32Array>;
     const { width, height } = ctx.inputs.main!.format;
