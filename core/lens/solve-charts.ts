@@ -201,7 +201,7 @@ export function solveCharts(problem: ChartProblem, poll?: () => void): ChartSolu
     if (!first) continue;
     const { views } = first;
     const free = freeOf(views, { focal: false, squeeze: false }).filter((i) => i > 2);
-    const start = leastSquares(first.p, free, { ...views, ...evaluated(views), weigh: cauchyPairs(2), rounds: 12 });
+    const start = leastSquares(first.p, free, { ...evaluated(views), weigh: cauchyPairs(2), rounds: 12 });
     const fit = leastSquares(start.p, freeOf(views, { focal: !known, squeeze: false }), {
       ...evaluated(views),
       weigh: cauchyPairs(1),
@@ -220,13 +220,18 @@ export function solveCharts(problem: ChartProblem, poll?: () => void): ChartSolu
     });
     best = { views: first.views, p: fit.p, cost: fit.cost };
   }
-  const freedom: Freedom = { focal: !known && sure, squeeze: false };
+  // Tilted views tell the squeeze as well; only the anamorphic model asks.
+  const freedomOf = (model: LensModel): Freedom => ({
+    focal: !known && sure,
+    squeeze: model === 'anamorphic' && sure && charts.length > 1,
+  });
   const models = problem.model === 'auto' ? LENS_MODEL_NAMES : [problem.model];
   const tried: { model: LensModel; held: number; views: Views; p: Float64Array }[] = [];
   const scale = Math.max(0.05, 2 * middleOf(distances(residualsOf(best.views, best.p))));
   for (const model of models) {
     poll?.();
     const { views, p } = inModel(best.views, best.p, model);
+    const freedom = freedomOf(model);
     const fit = leastSquares(p, freeOf(views, freedom), { ...evaluated(views), weigh: cauchyPairs(scale), rounds: 60 });
     tried.push({ model, views, p: fit.p, held: models.length > 1 ? heldOut(views, fit.p, freedom, scale) : Math.sqrt(fit.cost / total) });
   }
@@ -236,7 +241,7 @@ export function solveCharts(problem: ChartProblem, poll?: () => void): ChartSolu
     problem,
     chosen.views,
     chosen.p,
-    freedom,
+    freedomOf(chosen.model),
     !sure,
     tried.map(({ model, held }) => ({ model, held })),
   );
