@@ -282,9 +282,9 @@ class Planner {
       samples,
       placements: [],
     };
-    if (definition.neutral?.(p as never, io as never)) return below(frame);
     const told = definition.remark?.(p as never, io as never);
     if (told) remark(told);
+    if (definition.neutral?.(p as never, io as never)) return below(frame);
     const format = definition.format?.(p as never, io as never) ?? main.info.format;
     if (definition.placements) {
       const bent = definition.bends && mix === 1 && !mask ? this.bentApart(lane, step, frame, main) : null;

@@ -50,7 +50,7 @@ export function LensControls({ reading }: { reading: LensReading }) {
               </Button>
               <button
                 className="pill"
-                title="Looks for a chart on each frame of the range"
+                title="Looks for a chart on the frames of the range, on twelve at most: a lens stands still"
                 onClick={() => void measureCharts(bench, id, listed(reading.range))}
               >
                 frames {reading.range.first}–{reading.range.last}

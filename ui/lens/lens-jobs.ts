@@ -9,7 +9,10 @@ import { newGesture } from '../controls/NumberField';
 import { startJob, useJobs } from '../jobs/jobs';
 import { pixelsOf } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';
+import { attempt } from '../workbench/attempt';
 import type { Bench } from '../workbench/context';
+import { seenTap } from '../workbench/context';
+import { view } from '../workbench/state';
 
 const readingOf = (bench: Bench, id: string): LensReading | undefined =>
   bench.session.store.getState().shot.readings.find((r): r is LensReading => r.id === id && r.kind === 'lens');
@@ -123,4 +126,14 @@ export async function drawStraight(bench: Bench, id: string, frame: number, draw
   } catch (e) {
     toast('error', messageOf(e));
   }
+}
+
+/** A lens reading of what is seen, selected. */
+export function newLens({ session }: Pick<Bench, 'session'>): void {
+  const { seen, frame } = view.get();
+  const tap = seenTap(session.store.getState().shot, seen);
+  const made: { reading?: string } = {};
+  if (!tap) return toast('info', 'There is nothing to measure yet: bring in a chart, or a plate with straight things, first.');
+  attempt(session, 'New lens', lens.addLens(tap, frame, made));
+  if (made.reading) view.set({ selection: { kind: 'reading', id: made.reading }, dock: 'readings' });
 }

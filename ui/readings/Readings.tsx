@@ -8,13 +8,13 @@ import { useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { formatReadings, formatTable, overallConfidence, parseReadings } from '@/core/readings/exchange';
 import type { LensReading, Reading } from '@/core/readings/types';
-import { addLens } from '@/store/lens';
 import { addReadings, changeReading, removeReading } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
+import { newLens } from '../lens/lens-jobs';
 import { Thumbnail } from '../stage/Thumbnail';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';
-import { seenTap, tapName, useRun, useShot, useShotPart } from '../workbench/context';
+import { tapName, useBench, useRun, useShot, useShotPart } from '../workbench/context';
 import { RowMenu } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import type { Drawing } from '../workbench/state';
@@ -26,19 +26,12 @@ export function Readings() {
   const readings = useShotPart('readings');
   const selection = useView((s) => s.selection);
   const run = useRun();
-  const shot = useShot();
+  const bench = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const draw = (drawing: Drawing) => () => {
     setMenu(null);
     view.set({ drawing, brushing: null, picking: null });
-  };
-  const newLens = (): void => {
-    setMenu(null);
-    const { seen, frame } = view.get();
-    const tap = seenTap(shot, seen);
-    const made: { reading?: string } = {};
-    if (tap && run('New lens', addLens(tap, frame, made))) view.set({ selection: { kind: 'reading', id: made.reading! } });
   };
   return (
     <div className="dock" role="region" aria-label="Readings">
@@ -52,7 +45,14 @@ export function Readings() {
           <MenuItem onClick={draw({ kind: 'point' })}>A point: click a detail on the stage</MenuItem>
           <MenuItem onClick={draw({ kind: 'suggest' })}>Suggest details: drag a box</MenuItem>
           <MenuItem onClick={draw({ kind: 'plane' })}>A plane: click the corners of a region</MenuItem>
-          <MenuItem onClick={newLens}>A lens: from the chart on this frame, or from straight lines</MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              newLens(bench);
+            }}
+          >
+            A lens: from the chart on this frame, or from straight lines
+          </MenuItem>
           <MenuItem
             onClick={() => {
               setMenu(null);

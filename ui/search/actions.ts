@@ -5,7 +5,7 @@ import { keyFramesOf, shapesIn } from '@/store/shapes';
 import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { countCrossings } from '@/store/lens';
-import { changeAndSolve } from '../lens/lens-jobs';
+import { changeAndSolve, measureCharts, newLens } from '../lens/lens-jobs';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
 import type { ShapeTool } from '../shapes/shaping';
 import { drawsShapes, shaping, takeTool } from '../shapes/shaping';
@@ -269,12 +269,14 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         keys: ['Shift+T'],
         run: () => view.set({ drawing: { kind: 'plane' }, dock: 'readings', picking: null }),
       },
+      { title: 'New lens, from a chart or straight lines', keys: [], run: (_, bench) => newLens(bench) },
       {
         title: 'Measure the selected reading',
         keys: ['M'],
         run: (s, bench) => {
           const reading = selectedReading(s.store.getState().shot);
-          if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
+          if (reading?.kind === 'lens') void measureCharts(bench, reading.id, [view.get().frame]);
+          else if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
         },
       },
       {
@@ -282,7 +284,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         keys: ['Shift+M'],
         run: (s, bench) => {
           const reading = selectedReading(s.store.getState().shot);
-          if (reading) void measureAgainFrom(bench, reading, view.get().frame);
+          if (reading && reading.kind !== 'lens') void measureAgainFrom(bench, reading, view.get().frame);
         },
       },
       {
@@ -290,7 +292,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         keys: ['Shift+N'],
         run: (s) => {
           const reading = selectedReading(s.store.getState().shot);
-          if (reading) attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
+          if (reading && reading.kind !== 'lens') attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
         },
       },
       {

@@ -45,7 +45,8 @@ export const lens = defineStep({
   bends: true,
   remark: (p, io) => {
     const lens = lensInUse(values(p), filmedFormat(values(p), io));
-    const fold = lens && foldInside(lens);
+    if (!lens) return 'it has no lens yet: choose a reading that is solved, or type one in';
+    const fold = foldInside(lens);
     if (fold === null) return null;
     return `its lens folds ${Math.round(fold / io.scale)} px from its centre, inside the frame: pixels beyond that stay empty; weaker coefficients, or another model, reach farther`;
   },
