@@ -7,6 +7,7 @@ import { referencesOf } from '@/core/params/kinds';
 import { ShotError } from '@/core/errors';
 import { invert, multiply } from '@/core/geometry/fit';
 import { mapPoint } from '@/core/geometry/homography';
+import { acrossFrom } from '@/core/lens/straight';
 import { withFrames } from '@/core/readings/measure';
 import { mapPolygon } from '@/core/geometry/polygon';
 import { newPlane, newPoint } from '@/core/readings/make';
@@ -245,7 +246,15 @@ export const freezeStep =
   (s) => {
     const found = findStep(s as Shot, id);
     if (!found || !canFreeze(found.step)) throw new ShotError('that step follows no reading');
-    const { step } = found;
+    const { lane, step } = found;
+    for (const { to } of referencesOf(STEPS.get(step.type)!.params, step.params)) {
+      const from = s.readings.find((r) => r.id === to.id)?.from;
+      if (from && acrossFrom(s as Shot, from as Tap, lane, step, { frame: s.range.first, scale: 1 })) {
+        throw new ShotError(
+          'its reading was made on the other side of a lens, and four corners cannot follow a bend: measure it on this side to freeze it',
+        );
+      }
+    }
     const frames: Record<(typeof CORNERS)[number], Key[]> = { topLeft: [], topRight: [], bottomRight: [], bottomLeft: [] };
     for (let f = s.range.first; f <= s.range.last; f++) {
       const corners = cornersOf(s as Shot, step, f);

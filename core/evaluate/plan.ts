@@ -11,7 +11,7 @@ import { hashText } from '../hash';
 import type { Format, PictureInfo } from '../picture';
 import { referencesOf } from '../params/kinds';
 import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
-import { straightAt, straightWhere } from '../lens/straight';
+import { acrossFrom } from '../lens/straight';
 import { ReadingData } from '../readings/use';
 import type { StepDefinition, StepIo } from '../step';
 import { localityOf } from '../step';
@@ -165,12 +165,8 @@ class Planner {
 
   /** A reading that was measured on one side of a lens and is used on the other. */
   private seenAcross(data: ReadingData, lane: Lane, step: Step, time: number): ReadingData {
-    const at = { frame: time, scale: this.scale };
-    const there = straightAt(this.shot, data.from, at);
-    const here = straightWhere(this.shot, lane, step, at);
-    if (here === undefined || (!there && !here)) return data;
-    const across = here ? (there ? there.inverse.then(here) : here) : there!.inverse;
-    return across.isIdentity ? data : data.seenThrough(across);
+    const across = acrossFrom(this.shot, data.from, lane, step, { frame: time, scale: this.scale });
+    return across ? data.seenThrough(across) : data;
   }
 
   /** The sources that its parameters name; null where one is not there. */
