@@ -27,6 +27,8 @@ test('an adjustment in its place: steps gathered into a zone, its box dragged, o
 
   // The box goes by the hand: from the middle to the left top.
   await settled(page);
+  // Handles come when they are first wanted.
+  await expect(page.locator('.konvajs-content').first()).toBeVisible();
   await drag(page, await stagePoint(page, 480, 270), await stagePoint(page, 280, 170));
   await expect(page.getByRole('textbox', { name: 'Box x', exact: true })).not.toHaveValue('240.0');
   await expect(async () => {

@@ -135,18 +135,24 @@ function cubicThrough(offsets: readonly (number | null)[], n: number, limit: num
   return at;
 }
 
-/** How far the places of a line lie from its chord at most, px: what is left of a straight thing's straightness. */
+/**
+ * How far the places of a line lie from its chord at most, px: what is left of a straight thing's straightness. The chord goes from the middle of the first
+ * five places to that of the last five, and each place counts as the middle of three: a stray one at a corner says nothing.
+ */
 export function bendOf(places: readonly number[]): number {
-  const n = places.length;
-  if (n < 6) return 0;
-  const [x0, y0, x1, y1] = [places[0]!, places[1]!, places[n - 2]!, places[n - 1]!];
+  const n = places.length / 2;
+  if (n < 12) return 0;
+  const middle = (first: number, count: number): [number, number] => {
+    const at = Array.from({ length: count }, (_, k) => first + k);
+    const of = (axis: 0 | 1): number => at.map((k) => places[2 * k + axis]!).sort((a, b) => a - b)[count >> 1]!;
+    return [of(0), of(1)];
+  };
+  const [[x0, y0], [x1, y1]] = [middle(0, 5), middle(n - 5, 5)];
   const long = Math.hypot(x1 - x0, y1 - y0) || 1;
-  // The mean of three places is less shaken by noise than one.
   let most = 0;
-  for (let i = 2; i + 3 < n; i += 2) {
-    let off = 0;
-    for (const k of [-2, 0, 2]) off += ((x1 - x0) * (places[i + k + 1]! - y0) - (y1 - y0) * (places[i + k]! - x0)) / long / 3;
-    most = Math.max(most, Math.abs(off));
+  for (let k = 2; k + 3 <= n; k++) {
+    const off = [-1, 0, 1].map((d) => ((x1 - x0) * (places[2 * (k + d) + 1]! - y0) - (y1 - y0) * (places[2 * (k + d)]! - x0)) / long);
+    most = Math.max(most, Math.abs(off.sort((a, b) => a - b)[1]!));
   }
   return most;
 }

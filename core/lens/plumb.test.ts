@@ -66,9 +66,10 @@ describe('an edge under a drawn line', () => {
     expect(found.length / 2).toBeGreaterThan(40);
     const off = Array.from({ length: found.length / 2 }, (_, i) => Math.abs(found[2 * i + 1]! - at(found[2 * i]!)));
     expect(off.sort((a, b) => a - b)[off.length >> 1]).toBeLessThan(0.1);
-    // The parabola's sagitta between where it was found first and last.
-    expect(bendOf(found)).toBeGreaterThan(4.5);
-    expect(bendOf(found)).toBeLessThan(6.6);
+    // It bends as the true edge does at the same places.
+    const truth = found.map((v, i) => (i % 2 ? at(found[i - 1]!) : v));
+    expect(Math.abs(bendOf(found) - bendOf(truth))).toBeLessThan(0.15);
+    expect(bendOf(truth)).toBeGreaterThan(3);
   });
 
   test('where there is none, nothing is', () => {

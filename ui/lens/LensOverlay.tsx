@@ -1,6 +1,6 @@
 'use client';
 import type Konva from 'konva';
-import { Fragment } from 'react';
+import { Fragment, useRef } from 'react';
 import { Circle, Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
 import type { Crossing, StraightLine } from '@/core/lens/reading';
 import type { LensReading } from '@/core/readings/types';
@@ -157,15 +157,16 @@ function Mark({ id, frame, crossing: c, space }: { id: string; frame: number; cr
   const [x, y] = space.at(c.x, c.y);
   if (!Number.isFinite(x + y)) return null;
   const here = chosen?.frame === frame && chosen.column === c.column && chosen.row === c.row;
-  let last = '';
+  // Each move draws it anew: what the drag's end needs outlives that.
+  const last = useRef('');
   const moved = drag(
     () => c,
     ({ at, gesture }) => {
-      last = gesture;
+      last.current = gesture;
       const [u, v] = space.from(...at);
       run('Move crossing', commands.moveCrossing(id, frame, c, u, v), gesture);
     },
-    () => void settleCrossing(bench, id, frame, c, 'Move crossing', last),
+    () => void settleCrossing(bench, id, frame, c, 'Move crossing', last.current),
   );
   const toggle = (e: Konva.KonvaEventObject<MouseEvent>): void => {
     e.cancelBubble = true;
