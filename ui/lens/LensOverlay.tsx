@@ -154,11 +154,11 @@ function Mark({ id, frame, crossing: c, space }: { id: string; frame: number; cr
   const run = useRun();
   const drag = useDrag();
   const chosen = useView((s) => s.crossing);
+  // Each move draws it anew: what the drag's end needs outlives that.
+  const last = useRef('');
   const [x, y] = space.at(c.x, c.y);
   if (!Number.isFinite(x + y)) return null;
   const here = chosen?.frame === frame && chosen.column === c.column && chosen.row === c.row;
-  // Each move draws it anew: what the drag's end needs outlives that.
-  const last = useRef('');
   const moved = drag(
     () => c,
     ({ at, gesture }) => {
