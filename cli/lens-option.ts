@@ -5,7 +5,7 @@ import { FILTERS } from '@/core/filters/resample';
 import { lensJob, stMapOf, throughLens } from '@/core/lens/apply';
 import { parseLens } from '@/core/lens/exchange';
 import type { Lens } from '@/core/lens/lens';
-import { foldInside, lensFor } from '@/core/lens/lens';
+import { foldInside, sameShape } from '@/core/lens/lens';
 import type { Picture } from '@/core/picture';
 import { DEFAULT_OUTPUT } from '@/core/formats/output';
 import { encodeMedia } from '@/engine/codecs';
@@ -56,7 +56,7 @@ export function bentPicture(kernels: Kernels, picture: Picture, { lens, directio
   if (direction === 'bend' && size !== 'same') {
     throw new UsageError('--bend takes pictures straightened with --size same: only those have the lens’s own frame');
   }
-  if (Math.abs(width / height - lens.format.width / lens.format.height) > 0.01) {
+  if (!sameShape(lens.format, picture.format)) {
     throw new ShotError(
       `the lens is of ${lens.format.width}×${lens.format.height} pixels, and a picture of ${width}×${height} has another shape`,
     );
@@ -73,7 +73,7 @@ export async function writeStMap(option: LensOption | null, options: ReadonlyMap
   const { lens, direction, size } = option;
   const format = { ...lens.format, pixelAspect: 1 };
   const kernels = await nodeKernels();
-  const job = lensJob(lensFor(lens, format), format, direction, size);
+  const job = lensJob(lens, format, direction, size);
   // What a map of a bend looks up is the straight picture, whose frame is the filmed one here.
   const planes = stMapOf(kernels, job, format, true);
   const bytes = await encodeMedia(

@@ -140,7 +140,7 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   /** True of a placing step that cuts its picture off at its frame: later ones are not joined with it. */
   cuts?(p: P): boolean;
   /** True of a step that bends straight pixels back: pictures that were joined before it are bent one by one, each resampled once. */
-  bends?: boolean;
+  bends?(p: P): boolean;
   /** True of a step that mixes pixels which lie on each other, so that it may as well be done after they are bent. */
   mixes?: boolean;
   /** False where each pixel it writes is a copy of one that it reads. NaN and infinity are missing pixels to all other steps that read a neighbourhood. */

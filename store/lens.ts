@@ -39,7 +39,9 @@ export const changeLens =
   (s) => {
     const r = lensOf(s, id);
     Object.assign(r.settings, settings);
-    if (r.solved.length > 0) r.stale = true;
+    // The pattern is for the next measuring: what is solved does not hang on it.
+    const solvedBy = Object.keys(settings).some((k) => k !== 'pattern');
+    if (solvedBy && r.solved.length > 0) r.stale = true;
   };
 
 /** A chart as it was measured takes the place of what was there on its frame. */

@@ -224,7 +224,9 @@ class Planner {
     const definition = this.definitions.get(step.type);
     if (!step.on) return below(frame);
     const remark = (message: string): void => {
-      this.remarks.push({ lane: lane.id, step: step.id, message });
+      // A step that is planned for several pictures says it once.
+      const said = this.remarks.some((r) => r.step === step.id && r.message === message);
+      if (!said) this.remarks.push({ lane: lane.id, step: step.id, message });
     };
     if (!definition) {
       remark(`the step type "${step.type}" is not known here and is passed by`);
@@ -283,7 +285,7 @@ class Planner {
     if (definition.neutral?.(p as never, io as never)) return below(frame);
     const format = definition.format?.(p as never, io as never) ?? main.info.format;
     if (definition.placements) {
-      const bent = definition.bends && mix === 1 && !mask ? this.bentApart(lane, step, frame, main) : null;
+      const bent = definition.bends?.(p as never) && mix === 1 && !mask ? this.bentApart(lane, step, frame, main) : null;
       if (bent) return bent;
       io = { ...io, placements: definition.placements(p as never, io as never) };
       const joined = mix < 1 || mask || this.options.joinPlacing === false ? null : joinPlacements(main, io.placements);

@@ -3,7 +3,7 @@ import { fitName } from '../document/limits';
 import { MediaError, messageOf } from '../errors';
 import type { LensReading } from '../readings/types';
 import type { Lens } from './lens';
-import type { Crossing } from './reading';
+import type { Crossing, SolvedLens } from './reading';
 import { LENS_SETTINGS } from './reading';
 
 /** What `read lens --json` prints of a lens: the lens itself, and how well it explains what it was solved from. */
@@ -16,6 +16,7 @@ export function lensFile({ solved, frames }: Pick<LensReading, 'solved' | 'frame
     rms: round(first.rms),
     max: round(first.max),
     ...(first.assumed && { focalAssumed: true }),
+    ...(frames[0] && { pattern: frames[0].pattern }),
     ...(solved.length > 1 && { zoom: solved.map((s) => ({ mm: s.mm, lens: s.lens, rms: round(s.rms), max: round(s.max) })) }),
     corners: frames.flatMap((f) =>
       f.crossings.map((c) => ({
@@ -49,7 +50,7 @@ const isCorner = (c: unknown): c is Corner =>
 /** A reading of a lens file: its lens, and the crossings that it was solved from, where they are there. Throws MediaError. */
 export function lensReadingOf(content: string, file: string): LensReading {
   const lens = parseLens(content, file);
-  const json = JSON.parse(content) as { rms?: number; max?: number; corners?: unknown };
+  const json = JSON.parse(content) as { rms?: number; max?: number; pattern?: unknown; corners?: unknown; zoom?: unknown };
   const corners = Array.isArray(json.corners) ? json.corners.filter(isCorner) : [];
   const frames = [...new Set(corners.map((c) => c.frame))].sort((a, b) => a - b);
   const crossingsOn = (frame: number): Crossing[] =>
@@ -57,6 +58,11 @@ export function lensReadingOf(content: string, file: string): LensReading {
       .filter((c) => c.frame === frame)
       .map(({ column, row, x, y, used }) => ({ column, row, x, y, used, ...(!used && { why: 'not used in the file', hand: true }) }));
   const size = (v: unknown): number => (typeof v === 'number' && v >= 0 ? v : 0);
+  const zoom = (Array.isArray(json.zoom) ? json.zoom : []).map(
+    (z: { mm?: unknown; lens?: unknown; rms?: unknown; max?: unknown }): SolvedLens => {
+      return { lens: parseLens(JSON.stringify(z.lens), file), mm: size(z.mm), rms: size(z.rms), max: size(z.max), rings: [] };
+    },
+  );
   const [first = 1, last = first] = [frames[0], frames[frames.length - 1]];
   return {
     kind: 'lens',
@@ -67,9 +73,15 @@ export function lensReadingOf(content: string, file: string): LensReading {
     reference: first,
     range: { first, last },
     settings: { ...LENS_SETTINGS, model: lens.model, squeeze: lens.squeeze },
-    frames: frames.map((frame) => ({ frame, pattern: 'checker', crossings: crossingsOn(frame), confidence: 1, error: size(json.rms) })),
+    frames: frames.map((frame) => ({
+      frame,
+      pattern: json.pattern === 'grid' ? 'grid' : 'checker',
+      crossings: crossingsOn(frame),
+      confidence: 1,
+      error: size(json.rms),
+    })),
     lines: [],
-    solved: [{ lens, rms: size(json.rms), max: size(json.max), rings: [] }],
+    solved: zoom.length > 0 ? zoom : [{ lens, rms: size(json.rms), max: size(json.max), rings: [] }],
   };
 }
 

@@ -5,7 +5,7 @@ import { positionPlanes } from '../filters/position-planes';
 import { Mapping } from '../geometry/mapping';
 import { rect } from '../geometry/rect';
 import { straightening } from './curve';
-import { parseLens } from './exchange';
+import { lensFile, parseLens } from './exchange';
 import type { LensReading } from '../readings/types';
 import { parseReadings } from '../readings/exchange';
 import type { Lens } from './lens';
@@ -70,6 +70,15 @@ describe('a lens', () => {
     expect(reading).toMatchObject({ kind: 'lens', name: 'wide', solved: [{ lens: wide, rms: 0.03 }] });
     expect((reading as LensReading).frames[0]!.crossings.map((c) => c.used)).toEqual([true, false]);
     expect(() => parseReadings('{"coefficients":{}}', 'wide.json')).toThrow('it holds no lens');
+  });
+
+  test('a zoom comes back with all of its focal lengths', () => {
+    const solved = [24, 50].map((mm): SolvedLens => ({ lens: { ...wide, focal: 20 * mm }, mm, rms: 0.1, max: 0.2, rings: [] }));
+    const [back] = parseReadings(JSON.stringify(lensFile({ solved, frames: [] })), 'zoom.json') as [LensReading];
+    expect(back.solved.map((s) => [s.mm, s.lens.focal])).toEqual([
+      [24, 480],
+      [50, 1000],
+    ]);
   });
 
   test('is read from what is written of it; what is none is told', () => {

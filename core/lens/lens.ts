@@ -36,6 +36,10 @@ export function lensFor(lens: Lens, { width, height }: Lens['format']): Lens {
   return { ...lens, centre: [lens.centre[0] * kx, lens.centre[1] * ky], focal: lens.focal * ky, squeeze: (lens.squeeze * ky) / kx, format };
 }
 
+/** Whether a lens of one format is for pictures of another. */
+export const sameShape = (a: Lens['format'], b: Lens['format']): boolean =>
+  Math.abs(a.width * b.height - b.width * a.height) <= 0.01 * a.height * b.height;
+
 /** A lens between two at a share of the way: of one model and format. */
 export function lensBetween(a: Lens, b: Lens, t: number): Lens {
   if (a.model !== b.model) throw new ShotError('lenses of two models cannot be mixed: solve both charts with one model');

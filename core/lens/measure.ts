@@ -121,6 +121,8 @@ export function solveReading(
     if (groups.size > 1) model = made.lens.model;
     const far: { radius: number; off: number }[] = [];
     group.forEach((f, i) => {
+      // A chart of which too little is seen says nothing, and is told nothing.
+      if (made.residuals[i]!.length === 0) return void done.set(f, { ...f, error: 0, confidence: 0 });
       const { crossings, error, confidence } = judged(f, charts[i]!, made.residuals[i]!, made.out[i]!);
       done.set(f, { ...f, crossings, error, confidence });
       for (const c of crossings)

@@ -19,6 +19,8 @@ export interface PlumbSolution {
 
 /** So many lines are needed at least; with so many the centre is solved as well. */
 const LEAST = 2;
+/** And each has that many numbers, two a place. */
+const LEAST_NUMBERS = 12;
 const FOR_CENTRE = 6;
 const PLACES_FOR_CENTRE = 200;
 /** Usual residual, px: beyond a few of it a place counts less. */
@@ -50,17 +52,19 @@ export function solveLines(
     if (worst <= limit || there.length <= 4) break;
     // All that are far off, at once, but never so many that what is left says nothing.
     const kept = lines.map((l, i) => (sizes[i]! > limit && fit.residuals[i]!.length > 0 ? [] : l));
-    if (kept.filter((l) => l.length >= 12).length < 4) break;
+    if (kept.filter((l) => l.length >= LEAST_NUMBERS).length < 4) break;
     lines = kept;
     fit = solveOnce(lines, format, model, focal, squeeze);
   }
   // Single places that lie off their line are another edge's: they go, and the rest is fitted once more.
   const usual = 1.48 * middleOf(fit.residuals.flatMap((r) => Array.from(r, Math.abs)));
-  const clean = lines.map((l, i) =>
-    fit.residuals[i]!.length ? l.filter((_, k) => Math.abs(fit.residuals[i]![k >> 1]!) <= Math.max(0.4, 4 * usual)) : l,
-  );
+  const clean = lines.map((l, i) => {
+    const off = fit.residuals[i]!;
+    const kept = l.filter((_, k) => Math.abs(off[k >> 1]!) <= Math.max(0.4, 4 * usual));
+    return off.length > 0 && kept.length >= LEAST_NUMBERS ? kept : l;
+  });
   const again = solveOnce(clean, format, model, focal, squeeze);
-  return { ...again, places: clean, out: lines.map((l, i) => l.length < 12 || again.residuals[i]!.length === 0) };
+  return { ...again, places: clean, out: lines.map((l, i) => l.length < LEAST_NUMBERS || again.residuals[i]!.length === 0) };
 }
 
 const middleOf = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1] ?? 0;
@@ -72,7 +76,7 @@ function solveOnce(
   focal: number,
   squeeze: number,
 ): Omit<PlumbSolution, 'out' | 'places'> {
-  const used = lines.filter((l) => l.length >= 12);
+  const used = lines.filter((l) => l.length >= LEAST_NUMBERS);
   const places = used.reduce((s, l) => s + l.length / 2, 0);
   if (used.length < LEAST) throw new ShotError(`straight lines tell a lens from ${LEAST} on; ${used.length} found their edge`);
   const { width, height } = format;
@@ -138,7 +142,7 @@ function solveOnce(
   const first = leastSquares(start, [2], problem);
   const fit = leastSquares(first.p, free, problem);
   let at = 0;
-  const parts = lines.map((l) => (l.length < 12 ? new Float64Array(0) : fit.residuals.slice(at, (at += l.length / 2))));
+  const parts = lines.map((l) => (l.length < LEAST_NUMBERS ? new Float64Array(0) : fit.residuals.slice(at, (at += l.length / 2))));
   const own = fit.residuals.subarray(0, places);
   return {
     lens: lensOf(fit.p),

@@ -93,15 +93,11 @@ export class LensData {
     if (had) return had;
     const b = list[after < 0 ? list.length - 1 : after]!;
     const a = after > 0 ? list[after - 1]! : b;
-    const made = a === b ? b.lens : lensBetween(a.lens, b.lens, (mm - a.mm!) / (b.mm! - a.mm!));
+    const made = a === b ? b.lens : lensBetween(a.lens, b.lens, (mm - (a.mm ?? 0)) / ((b.mm ?? 0) - (a.mm ?? 0)));
     this.mixed.set(known, made);
     return made;
   }
   private readonly mixed = new Map<string, Lens>();
-
-  get isZoom(): boolean {
-    return this.solved.length > 1;
-  }
 }
 
 const kept = new WeakMap<readonly SolvedLens[], LensData>();

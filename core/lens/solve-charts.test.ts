@@ -103,6 +103,20 @@ describe('a lens solved from exact crossings', () => {
     expect(exact('brown')).toBe('brown');
   });
 
+  test('a chart of which too little is seen is left as it is, and the others are solved', () => {
+    const charts = filmed(lensOf('radial2'));
+    const frames = charts.map((c, i): ChartFrame => ({
+      frame: i + 1,
+      pattern: 'checker',
+      confidence: 1,
+      error: 0,
+      crossings: (i === 2 ? c.slice(0, 4) : c).map((q) => ({ ...q, used: true })),
+    }));
+    const made = solveReading({ frames, lines: [], settings: LENS_SETTINGS }, format);
+    expect(made.solved[0]!.rms).toBeLessThan(0.01);
+    expect(made.frames[2]).toMatchObject({ confidence: 0, error: 0, crossings: frames[2]!.crossings });
+  });
+
   test('a known focal length stays as it is', () => {
     const made = solveCharts({ charts: filmed(lensOf('radial2')), format, model: 'radial2', focal: 640 });
     expect(made.lens.focal).toBeCloseTo(640, 9);

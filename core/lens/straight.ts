@@ -45,26 +45,21 @@ export function straightAt(shot: Shot, tap: Tap, when: When, seen = new Set<stri
   return 'tap' in lane.start ? straightAt(shot, lane.start.tap, when, new Set([...seen, lane.id])) : null;
 }
 
-/**
- * Whether what a step makes is taken for straight: by the lens step that comes after it, else by the picture that its lane is joined to, else by
- * what its lane came from. Undefined where the shot has no lens at all.
- */
-function straightWhere(shot: Shot, lane: Lane, step: Step, when: When, seen = new Set<string>()): Mapping | null | undefined {
-  if (!hasLens(shot)) return undefined;
-  const from = lane.steps.findIndex((s) => s.id === step.id);
-  return ahead(shot, lane, from, when, seen);
-}
-
 /** From positions where a reading was measured to those where a step uses it; null where no lens lies between. */
 export function acrossFrom(shot: Shot, from: Tap, lane: Lane, step: Step, when: When): Mapping | null {
-  const here = straightWhere(shot, lane, step, when);
-  if (here === undefined) return null;
+  if (!hasLens(shot)) return null;
+  const at = lane.steps.findIndex((s) => s.id === step.id);
+  const here = ahead(shot, lane, at, when, new Set());
   const there = straightAt(shot, from, when);
   if (!there && !here) return null;
   const across = here ? (there ? there.inverse.then(here) : here) : there!.inverse;
   return across.isIdentity ? null : across;
 }
 
+/**
+ * Whether what stands at a place of a lane is taken for straight: by the lens step that comes after it, else by the picture that its lane is joined to,
+ * else by what its lane came from.
+ */
 function ahead(shot: Shot, lane: Lane, from: number, when: When, seen: Set<string>): Mapping | null {
   for (const later of lane.steps.slice(from + 1)) {
     const done = later.type === 'lens' && later.on ? straighteningOf(shot, later, when) : null;

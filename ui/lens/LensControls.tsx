@@ -4,13 +4,11 @@ import { patternName } from '@/core/lens/measure';
 import { LENS_MODELS, LENS_MODEL_NAMES } from '@/core/lens/models';
 import type { ChartFrame } from '@/core/lens/reading';
 import type { LensReading } from '@/core/readings/types';
-import { READING_CHANNELS } from '@/core/readings/gray';
 import * as commands from '@/store/lens';
-import { changeReading } from '@/store/readings';
-import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
+import { MeasuredIn } from '../readings/MeasuredIn';
 import { ReadingHead } from '../readings/ReadingHead';
 import { Choice, Row } from '../readings/rows';
 import { toastError } from '../theme/toast';
@@ -25,6 +23,7 @@ const MODELS: Record<string, string> = {
   auto: 'The simplest that fits',
   ...Object.fromEntries(LENS_MODEL_NAMES.map((m) => [m, LENS_MODELS[m].title])),
 };
+
 /** The selected lens: its charts and straight lines, what was solved, and what can be done with it. */
 export function LensControls({ reading }: { reading: LensReading }) {
   const bench = useBench();
@@ -143,22 +142,10 @@ export function LensControls({ reading }: { reading: LensReading }) {
           />
         </Row>
         <Lengths reading={reading} />
-        <FeedField
-          title="Measured in"
+        <MeasuredIn
+          reading={reading}
           help="The point of a lane whose picture is measured: as it was filmed, before it is moved or scaled."
-          step={id}
-          tap={reading.from}
-          matte={false}
-          onTap={(from) => from && run('Measure in', changeReading(id, { from }))}
         />
-        <Row title="Channel">
-          <Choice
-            label="Channel"
-            value={reading.channel}
-            options={READING_CHANNELS}
-            set={(channel) => run('Channel', changeReading(id, { channel }))}
-          />
-        </Row>
       </div>
     </>
   );

@@ -2,6 +2,7 @@
 import type Konva from 'konva';
 import { Fragment, useRef } from 'react';
 import { Circle, Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
+import { straightAt } from '@/core/lens/straight';
 import type { Crossing, StraightLine } from '@/core/lens/reading';
 import type { LensReading } from '@/core/readings/types';
 import * as commands from '@/store/lens';
@@ -25,10 +26,10 @@ const ENLARGED = 60;
 export function LensOverlay({ place, reading, frame }: { place: StagePlace; reading: LensReading; frame: number }) {
   const space = useStepSpace(reading.from, place);
   const vectors = useView((s) => s.lensVectors);
-  const seen = useSeen().tap;
+  const { shot, tap } = useSeen();
   if (!space) return null;
   // Whether the picture is straight where it is looked at: then what is left of a bend is told.
-  const straight = seen !== null && seen.after !== reading.from.after;
+  const straight = Boolean(tap && straightAt(shot, tap, { frame, scale: 1 }));
   const chart = reading.frames.find((f) => f.frame === frame);
   const lines = reading.lines.map((line, index) => ({ line, index })).filter(({ line }) => line.frame === frame);
   return (

@@ -1,6 +1,8 @@
-import { Cancelled, messageOf } from '@/core/errors';
+import { Cancelled, ShotError, messageOf } from '@/core/errors';
+import { stepSpace } from '@/core/evaluate/step-space';
 import type { Crossing, StraightLine } from '@/core/lens/reading';
 import type { LensReading } from '@/core/readings/types';
+import { STEPS } from '@/core/steps';
 import type { Seen } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import type { Change } from '@/store/commands';
@@ -55,8 +57,11 @@ export async function measureCharts(bench: Bench, id: string, frames: readonly n
 export async function solve(bench: Bench, id: string, label = 'Solve the lens', gesture = newGesture()): Promise<void> {
   const reading = readingOf(bench, id);
   if (!reading) return;
-  const seen = await look(bench, reading, reading.reference);
-  const made = await readingWorker.call((w) => w.solveLens(reading, seen.format));
+  const { from, reference } = reading;
+  // Of the picture its size alone counts: that is planned, not rendered.
+  const format = stepSpace(bench.session.store.getState().shot, from, from, reference, STEPS)?.format;
+  if (!format) throw new ShotError('the picture that it is measured in cannot be made: look at its lane first');
+  const made = await readingWorker.call((w) => w.solveLens(reading, format));
   // What was changed meanwhile is solved by itself.
   if (readingOf(bench, id)?.frames === reading.frames && readingOf(bench, id)?.lines === reading.lines)
     bench.session.run(label, lens.setSolved(id, made), gesture);

@@ -1,7 +1,6 @@
 'use client';
 import Button from '@mui/material/Button';
 import { PLANE_MODELS } from '@/core/geometry/fit';
-import { READING_CHANNELS } from '@/core/readings/gray';
 import { POINT_MODELS } from '@/core/readings/pattern';
 import type { Anchor } from '@/core/readings/measure';
 import type { Flag } from '@/core/readings/point';
@@ -17,6 +16,7 @@ import { fourPointTrouble } from '@/core/readings/guide';
 import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
 import { useThreeOthers } from './AreaGuide';
 import { PlaceDoubtLine } from './PlaceDoubtLine';
+import { MeasuredIn } from './MeasuredIn';
 import { ReadingHead } from './ReadingHead';
 import { ReadingUses } from './ReadingUses';
 import { Choice, Row } from './rows';
@@ -97,22 +97,7 @@ export function ReadingControls({ reading: stored }: { reading: TrackReading }) 
             </button>
           </Row>
         )}
-        <FeedField
-          title="Measured in"
-          help="The point of a lane whose picture is measured, after a contrast boost for instance."
-          step={id}
-          tap={reading.from}
-          matte={false}
-          onTap={(from) => from && run('Measure in', commands.changeReading(id, { from }))}
-        />
-        <Row title="Channel">
-          <Choice
-            label="Channel"
-            value={reading.channel}
-            options={READING_CHANNELS}
-            set={(channel) => run('Channel', commands.changeReading(id, { channel }))}
-          />
-        </Row>
+        <MeasuredIn reading={reading} help="The point of a lane whose picture is measured, after a contrast boost for instance." />
         <Row title="Reference">
           <NumberField
             label="Reference frame"

@@ -7,7 +7,6 @@ export interface Refined {
   y: number;
   /** Share of what is seen in the window that the fitted crossing explains, 0..1. */
   fit: number;
-  contrast: number;
 }
 
 const ROUNDS = 12;
@@ -102,7 +101,7 @@ export function refineCrossing(
   for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) spread += (data[y * w + x]! - mean) ** 2;
   const [x, y] = [p[0]!, p[1]!];
   if (Math.hypot(x - at.x, y - at.y) > FARTHEST * radius || !(spread > 0)) return null;
-  return { x, y, fit: 1 - cost / spread, contrast: Math.abs(p[6]!) };
+  return { x, y, fit: 1 - cost / spread };
 }
 
 /** The value at a place; fills the derivatives by the parameters. */

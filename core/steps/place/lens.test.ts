@@ -147,6 +147,27 @@ describe('lens', () => {
     expect(gone.plan.remarks[0]!.message).toMatch(/is no longer there/);
   });
 
+  test('a lens of pictures of another shape is told, once', async () => {
+    const tall = { ...reading, solved: [{ ...reading.solved[0]!, lens: { ...WIDE, format: { width: 60, height: 60 } } }] };
+    const join: TestStep = { type: 'join', feeds: ['front'] };
+    const got = await evaluate({ main: plate, front: card }, [straighten, join, bend], { readings: [tall] });
+    expect(got.plan.remarks.map((r) => [r.step, /another shape/.test(r.message)])).toEqual([
+      ['step 0', true],
+      ['step 2', true],
+    ]);
+  });
+
+  test('straightening what was joined is one look at all of it, in the frame that it asks for', async () => {
+    const join: TestStep = { type: 'join', feeds: ['front'] };
+    const moved: TestStep = { type: 'transform', params: { translate: [3, 2] } };
+    const got = await run({ main: plate, front: card }, [moved, join, { type: 'lens', params: { reading: 'lens', size: 'grown' } }]);
+    expect(got.plan.nodes.filter((n) => n.kind === 'step').map((n) => n.kind === 'step' && n.step.type)).toEqual([
+      'transform',
+      'join',
+      'lens',
+    ]);
+  });
+
   test('coefficients that fold inside the frame are told, and what lies beyond is empty', async () => {
     const got = await run({ main: plate }, [{ type: 'lens', params: { from: 'typed', model: 'radial2', k1: -1.2, focal: 0.6 } }]);
     expect(got.plan.remarks[0]!.message).toMatch(/folds \d+ px from its centre, inside the frame/);

@@ -1,9 +1,11 @@
 import type { LensStepValues } from '../../lens/of-step';
 import { lensInUse, lensParams, straightened } from '../../lens/of-step';
-import { foldInside } from '../../lens/lens';
-import { Mapping } from '../../geometry/mapping';
+import { foldInside, sameShape } from '../../lens/lens';
+import type { Mapping } from '../../geometry/mapping';
 import type { Rect } from '../../geometry/rect';
-import { EMPTY, area, grow, height, intersect, isEmpty, union, width } from '../../geometry/rect';
+import { EMPTY, grow, union } from '../../geometry/rect';
+import { copyInto } from '../../filters/copy';
+import { growGrey, morphologyPad } from '../../filters/morphology';
 import { Packed } from '../../filters/sample';
 import type { Format, Tile } from '../../picture';
 import { COLOUR } from '../../picture';
@@ -42,10 +44,14 @@ export const lens = defineStep({
     { name: 'plate', title: 'As filmed', help: 'The picture before it was straightened: what was not changed comes from there.' },
     { name: 'straight', title: 'Straightened', help: 'The picture right after straightening: what differs from it was changed.' },
   ],
-  bends: true,
+  bends: (p) => values(p).direction === 'bend',
   remark: (p, io) => {
     const lens = lensInUse(values(p), filmedFormat(values(p), io));
     if (!lens) return 'it has no lens yet: choose a reading that is solved, or type one in';
+    const own = values(p).from === 'reading' ? values(p).reading!.lens(values(p).mm).format : lens.format;
+    if (!sameShape(own, lens.format)) {
+      return `its lens was measured on pictures of ${own.width}×${own.height} pixels: this one has another shape, and it does not fit`;
+    }
     const fold = foldInside(lens);
     if (fold === null) return null;
     return `its lens folds ${Math.round(fold / io.scale)} px from its centre, inside the frame: pixels beyond that stay empty; weaker coefficients, or another model, reach farther`;
@@ -77,54 +83,27 @@ export const lens = defineStep({
 /** Puts the plate's pixels wherever nothing that was changed reaches; to the bit where it does not reach at all. */
 function keepUntouched(ctx: RenderContext<unknown>, out: Tile): void {
   const { kernels } = ctx;
+  // The tiles of the work and of the straightened picture cover the same region, that of the plate the one that is written.
   const [work, straight, plate] = ['main', 'straight', 'plate'].map((input) => ctx.tile(input)!) as [Tile, Tile, Tile];
+  const differs = ctx.scratch(pixelsOf(work)).fill(0);
+  for (const [c, plane] of Object.entries(work.planes)) {
+    const was = straight.planes[c]!;
+    for (let i = 0; i < differs.length; i++) if (plane[i] !== was[i]) differs[i] = 1;
+  }
   const region = grow(work.region, AROUND);
-  const changed = ctx.scratch(area(region)).fill(0);
-  const [w, W] = [width(work.region), width(region)];
-  if (!isEmpty(work.region))
-    mark(
-      work,
-      straight,
-      (x, y) => {
-        for (let v = -AROUND; v <= AROUND; v++) {
-          const at = (y + AROUND + v) * W + x;
-          changed.fill(1, at, at + 2 * AROUND + 1);
-        }
-      },
-      w,
-    );
-  const packed = new Packed(kernels, [changed], region);
+  const have = grow(region, morphologyPad(AROUND));
+  const wide = copyInto(kernels, differs, work.region, have);
+  const changed = growGrey(kernels, wide, have, region, AROUND, have, () => ctx.poll());
   const share = ctx.scratch(pixelsOf(out));
+  let packed: Packed | undefined;
   try {
-    throughMapping(ctx, packed, ctx.placements[0] ?? Mapping.IDENTITY, [share], out.region, 'bilinear', { poll: () => ctx.poll() });
+    packed = new Packed(kernels, [changed], region);
+    throughMapping(ctx, packed, ctx.placements[0]!, [share], out.region, 'bilinear', { poll: () => ctx.poll() });
   } finally {
-    packed.give();
+    packed?.give();
+    [wide, changed].forEach((p) => kernels.give(p));
   }
-  const inside = intersect(out.region, plate.region);
-  const stride = width(out.region);
-  for (const [name, plane] of Object.entries(out.planes)) {
-    const from = plate.planes[name]!;
-    for (let y = out.region.y0; y < out.region.y1; y++) {
-      for (let x = out.region.x0, o = (y - out.region.y0) * stride; x < out.region.x1; x++, o++) {
-        const within = x >= inside.x0 && x < inside.x1 && y >= inside.y0 && y < inside.y1;
-        const filmed = within ? from[(y - plate.region.y0) * width(plate.region) + x - plate.region.x0]! : 0;
-        const k = share[o]!;
-        plane[o] = k === 0 ? filmed : filmed + k * (plane[o]! - filmed);
-      }
-    }
-  }
-}
-
-/** Tells every pixel of `work` that is not the same in `straight`, from the corner of work's region. */
-function mark(work: Tile, straight: Tile, tell: (x: number, y: number) => void, w: number): void {
-  const names = Object.keys(work.planes).filter((c) => straight.planes[c]);
-  const both = intersect(work.region, straight.region);
-  for (let y = 0; y < height(work.region); y++) {
-    for (let x = 0; x < w; x++) {
-      const [X, Y] = [x + work.region.x0, y + work.region.y0];
-      const inside = X >= both.x0 && X < both.x1 && Y >= both.y0 && Y < both.y1;
-      const at = inside ? (Y - straight.region.y0) * width(straight.region) + X - straight.region.x0 : -1;
-      if (names.some((c) => work.planes[c]![y * w + x] !== (at < 0 ? 0 : straight.planes[c]![at]))) tell(x, y);
-    }
+  for (const [c, plane] of Object.entries(out.planes)) {
+    kernels.fn.mixMasked(plate.planes[c]!.byteOffset, plane.byteOffset, share.byteOffset, plane.byteOffset, plane.length, 1);
   }
 }

@@ -1,3 +1,4 @@
+import { padTo } from '../../filters/pad';
 import { positionPlanes } from '../../filters/position-planes';
 import type { ResampleFilter } from '../../filters/resample';
 import { resample, resampleRegion, resampleSpread, tapsOf } from '../../filters/resample';
@@ -6,7 +7,7 @@ import { Packed, mapRegion, sampleThrough } from '../../filters/sample';
 import { boundsOfImage } from '../../geometry/affine';
 import { Mapping } from '../../geometry/mapping';
 import type { Rect } from '../../geometry/rect';
-import { EMPTY, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
+import { EMPTY, area, grow, intersect, isEmpty, rect, union } from '../../geometry/rect';
 import { integer, number } from '../../param';
 import type { Format, Tile } from '../../picture';
 import type { Need, RenderContext, StepIo, Want } from '../../step';
@@ -178,11 +179,7 @@ export function throughMapping(
 
 /** A plane with its edges repeated outward. */
 function held(ctx: RenderContext<unknown>, plane: Float32Array, have: Rect, wide: Rect): Float32Array {
-  const to = ctx.scratch(width(wide) * height(wide));
-  const [w, h, W] = [width(have), height(have), width(wide)];
-  for (let y = 0; y < height(wide); y++) {
-    const row = Math.min(h - 1, Math.max(0, y + wide.y0 - have.y0)) * w;
-    for (let x = 0; x < W; x++) to[y * W + x] = plane[row + Math.min(w - 1, Math.max(0, x + wide.x0 - have.x0))]!;
-  }
+  const to = ctx.scratch(area(wide));
+  padTo(plane, have, to, wide, have);
   return to;
 }

@@ -1,6 +1,7 @@
 import { FILTERS, tapsOf } from '../../filters/resample';
 import { Packed, mapRegion, sampleThrough } from '../../filters/sample';
 import { isEmpty } from '../../geometry/rect';
+import { sameShape } from '../../lens/lens';
 import { choice } from '../../param';
 import { defineStep, pixelsOf } from '../../step';
 
@@ -31,7 +32,7 @@ export const stMap = defineStep({
   ],
   remark: (_, { inputs: { main, map } }) => {
     const [a, b] = [main!.format, map!.format];
-    if (Math.abs(a.width * b.height - a.height * b.width) < 0.02 * a.width * b.height) return null;
+    if (sameShape(a, b)) return null;
     return `its map is of ${b.width}×${b.height} pixels and the picture of ${a.width}×${a.height}: another shape, so it is stretched; was it made for another plate?`;
   },
   format: (_, io) => io.inputs.map!.format,
