@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { cleaningAccuracy } from './cleaning-accuracy';
 import { keyingAccuracy } from './keying-accuracy';
 import { lensAccuracy } from './lens-accuracy';
+import { passAccuracy } from './pass-accuracy';
 import { readingAccuracy } from './reading-accuracy';
 import { shapeAccuracy } from './shape-accuracy';
 
@@ -16,6 +17,7 @@ const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Shapes', shapeAccuracy],
   ['Cleaning', cleaningAccuracy],
   ['Lens', lensAccuracy],
+  ['Passes', passAccuracy],
 ];
 
 /** What was measured before, by part. */

@@ -7,6 +7,25 @@ import type { StrokesValue } from './paint/pose';
 import type { ShapesValue } from './shape/pose';
 import type { Shape } from './shape/shapes';
 import type { Stroke } from './paint/strokes';
+import type { Part } from './params/parts';
+import type { IdPick } from './passes/picks';
+import type { PassRole } from './passes/roles';
+
+/** A side input of a step. */
+export interface FeedDefinition {
+  name: string;
+  title: string;
+  /** What it is used for, in a few words. */
+  help: string;
+  /** Without it the step passes its picture through and says so. */
+  required?: boolean;
+  /** Its channels are no light but data: NaN in them is told to the step, not filled. */
+  data?: boolean;
+  /** Its alpha alone counts: it is shown as a matte. */
+  matte?: boolean;
+  /** The part that it belongs to. */
+  part?: string;
+}
 
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
 interface Common {
@@ -17,6 +36,8 @@ interface Common {
   when?: Readonly<Record<string, readonly (string | boolean)[]>>;
   /** Can be keyed; true unless said otherwise. */
   animatable?: boolean;
+  /** The part of the step's list that it belongs to. */
+  part?: string;
 }
 
 export interface NumberParam extends Common {
@@ -75,10 +96,13 @@ export interface BoxParam extends Common {
   pixels: true;
 }
 
-/** The name of a layer of the picture the step stands on; '' is the unnamed one. */
+/** The name of a layer of the picture the step stands on; '' is the unnamed one or, with a role, the picture's first layer of that role. */
 export interface LayerParam extends Common {
   kind: 'layer';
   default: string;
+  role?: PassRole;
+  /** What '' is called, where it is no layer. */
+  none?: string;
 }
 
 /** Colours picked from the picture in boxes. */
@@ -138,7 +162,27 @@ export interface FormulaParam extends Common {
   default: string;
 }
 
+/** Parts of the step, each with parameters of its own, which are keyed and linked as all are. A step gets them with their values. */
+export interface PartsParam<S extends ParamSchema = ParamSchema> extends Common {
+  kind: 'parts';
+  default: readonly Part[];
+  item: S;
+  /** What one is: a pass of these roles, or a lamp. */
+  of: 'pass' | 'lamp';
+  roles?: readonly PassRole[];
+  /** Feeds that each part has, named as its parameters are. */
+  feeds?: readonly FeedDefinition[];
+}
+
+/** Things picked in the picture by their ids. */
+export interface PicksParam extends Common {
+  kind: 'picks';
+  default: readonly IdPick[];
+}
+
 export type ParamDefinition =
+  | PicksParam
+  | PartsParam
   | GrainParam
   | FormulaParam
   | CurvesParam
@@ -161,14 +205,20 @@ export type ParamDefinition =
 /** The definition of a kind. */
 export type ParamOf<K extends ParamDefinition['kind']> = Extract<ParamDefinition, { kind: K }>;
 
-export type ParamSchema = Record<string, ParamDefinition>;
+export interface ParamSchema {
+  [name: string]: ParamDefinition;
+}
 
-type ValueOf<D extends ParamDefinition> = D extends ReadingParam
+type ValueOf<D extends ParamDefinition> = D extends PartsParam<infer I>
+  ? readonly (Part & ParamValues<I>)[]
+  : D extends ReadingParam
   ? ReadingData | null
   : D extends LensParam
     ? LensData | null
     : D extends GrainParam
       ? readonly ChannelGrain[]
+      : D extends PicksParam
+      ? readonly IdPick[]
       : D extends CurvesParam
         ? CurveValue
         : D extends SamplesParam
@@ -266,6 +316,29 @@ export const layer = (title: string, more: Options<LayerParam> = {}): LayerParam
   kind: 'layer',
   title,
   default: '',
+  animatable: false,
+  ...more,
+});
+
+export const parts = <S extends ParamSchema>(
+  title: string,
+  of: PartsParam['of'],
+  item: S,
+  more: Partial<Omit<PartsParam<S>, 'kind' | 'title' | 'item' | 'of'>> = {},
+): PartsParam<S> => ({
+  kind: 'parts',
+  title,
+  default: [],
+  animatable: false,
+  of,
+  item,
+  ...more,
+});
+
+export const picks = (title: string, more: Options<PicksParam> = {}): PicksParam => ({
+  kind: 'picks',
+  title,
+  default: [],
   animatable: false,
   ...more,
 });

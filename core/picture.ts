@@ -1,6 +1,7 @@
 import type { Plane } from '@/kernels';
 import type { Rect } from './geometry/rect';
 import { rect } from './geometry/rect';
+import type { RoledPass } from './passes/roles';
 
 /** The frame a picture is made for. Pixels may lie outside it, and need not fill it. */
 export interface Format {
@@ -17,6 +18,8 @@ export interface PictureInfo {
   readonly bounds: Rect;
   /** OpenEXR names: `R`, `A`, `diffuse.R`, `Z`. */
   readonly channels: readonly string[];
+  /** Of a render: what its passes are for. */
+  readonly passes?: readonly RoledPass[];
 }
 
 /** Pixels of some channels over a region: scene-linear, premultiplied, one plane a channel, rows of the region's width. */

@@ -2,8 +2,9 @@ import type { Kernels, Plane } from '@/kernels';
 import type { PreparedCube } from './colour/cube';
 import type { Mapping } from './geometry/mapping';
 import type { Rect } from './geometry/rect';
-import type { ParamSchema, ParamValues } from './param';
+import type { FeedDefinition, ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
+import type { RoledPass } from './passes/roles';
 import type { Format, PictureInfo, Tile } from './picture';
 
 export const FAMILIES = [
@@ -22,18 +23,7 @@ export const FAMILIES = [
 ] as const;
 export type Family = (typeof FAMILIES)[number];
 
-export interface FeedDefinition {
-  name: string;
-  title: string;
-  /** What it is used for, in a few words. */
-  help: string;
-  /** Without it the step passes its picture through and says so. */
-  required?: boolean;
-  /** Its channels are no light but data: NaN in them is told to the step, not filled. */
-  data?: boolean;
-  /** Its alpha alone counts: it is shown as a matte. */
-  matte?: boolean;
-}
+export type { FeedDefinition } from './param';
 
 /** What a step is told before its inputs are planned. */
 export interface TimeIo<P> {
@@ -114,6 +104,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   bounds?(p: P, io: StepIo<P>): Rect;
   /** Channels it delivers; those of `main` unless said. */
   channels?(p: P, io: StepIo<P>): readonly string[];
+  /** What is known of the passes that it delivers; that of `main` unless said. */
+  passes?(p: P, io: StepIo<P>): readonly RoledPass[] | undefined;
   /** Of the channels wanted, those it changes; the others are passed on. All unless said. */
   writes?(p: P, channels: readonly string[], io: StepIo<P>): readonly string[];
   /**
@@ -137,6 +129,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
    * one, with the last one's filter; where nothing is moved after all, the picture is passed on as it is.
    */
   placements?(p: P, io: StepIo<P>): readonly Mapping[];
+  /** Data channels of `main` are given as they are: NaN and infinity in them say something. */
+  readonly readsData?: boolean;
   /** True of a placing step that cuts its picture off at its frame: later ones are not joined with it. */
   cuts?(p: P): boolean;
   /** True of a step that bends straight pixels back: pictures that were joined before it are bent one by one, each resampled once. */

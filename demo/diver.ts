@@ -4,7 +4,10 @@ import { fractal, valueNoise } from './noise';
  * The brass diver: signed distances in metres, y up, feet on y = 0, turning slowly about the vertical. Object space is the
  * diver's own; world space has the camera at z > 0.
  */
-export const OBJECTS = ['helmet', 'glass', 'suit', 'corselet', 'boots', 'lamp'] as const;
+export const OBJECTS = ['helmet', 'glass', 'suit', 'corselet', 'boots', 'lamp', 'hose', 'bollard'] as const;
+/** Places in OBJECTS. */
+export const LAMP = 5;
+export const BOLLARD = 7;
 export type ObjectName = (typeof OBJECTS)[number];
 
 export type Vec = [number, number, number];
@@ -40,6 +43,18 @@ export const toWorld = ([x, y, z]: Vec, turn: number): Vec => {
 };
 export const toObject = (p: Vec, turn: number): Vec => toWorld(p, -turn);
 
+/** What moves, at a time in frames: the diver's turn; the lamp and the bollard, which stands on the quay, in object space. */
+export interface Pose {
+  turn: number;
+  lamp: Vec;
+  bollard: Vec;
+}
+const BOLLARD_FOOT: Vec = [-0.56, 0, 0.42];
+export const poseAt = (time: number): Pose => {
+  const turn = turnAt(time);
+  return { turn, lamp: lampAt(time), bollard: toObject(BOLLARD_FOOT, turn) };
+};
+
 /** Portholes look forward and to both sides. */
 const PORTS: readonly Vec[] = [unit([0, -0.06, 1]), unit([0.94, 0, 0.34]), unit([-0.94, 0, 0.34])];
 const HEAD: Vec = [0, 1.72, 0];
@@ -58,7 +73,7 @@ function port(x: number, y: number, z: number, d: Vec): { ring: number; disc: nu
 export let nearest = 0;
 
 /** The distance from a point of object space to the diver. */
-export function distance(x: number, y: number, z: number, lamp: Vec): number {
+export function distance(x: number, y: number, z: number, { lamp, bollard }: Pose): number {
   let d = suit(x, y, z, lamp);
   nearest = 2;
   const take = (other: number, object: number): void => {
@@ -97,12 +112,34 @@ export function distance(x: number, y: number, z: number, lamp: Vec): number {
     }
   }
   const [lx, ly, lz] = [x - lamp[0], y - lamp[1], z - lamp[2]];
-  if (len3(lx, ly, lz) < 0.6) {
+  const off = len3(lx, ly, lz);
+  // What is far away is only kept from being stepped over.
+  if (off > 0.6) take(off - 0.4, LAMP);
+  else {
     take(Math.min(capsule(lx, ly, lz, [0, -0.05, 0], [0, 0.05, 0], 0.062, 0.062)), 5);
     take(len2(len2(lx, ly - 0.13) - 0.05, lz) - 0.008, 3);
   }
+  if (y > 1.55) {
+    // The air hose, thin, over the shoulder and away.
+    take(capsule(x, y, z, [0, 1.86, -0.16], [0.2, 1.93, -0.2], 0.014, 0.013), 6);
+    take(capsule(x, y, z, [0.2, 1.93, -0.2], [0.42, 1.86, -0.16], 0.013, 0.012), 6);
+    take(capsule(x, y, z, [0.42, 1.86, -0.16], [0.56, 1.6, -0.1], 0.012, 0.011), 6);
+  }
+  const across = len2(x - bollard[0], z - bollard[2]);
+  if (across > 0.4) take(across - 0.2, BOLLARD);
+  else {
+    take(Math.max(across - 0.1 - 0.03 * smoothRise(0.52, 0.6, y), y - 0.64, -y) * 0.9, BOLLARD);
+    // Two turns of a thin line around it.
+    take(len2(across - 0.106, y - 0.42 - 0.006 * Math.sin(5 * x + 9 * z)) - 0.007, 6);
+    take(len2(across - 0.106, y - 0.45) - 0.007, 6);
+  }
   return d;
 }
+
+const smoothRise = (from: number, to: number, v: number): number => {
+  const t = Math.min(1, Math.max(0, (v - from) / (to - from)));
+  return t * t * (3 - 2 * t);
+};
 
 function suit(x: number, y: number, z: number, lamp: Vec): number {
   const folds = 0.008 * Math.sin(34 * y + 5 * Math.sin(7 * x) + 3 * z) * Math.min(1, Math.max(0, (1.3 - y) * 4));
@@ -128,7 +165,7 @@ export interface Material {
 
 const BRASS: Vec = [0.86, 0.56, 0.24];
 
-/** The material at a point of object space. */
+/** The material at a point of object space; of the bollard, of the world. */
 export function materialAt(object: number, [x, y, z]: Vec): Material {
   const none: Vec = [0, 0, 0];
   const tarnish = fractal(9 * x + 5 * z, 9 * y, 71);
@@ -153,6 +190,12 @@ export function materialAt(object: number, [x, y, z]: Vec): Material {
       return bars < 0.18
         ? { colour: [0.16, 0.09, 0.03], specular: scaled(BRASS, 0.6), roughness: 0.3, emission: none }
         : { colour: [0.3, 0.26, 0.2], specular: [0.04, 0.04, 0.04], roughness: 0.2, emission: [7.5, 4.6, 1.7] };
+    }
+    case 'hose':
+      return { colour: [0.16, 0.06, 0.035], specular: [0.05, 0.05, 0.05], roughness: 0.3, emission: none };
+    case 'bollard': {
+      const chipped = fractal(22 * Math.atan2(x + 0.56, z - 0.42), 14 * y, 74);
+      return { colour: scaled([0.1, 0.105, 0.11], 0.5 + chipped), specular: [0.03, 0.03, 0.03], roughness: 0.5, emission: none };
     }
     case 'suit': {
       const weave = 0.85 + 0.15 * valueNoise(260 * Math.atan2(x, z + 0.0001), 260 * y, 72);

@@ -21,11 +21,18 @@ function keepBits(plane: Float32Array, significant: number): void {
   }
 }
 
+/** Significant bits that each channel keeps: places need more than shares of light. */
+const bitsOf = (channel: string): number => {
+  if (typeOf(channel) === 'float') return 12;
+  if (/^([RGBA]|N\..|uv\..)$/.test(channel)) return 9;
+  return channel.startsWith('motion') ? 8 : 7;
+};
+
 /** The diver's passes of a frame as a multi-layer OpenEXR file. */
 export function passSet(frame: number, options: DiverOptions, kernels: Kernels): Uint8Array {
   const { bounds, planes } = renderDiver(frame, options);
   const channels = Object.entries(planes).map(([name, values]) => {
-    if (!name.startsWith(ID_NAME)) keepBits(values, typeOf(name) === 'float' ? 13 : 9);
+    if (!name.startsWith(ID_NAME)) keepBits(values, bitsOf(name));
     return { name, type: typeOf(name), plane: kernels.copy(values) };
   });
   const format = { width: options.width, height: options.height, pixelAspect: 1 };

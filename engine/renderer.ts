@@ -11,6 +11,9 @@ import type { Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluat
 import { ResultCache } from '@/core/evaluate/results';
 import { EMPTY, area, isEmpty } from '@/core/geometry/rect';
 import { makePlan } from '@/core/evaluate/plan';
+import { guessPasses } from '@/core/passes/guess';
+import type { PassNote } from '@/core/passes/roles';
+import { roledPasses } from '@/core/passes/roles';
 import { channelsForSpace, reducePicture } from '@/core/formats/ingest';
 import type { OutputSettings } from '@/core/formats/output';
 import { DEFAULT_OUTPUT, outputChannels } from '@/core/formats/output';
@@ -210,6 +213,23 @@ export class Renderer {
       return Object.fromEntries(channels.flatMap((c) => (planes[c] ? [[c, statisticsOf(this.kernels, planes[c])]] : [])));
     } finally {
       Object.values(planes).forEach((p) => this.kernels.give(p));
+    }
+  }
+
+  /** What a render's passes are for, by their numbers on a frame and the one after it. */
+  async guessPasses(source: Source, mediaFrame: number, job: Job = {}): Promise<Record<string, PassNote>> {
+    const wanted = roledPasses(source.channels)
+      .filter(({ role }) => !['light', 'cryptomatte', 'id', 'uv', 'occlusion'].includes(role))
+      .flatMap((p) => p.channels);
+    const pictures = [await this.decode(source, mediaFrame, wanted, job)];
+    try {
+      const moves = roledPasses(source.channels).some((p) => p.role === 'motion') && mediaOf(source, mediaFrame + 1);
+      if (moves) pictures.push(await this.decode(source, mediaFrame + 1, ['G', 'A'], job));
+      giveUp(job);
+      const [now, next] = pictures;
+      return guessPasses({ ...now!, channels: source.channels }, next);
+    } finally {
+      for (const p of pictures) Object.values(p.planes).forEach((plane) => this.kernels.give(plane));
     }
   }
 

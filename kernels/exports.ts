@@ -13,6 +13,45 @@ type ResampleAxis = (
 
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
+  ratioMix(x: number, before: number, after: number, out: number, n: number, floor: number): void;
+  sliceWeights(level: number, member: number, known: number, n: number, slice: number): void;
+  prefixRows(packed: number, out: number, w: number, h: number, left: number, right: number): void;
+  spanBlur(
+    prefix: number,
+    pw: number,
+    ph: number,
+    out: number,
+    w: number,
+    h: number,
+    x0: number,
+    y0: number,
+    spans: number,
+    rows: number,
+    gain: number,
+  ): void;
+  overPacked(front: number, fw: number, fh: number, out: number, ow: number, oh: number, x0: number, y0: number): void;
+  unpackFour(packed: number, a: number, b: number, c: number, d: number, n: number): void;
+  motionBlur(
+    packed: number,
+    vx: number,
+    vy: number,
+    depth: number,
+    w: number,
+    h: number,
+    tiles: number,
+    tilesWide: number,
+    side: number,
+    out: number,
+    x0: number,
+    y0: number,
+    ow: number,
+    oh: number,
+    from: number,
+    to: number,
+    most: number,
+    near: number,
+  ): void;
+  idCoverage(id: number, coverage: number, out: number, n: number, list: number, count: number): void;
   spreadNodes(grid: number, columns: number, from: number, out: number, w: number, low: number, weights: number, scratch: number): void;
   copyRows(x: number, stride: number, out: number, w: number, h: number, left: number, right: number): void;
   copyPart(x: number, stride: number, out: number, outStride: number, w: number, h: number): void;

@@ -9,6 +9,7 @@ import type { Stroke } from '@/core/paint/strokes';
 import { keyScreen } from '@/store/key-screen';
 import * as parts from './demo-parts';
 import { chart, slipway } from './demo-lens';
+import { diver } from './demo-diver';
 import { mooring, table } from './demo-readings';
 import { wall } from './demo-wall';
 
@@ -125,6 +126,7 @@ const write = (name: string, shot: object): string => {
 const SHOTS: Record<string, () => unknown> = {
   'sg010-regions': () => write('sg010-regions', keeperByRegions()),
   sg020: () => table(write),
+  sg030: () => diver(write),
   sg040: () => wall(write),
   sg050: () => slipway(write),
   sg060: () => mooring(write),

@@ -16,6 +16,7 @@ import { SG040, WALL_FRAMES, renderWall } from '@/demo/sg040';
 import { SG050, SLIPWAY_FRAMES, renderSlipway } from '@/demo/sg050';
 import { MOORING_FRAMES, SG060, renderMooring } from '@/demo/sg060';
 import { CHART_FRAMES, SG070, renderChart } from '@/demo/sg070';
+import { sprayFile } from '@/demo/spray';
 import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
@@ -81,7 +82,9 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     frames: DIVER_FRAMES,
     async frame(frame) {
       const module = await WebAssembly.compile(readFileSync(join(root, 'kernels/build/kernels.wasm')));
-      writeFileSync(fileOf('sg030', 'diver', frame, 'exr'), passSet(frame, SG030, await makeKernels(module)));
+      const kernels = await makeKernels(module);
+      writeFileSync(fileOf('sg030', 'spray', frame, 'exr'), sprayFile(frame, kernels));
+      writeFileSync(fileOf('sg030', 'diver', frame, 'exr'), passSet(frame, SG030, kernels));
       await writePlate(renderQuay(frame, 960, 540), 960, 540, fileOf('sg030', 'quay', frame, 'jpg'));
     },
   },

@@ -1,5 +1,6 @@
 import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
+import { roledPasses } from '@/core/passes/roles';
 import { idLayers, readManifest } from '@/core/formats/cryptomatte';
 import type { Inspected } from '@/engine/browser/picture.worker';
 import type { WorkerPool } from '@/engine/browser/pool';
@@ -62,7 +63,20 @@ async function bringInAll(given: readonly GivenFile[], pool: WorkerPool, options
   }
   result.sources = joinPasses(result.sources);
   await readManifests(result, beside);
+  for (const [i, source] of result.sources.entries()) result.sources[i] = await withPasses(source, pool, signal);
   return result;
+}
+
+/** A render's source with what its passes are for; where that cannot be worked out, names say it. */
+async function withPasses(source: Source, pool: WorkerPool, signal: AbortSignal): Promise<Source> {
+  const first = source.frames?.[0];
+  if (!first || source.kind === 'movie' || roledPasses(source.channels).length < 2) return source;
+  try {
+    return { ...source, passes: await pool.guessPasses(source, first.frame, signal) };
+  } catch (e) {
+    if (signal.aborted) throw e;
+    return source;
+  }
 }
 
 const UNKNOWN =

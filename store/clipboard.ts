@@ -5,7 +5,7 @@ import { LIMITS } from '@/core/document/limits';
 import { FORM, migrateSteps } from '@/core/document/migrate';
 import { checkReferences } from '@/core/document/references';
 import { stepSchema, zoneSchema } from '@/core/document/schema';
-import { isKeyed, isLink, lastKnown } from '@/core/document/params';
+import { isKeyed, isLink, lastKnown, paramsOf } from '@/core/document/params';
 import { limitedOf } from '@/core/document/zones';
 import { unfollowed } from '@/core/document/taps';
 import type { Lane, Param, Shot, Source, Step, Tap, Value, Zone } from '@/core/document/types';
@@ -109,10 +109,10 @@ function renamed<S extends Step>(steps: readonly S[], ids: ReadonlyMap<string, s
   const to = (id: string): string => ids.get(id) ?? id;
   const tap = <T extends Tap>(t: T): T => ({ ...t, lane: to(t.lane), ...(t.after && { after: to(t.after) }) });
   return structuredClone(steps as S[]).map((step) => {
-    const schema = STEPS.get(step.type)?.params;
+    const schema = paramsOf(step);
     const param = (name: string, p: Param): Param => {
       if (isLink(p)) return { link: { ...p.link, step: to(p.link.step) } };
-      const d = schema?.[name];
+      const d = schema[name];
       return (d && !isKeyed(p) && kindOf(d).remap?.(p, to)) ?? p;
     };
     return {

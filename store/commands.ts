@@ -7,6 +7,7 @@ import { LIMITS, fitName } from '@/core/document/limits';
 import { ShotError } from '@/core/errors';
 import { isStructured } from '@/core/params/kind';
 import { referencesOf } from '@/core/params/kinds';
+import { feedsOf, strayParams } from '@/core/params/parts';
 import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
@@ -264,6 +265,15 @@ function setParamAt(step: Draft<Step>, name: string, value: Param): void {
   else step.params[name] = value as Draft<Param>;
 }
 
+/** Parameters of parts that are gone go with them. */
+function dropStray(step: Draft<Step>): void {
+  const definition = STEPS.get(step.type);
+  if (!definition) return;
+  for (const name of strayParams(definition.params, step.params as Step['params'])) delete step.params[name];
+  const feeds = feedsOf(definition, step.params as Step['params']);
+  for (const name of Object.keys(step.feeds)) if (name.includes('.') && !feeds.some((f) => f.name === name)) delete step.feeds[name];
+}
+
 /** Makes a list another one by what differs, so that undo keeps what differs and not the whole list for each change. */
 function setItems(list: object[], next: readonly object[]): void {
   // As plain values: each item that is read of a draft becomes a draft of its own.
@@ -285,6 +295,7 @@ export const setParams =
   (s) => {
     const { step } = stepOf(s, id);
     for (const [name, value] of Object.entries(values)) setParamAt(step, name, withValue(paramAt(step, name), frame, value));
+    dropStray(step);
   };
 
 /** Puts a parameter, keys and all, in the place of the one that is there; none leaves the default. */
@@ -295,6 +306,7 @@ export const setParam =
     if (param !== undefined) setParamAt(step, name, param);
     else if (name === 'mix') step.mix = 1;
     else delete step.params[name];
+    dropStray(step);
   };
 
 /** Sets a key at the frame, or takes away the one that is there. */
@@ -314,6 +326,7 @@ export const resetParam =
     const { step } = stepOf(s, id);
     if (name === 'mix') step.mix = 1;
     else delete step.params[name];
+    dropStray(step);
   };
 
 export const resetStep =

@@ -1,5 +1,6 @@
-import type { ParamDefinition } from '../param';
+import type { ParamDefinition, ParamSchema } from '../param';
 import { kindOf } from '../params/kinds';
+import { schemaOf } from '../params/parts';
 import { STEPS } from '../steps';
 import { valueAt } from './curve';
 import type { Key, Link, Param, Shot, Step, Value } from './types';
@@ -16,8 +17,11 @@ export function findStep(shot: Shot, id: string): { step: Step; lane: Shot['lane
   return null;
 }
 
+/** All parameters that a step has, those of its parts too. */
+export const paramsOf = (step: Pick<Step, 'type' | 'params'>): ParamSchema => schemaOf(STEPS.get(step.type)?.params, step.params);
+
 /** What a step's parameter is that nobody has set. */
-const untouched = (step: Step, name: string): Value | undefined => (name === 'mix' ? 1 : STEPS.get(step.type)?.params[name]?.default);
+const untouched = (step: Step, name: string): Value | undefined => (name === 'mix' ? 1 : paramsOf(step)[name]?.default);
 
 /** What a link leads to: the parameter and its own default; what it last was where its step is gone; undefined where nothing is known. */
 function followed(shot: Shot, { step: id, param: name, was }: Link): Param | undefined {

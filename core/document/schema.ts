@@ -4,7 +4,10 @@ import { ShotError } from '../errors';
 import { fileName, finite, flag, frame, id, name, once, pass, real, whole } from './fields';
 import { isStructured } from '../params/kind';
 import { kindOf } from '../params/kinds';
+import { schemaOf } from '../params/parts';
 import { STEPS } from '../steps';
+import type { PassRole } from '../passes/roles';
+import { PASS_ROLES } from '../passes/roles';
 import { migrate } from './migrate';
 import { LIMITS } from './limits';
 import { readingSchema } from './reading-schema';
@@ -79,8 +82,9 @@ const format = yup
 
 /** A parameter that its step does not have, or whose list is damaged. Steps of types that are not known here are kept as they are. */
 function paramTrouble({ type, params }: Pick<Step, 'type' | 'params'>): { name: string; message: string } | null {
-  const schema = STEPS.get(type)?.params;
-  if (!schema || !isObject(params)) return null;
+  const own = STEPS.get(type)?.params;
+  if (!own || !isObject(params)) return null;
+  const schema = schemaOf(own, params as Step['params']);
   for (const [name, value] of Object.entries(params)) {
     const d = schema[name];
     if (!d) return { name, message: `${name} is no parameter of this step` };
@@ -153,6 +157,35 @@ const mediaFrame = yup.object({
   size: yup.array(whole()).length(2).optional(),
 });
 
+const passNote = yup.object({
+  role: yup
+    .string()
+    .strict()
+    .oneOf(Object.keys(PASS_ROLES) as PassRole[])
+    .required(),
+  facts: yup
+    .object({
+      along: yup.string().strict().oneOf(['view', 'ray']).optional(),
+      as: yup.string().strict().oneOf(['distance', 'inverse', 'nearness']).optional(),
+      from: yup.array(real()).length(2).optional(),
+      nothing: finite().optional(),
+      space: yup.string().strict().oneOf(['world', 'camera']).optional(),
+      turned: yup
+        .string()
+        .strict()
+        .matches(/^x?y?z?$/)
+        .optional(),
+      packed: flag().optional(),
+      times: yup.string().strict().optional(),
+      unit: yup.string().strict().oneOf(['px', 'frame', 'half']).optional(),
+      towards: yup.string().strict().oneOf(['next', 'previous']).optional(),
+    })
+    .default(undefined)
+    .optional(),
+  reason: yup.string().strict().optional(),
+  doubt: yup.string().strict().optional(),
+});
+
 const source = yup.object({
   id: id(),
   name: name(),
@@ -173,6 +206,7 @@ const source = yup.object({
   duration: finite().integer().min(1).max(LIMITS.frame).optional(),
   types: record(() => yup.string().strict().oneOf(['float', 'uint']).required()).optional(),
   alphaDoubt: yup.string().strict().optional(),
+  passes: record(() => passNote).optional(),
   attributes: yup.array(yup.array(yup.string().strict().defined()).length(2)).optional(),
 });
 

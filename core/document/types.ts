@@ -1,5 +1,6 @@
 import type { Format } from '../picture';
 import type { Reading } from '../readings/types';
+import type { PassNote } from '../passes/roles';
 import type { Tap } from './tap';
 
 export type { Tap } from './tap';
@@ -156,6 +157,8 @@ export interface Source {
   types?: Readonly<Record<string, 'float' | 'uint'>>;
   /** Why its alpha may be understood wrongly, where its pixels speak against it; gone once somebody has chosen. */
   alphaDoubt?: string;
+  /** What is known of its passes, by their names; what is not noted is told by the name. */
+  passes?: Readonly<Record<string, PassNote>>;
   /** What its header says of it, for reading: name and value. */
   attributes?: readonly (readonly [string, string])[];
 }

@@ -10,7 +10,10 @@ import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import type { Format, PictureInfo } from '../picture';
 import { referencesOf } from '../params/kinds';
+import { feedsOf } from '../params/parts';
 import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
+import type { RoledPass } from '../passes/roles';
+import { roledPasses } from '../passes/roles';
 import { acrossFrom } from '../lens/straight';
 import { ReadingData } from '../readings/use';
 import type { StepDefinition, StepIo } from '../step';
@@ -28,6 +31,20 @@ function boundsOf(media: MediaFrame | undefined, format: Format, scale: number):
   if (files.length === 0 || files.some((f) => !f.bounds)) return formatRect(format);
   const { x0, y0, x1, y1 } = files.map(({ bounds }) => rect(...(bounds as [number, number, number, number]))).reduce(union);
   return rect(Math.floor(x0 * scale), Math.floor(y0 * scale), Math.ceil(x1 * scale), Math.ceil(y1 * scale));
+}
+
+/** A source is an immutable value: its passes are listed once. */
+const passLists = new WeakMap<Source, readonly RoledPass[]>();
+function passesOfSource(source: Source): readonly RoledPass[] {
+  let list = passLists.get(source);
+  if (!list) passLists.set(source, (list = roledPasses(source.channels, source.passes)));
+  return list;
+}
+
+/** A step passes on what is known of the passes, unless it says otherwise. */
+function passesAfter(d: StepDefinition, p: Params, io: StepIo<Params>): Pick<PictureInfo, 'passes'> {
+  const passes = d.passes?.(p as never, io as never) ?? io.inputs.main!.passes;
+  return passes ? { passes } : {};
 }
 
 export interface PlanOptions {
@@ -129,11 +146,12 @@ class Planner {
     const content = `${parts}${media?.hash ?? source.path ?? source.id}${media && source.kind !== 'movie' ? '' : `#${mediaFrame ?? 'black'}`}`;
     return this.register({
       kind: 'source',
-      key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}`),
+      key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}|${JSON.stringify(source.passes ?? '')}`),
       info: {
         format,
         bounds: mediaFrame === null ? EMPTY : boundsOf(media, format, this.scale),
         channels: source.channels.includes('A') ? source.channels : [...source.channels, 'A'],
+        passes: passesOfSource(source),
       },
       source,
       mediaFrame,
@@ -256,7 +274,7 @@ class Planner {
     if (mix < 1 || mask) inputs.set(inputKey('main', frame), inputs.get(inputKey('main', frame)) ?? below(frame));
     const main = inputs.get(inputKey('main', frame)) ?? inputs.values().next().value!;
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
-    for (const feed of definition.feeds) {
+    for (const feed of feedsOf(definition, step.params)) {
       const tap = step.feeds[feed.name];
       for (const f of tap || fed[feed.name] ? (frames[feed.name] ?? [frame]) : []) {
         const node = fed[feed.name] ?? this.tapNode(tap!, f);
@@ -343,6 +361,7 @@ class Planner {
     return {
       bounds: d.bounds?.(p as never, io as never) ?? main.bounds,
       channels: d.channels?.(p as never, io as never) ?? main.channels,
+      ...passesAfter(d, p, io),
     };
   }
 

@@ -1,6 +1,8 @@
 import type { Plane } from '@/kernels';
 import type { PreparedCube } from '../colour/cube';
 import { LUMA } from '../colour/transfer';
+import { isData } from '../layers';
+import { feedsOf } from '../params/parts';
 import { fillMissing } from '../filters/missing';
 import type { Rect } from '../geometry/rect';
 import { area } from '../geometry/rect';
@@ -104,7 +106,8 @@ export class StepRunner {
     for (const c of channels) {
       let plane = pool.cut(tile, region, c);
       // Of data a NaN says that there is nothing.
-      const fills = this.fills && !this.node.definition.feeds.some((f) => f.name === input && f.data);
+      const told = this.node.definition.readsData && isData(c);
+      const fills = this.fills && !told && !feedsOf(this.node.definition, this.node.step.params).some((f) => f.name === input && f.data);
       const count = fills ? pool.countMissing(plane) : 0;
       if (count > 0) {
         this.host.missing(this.node, count);

@@ -5,6 +5,7 @@ import { grainOf } from '../grain/model';
 import { samplesOf } from '../keying/samples';
 import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
+import { picksOf } from '../passes/picks';
 import { lensDataOf } from '../lens/reading';
 import { dataOf } from '../readings/use';
 import { poseShapes } from '../shape/pose';
@@ -13,6 +14,7 @@ import { shapesOf } from '../shape/shapes';
 import { poseStrokes } from '../paint/pose';
 import type { Stroke } from '../paint/strokes';
 import { strokesOf } from '../paint/strokes';
+import { checkParts } from './parts';
 import type { ParamKind, Reference, StepValue, ValuePlace } from './kind';
 
 type Numeric = ParamOf<'number'> | ParamOf<'integer'>;
@@ -83,7 +85,7 @@ function checkedOnce<T>(value: Value, check: (v: unknown) => T): T {
 }
 
 /** A list of objects, plain JSON in the document, checked by what reads it. */
-const structured = <D extends ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'> | ParamOf<'shapes'> | ParamOf<'grain'>>(
+const structured = <D extends ParamOf<'parts'> | ParamOf<'picks'> | ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'> | ParamOf<'shapes'> | ParamOf<'grain'>>(
   check: (v: unknown) => unknown,
   resolve?: (v: Value, d: D, at: ValuePlace) => StepValue,
 ): ParamKind<D> => ({
@@ -122,6 +124,8 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   point: list,
   box: list,
   layer: text(),
+  picks: structured<ParamOf<'picks'>>(picksOf, (v) => checkedOnce(v, picksOf) as unknown as Value),
+  parts: structured<ParamOf<'parts'>>(checkParts, (v) => checkParts(v) as unknown as Value),
   table: text('source'),
   reading: {
     ...text('reading'),

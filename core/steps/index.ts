@@ -6,6 +6,7 @@ import { filterSteps } from './filter';
 import { generateSteps } from './generate';
 import { joinSteps } from './join';
 import { matteSteps } from './matte';
+import { passSteps } from './passes';
 import { placeSteps } from './place';
 import { shapeSteps } from './shape';
 import { timeSteps } from './time';
@@ -24,6 +25,7 @@ export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
     ...placeSteps,
     ...generateSteps,
     ...timeSteps,
+    ...passSteps,
     ...joinSteps,
     zone,
   ].map((s) => [s.type, s]),

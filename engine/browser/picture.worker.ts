@@ -4,6 +4,7 @@ import type { Source } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import type { OutputSettings } from '@/core/formats/output';
+import type { PassNote } from '@/core/passes/roles';
 import type { Statistics } from '@/core/statistics';
 import { initCodecs } from '../codecs';
 import type { Rendered } from '../host';
@@ -136,6 +137,10 @@ const api = {
   /** Least, greatest and mean value of channels of a source's frame. */
   measure: (source: Source, mediaFrame: number, channels: readonly string[], status: Int32Array) =>
     outcome<Record<string, Statistics>>((renderer) => renderer.measure(source, mediaFrame, channels, jobOf(status))),
+
+  /** What a render's passes are for, by their numbers. */
+  guessPasses: (source: Source, mediaFrame: number, status: Int32Array) =>
+    outcome<Record<string, PassNote>>((renderer) => renderer.guessPasses(source, mediaFrame, jobOf(status))),
 
   /** Makes a smaller copy of a source's frame, if there is none yet. */
   makeProxy: (source: Source, mediaFrame: number, scale: number, status: Int32Array) =>

@@ -1,6 +1,7 @@
 import type { Remote } from 'comlink';
 import { releaseProxy, wrap } from 'comlink';
 import type { Shot, Source } from '@/core/document/types';
+import type { PassNote } from '@/core/passes/roles';
 import type { Statistics } from '@/core/statistics';
 import { Cancelled, ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
@@ -158,6 +159,11 @@ export class WorkerPool implements PictureHost {
   measure(source: Source, mediaFrame: number, channels: readonly string[], signal?: AbortSignal): Promise<Record<string, Statistics>> {
     const place = (): string => `Measuring "${source.name}"`;
     return this.add({ priority: 'thumbnail', place }, signal, (w, status) => w.measure(source, mediaFrame, channels, status));
+  }
+
+  guessPasses(source: Source, mediaFrame: number, signal?: AbortSignal): Promise<Record<string, PassNote>> {
+    const place = (): string => `Looking at the passes of "${source.name}"`;
+    return this.add({ priority: 'export', place }, signal, (w, status) => w.guessPasses(source, mediaFrame, status));
   }
 
   makeProxy(source: Source, mediaFrame: number, scale: number, signal?: AbortSignal): Promise<number> {

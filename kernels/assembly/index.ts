@@ -22,3 +22,6 @@ export * from './median';
 export * from './sample';
 export * from './grain';
 export * from './lattice';
+export * from './passes';
+export * from './bokeh';
+export * from './motion';

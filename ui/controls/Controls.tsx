@@ -23,6 +23,7 @@ import { FreezeLine } from '../readings/FreezeLine';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { dissolveSelected } from '../workbench/zones';
+import { MaskPicks, PassLine } from '../passes/PassLine';
 import { LightLine } from '../clean/LightLine';
 import { CdlFiles } from './CdlFiles';
 import { FeedField } from './FeedField';
@@ -143,6 +144,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
         {step.type === 'grade' && <CdlFiles step={step} />}
         {step.type === 'patch' && <LightLine step={step} />}
         {canFreeze(step) && <FreezeLine step={step} />}
+        <PassLine step={step} />
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}
         {definition.feeds.map((f) => (
           <FeedField
@@ -244,6 +246,7 @@ function Limit({ step }: { step: Step }) {
           )
         }
       />
+      {!mask && <MaskPicks step={step} />}
       {mask && (
         <>
           <div className="row wide">

@@ -9,11 +9,10 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import { followsNothing, isKeyed, isLink } from '@/core/document/params';
+import { followsNothing, isKeyed, isLink, paramsOf } from '@/core/document/params';
 import { unfollowed } from '@/core/document/taps';
 import type { Param, Shot, Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
-import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -34,7 +33,7 @@ function targetsFor(shot: Shot, own: Step, name: string, d: ParamDefinition): Ta
   };
   return shot.lanes.flatMap((lane) =>
     lane.steps.flatMap((step) =>
-      Object.entries(STEPS.get(step.type)?.params ?? {})
+      Object.entries(paramsOf(step))
         .filter(([param, o]) => fits(o) && !(step.id === own.id && param === name))
         .map(([param, o]) => ({ step: step.id, param, label: `${lane.name} ▸ ${step.name} ▸ ${o.title}` })),
     ),

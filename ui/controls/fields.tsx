@@ -12,6 +12,10 @@ import type { ColourSample } from '@/core/keying/samples';
 import { passesOf } from '@/core/layers';
 import type { ParamDefinition, ParamOf } from '@/core/param';
 import type { Stroke } from '@/core/paint/strokes';
+import { passOf } from '@/core/passes/roles';
+import { useInput } from '../passes/use-input';
+import { PartsField } from '../passes/PartsField';
+import { PicksField } from '../passes/PicksField';
 import { ReadingField } from '../readings/ReadingField';
 import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -127,15 +131,23 @@ function ColourField({
   );
 }
 
-function LayerField({ d: { title }, value, set }: FieldProps<ParamOf<'layer'>, string>) {
+function LayerField({ d: { title, role, none }, value, set, step }: FieldProps<ParamOf<'layer'>, string>) {
   const sources = useShotPart('sources');
-  const layers = [...new Set(passesOf(['R', ...sources.flatMap((s) => s.channels)]).map((p) => p.name))];
-  const all = layers.includes(value) ? layers : [...layers, value];
+  const { info } = useInput(step.id);
+  const passes = info?.passes;
+  // Of data those that it may be come first.
+  const layers = passes
+    ? [...passes].sort((a, b) => Number(b.role === role) - Number(a.role === role)).map((p) => p.name)
+    : [...new Set(passesOf(['R', ...sources.flatMap((s) => s.channels)]).map((p) => p.name))];
+  const own = role || none ? layers.filter((l) => l !== '') : layers;
+  const all = [...(role || none ? [''] : []), ...own, ...(value !== '' && !own.includes(value) ? [value] : [])];
+  const found = role && passOf(passes, '', role)?.name;
+  const empty = none ?? (role ? `Found: ${found ?? 'none'}` : 'main');
   return (
     <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
       {all.map((l) => (
         <MenuItem key={l} value={l}>
-          {l || 'main'}
+          {l || empty}
         </MenuItem>
       ))}
     </Select>
@@ -187,10 +199,12 @@ const BY_KIND: Fields = {
   grain: GrainField,
   formula: FormulaField,
   shapes: ({ step }: FieldProps<ParamOf<'shapes'>>) => <ShapesField step={step} />,
+  parts: PartsField,
+  picks: PicksField,
   curves: ({ d, value, set }: FieldProps<ParamOf<'curves'>, readonly Curve[]>) => <CurvesField value={value} set={set} title={d.title} />,
 };
 
 export const FIELDS = BY_KIND as unknown as Record<ParamDefinition['kind'], ComponentType<FieldProps>>;
 
 /** Kinds whose field lies under the label, across the panel. */
-export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves', 'shapes', 'grain', 'formula'];
+export const STACKED: readonly ParamDefinition['kind'][] = ['strokes', 'curves', 'shapes', 'grain', 'formula', 'parts', 'picks'];

@@ -1,10 +1,9 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { valueAt } from '@/core/document/curve';
-import { isKeyed } from '@/core/document/params';
+import { isKeyed, paramsOf } from '@/core/document/params';
 import { partsOf, repeatedKeys } from '@/core/document/keys';
 import type { Key, Step } from '@/core/document/types';
-import { STEPS } from '@/core/steps';
 import { setKeys } from '@/store/commands';
 import { useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -15,13 +14,13 @@ import type { Track, Viewport } from './track';
 const COLOURS = ['#ec8a72', '#8cc492', '#88a8e4', '#d8a848', '#79b0a8', '#c99ad8'];
 
 function tracksOf(step: Step): Track[] {
-  const definition = STEPS.get(step.type);
+  const schema = paramsOf(step);
   const keyed = [...Object.entries(step.params), ['mix', step.mix] as const].filter(([, p]) => isKeyed(p));
   let n = 0;
   return keyed.flatMap(([param, p]) => {
     const { keys } = p as { keys: Key[] };
     const parts = partsOf(keys[0]?.value ?? 0).length;
-    const title = param === 'mix' ? 'Mix' : (definition?.params[param]?.title ?? param);
+    const title = param === 'mix' ? 'Mix' : (schema[param]?.title ?? param);
     const suffix = parts === 3 ? [' red', ' green', ' blue'] : parts === 2 ? [' x', ' y'] : [''];
     return Array.from({ length: parts }, (_, part) => ({
       id: `${param} ${part}`,

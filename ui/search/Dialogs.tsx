@@ -6,6 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import { useState } from 'react';
+import { paramsOf } from '@/core/document/params';
 import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { NumberField } from '../controls/NumberField';
@@ -127,7 +128,7 @@ function Search() {
     ),
     ...shot.lanes.flatMap((l) =>
       l.steps.flatMap((s) =>
-        Object.entries(STEPS.get(s.type)?.params ?? {}).map(([name, d]) => ({
+        Object.entries(paramsOf(s)).map(([name, d]) => ({
           key: `${s.id} ${name}`,
           title: d.title,
           detail: `parameter of ${l.name} ▸ ${s.name}`,

@@ -9,10 +9,13 @@ import { mediaFrameAt, spanOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { idLayers } from '@/core/formats/cryptomatte';
-import type { Pass } from '@/core/layers';
-import { LAYER_KINDS, passesOf } from '@/core/layers';
+import { LAYER_KINDS } from '@/core/layers';
+import type { RoledPass } from '@/core/passes/roles';
+import { roledPasses } from '@/core/passes/roles';
 import type { Statistics } from '@/core/statistics';
 import * as commands from '@/store/commands';
+import { commandsFor, stepForPasses } from '@/store/passes';
+import { PassRole } from '../passes/PassRole';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -26,7 +29,7 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
   const seenFrame = useView((s) => s.frame);
   const span = spanOf(source, shot.frameRate);
   const frame = Math.min(span.last, Math.max(span.first, seenFrame));
-  const passes = passesOf(source.channels);
+  const passes = roledPasses(source.channels, source.passes);
   const kinds = [...new Set(passes.map((p) => p.kind))];
   const ids = idLayers(Object.fromEntries(source.attributes ?? []), source.channels);
   return (
@@ -35,6 +38,7 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
         Layers of {source.name} <span className="dust mono">frame {frame}</span>
       </DialogTitle>
       <DialogContent>
+        <PassCommands source={source} passes={passes} onClose={onClose} />
         {kinds.map((kind) => (
           <section key={kind}>
             <h2 className="grid-kind">{LAYER_KINDS[kind].title}</h2>
@@ -63,7 +67,33 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
   );
 }
 
-function PassCell({ pass, source, frame, onClose }: { pass: Pass; source: Source; frame: number; onClose(): void }) {
+/** What can be made of these passes, each by a click: the step stands where it belongs, or on a lane of its own. */
+function PassCommands({ source, passes, onClose }: { source: Source; passes: readonly RoledPass[]; onClose(): void }) {
+  const run = useRun();
+  const list = commandsFor(passes);
+  if (list.length === 0) return null;
+  return (
+    <div className="pass-commands" role="toolbar" aria-label="Make of these passes">
+      {list.map(({ type, label, help }) => (
+        <Button
+          key={type}
+          variant="outlined"
+          title={help}
+          onClick={() => {
+            const made: { lane?: string; step?: string } = {};
+            if (!run(label, stepForPasses(source.id, type, made)) || !made.step || !made.lane) return;
+            view.set({ selection: { kind: 'step', id: made.step }, seen: { lane: made.lane }, layer: '' });
+            onClose();
+          }}
+        >
+          {label}
+        </Button>
+      ))}
+    </div>
+  );
+}
+
+function PassCell({ pass, source, frame, onClose }: { pass: RoledPass; source: Source; frame: number; onClose(): void }) {
   const { viewer } = useBench();
   const shot = useShot();
   const run = useRun();
@@ -120,6 +150,7 @@ function PassCell({ pass, source, frame, onClose }: { pass: Pass; source: Source
             ))}
           </tbody>
         </table>
+        {pass.name !== '' && <PassRole source={source} pass={pass} />}
         <div className="inline">
           <Button onClick={show}>Show</Button>
           <Button onClick={asLane}>As a lane</Button>

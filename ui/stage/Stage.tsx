@@ -19,6 +19,8 @@ import { DragBox } from './DragBox';
 import { Filmstrip } from './Filmstrip';
 import { Guides } from './Guides';
 import type { Look } from './look';
+import { DataPick } from '../passes/DataPick';
+import { Shares } from '../passes/Shares';
 import { Handles } from './handles/Handles';
 import { usePan, useWheelZoom } from './navigate';
 import { placeOf } from './place';
@@ -196,7 +198,8 @@ export function Stage() {
         {v.selection?.kind === 'reading' && !picking && !v.probing && <ReadingOverlay place={place} reading={v.selection.id} />}
         {v.drawing && <DrawReading place={place} drawing={v.drawing} toPicture={toPicture} />}
         {v.brushing && !picking && <BrushOverlay place={place} brushing={v.brushing} toPicture={toPicture} />}
-        {picking && <PickBox place={place} picking={picking} toPicture={toPicture} />}
+        {picking && !picking.data && <PickBox place={place} picking={picking} toPicture={toPicture} />}
+        {picking?.data && <DataPick place={place} picking={picking} />}
         {picture.busy && <div className="busy" aria-label="Computing" />}
         {(failed ?? picture.error) && (
           <div className="stage-message">
@@ -209,6 +212,7 @@ export function Stage() {
         <div className="figure-column">
           {v.selection?.kind === 'reading' && !v.drawing && <PatternView reading={v.selection.id} />}
           {probe && shown && <Probe box={probe} rendered={shown} scale={shownScale} />}
+          {probe && <Shares box={probe} />}
           {channel === 'audit' && shown && <AuditCounts />}
         </div>
         {!v.before && flipped && compare.base && compare.mode !== 'flip' && (

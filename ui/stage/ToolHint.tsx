@@ -12,8 +12,16 @@ export function ToolHint({ text }: { text: string }) {
   );
 }
 
+const PICKS = {
+  id: 'Click things, or drag over them; a picked one is dropped · Esc ends',
+  focus: 'Click what shall be in focus · Esc ends',
+  lamp: 'Click a surface: the lamp stands in front of it · Esc ends',
+  place: 'Click the place in the scene · Esc ends',
+} as const;
+
 /** The words for what is picked, probed, placed or brushed; drawing a reading says its own. */
 function wordsFor({ picking, probing, probe, areaing, placing, brushing, brush, drawing }: ViewState): string | null {
+  if (picking?.data) return PICKS[picking.data];
   if (picking?.of) return `Click or drag a box on the ${picking.of}; each adds a sample · Esc ends`;
   if (picking) return 'Click the colour, or drag a box for its mean · Esc ends';
   if (placing) return 'Click where the note points · Esc ends';

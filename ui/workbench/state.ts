@@ -24,6 +24,10 @@ export interface Picking {
   param: string;
   /** Of samples: what the boxes are marked as. */
   of?: 'screen' | 'subject';
+  /** Of data: what is looked up where the picture is clicked. */
+  data?: 'id' | 'focus' | 'lamp' | 'place';
+  /** The part that it is for. */
+  part?: string;
   /** Of a brush: what it draws is seen in the picture; else it says only where. */
   shows?: boolean;
 }
@@ -141,6 +145,8 @@ export interface ViewState {
   dragging: boolean;
   full: boolean;
   picking: Picking | null;
+  /** Of a depth of field: where the focus lies is marked on the picture. */
+  focusMarks: boolean;
   brushing: Picking | null;
   brush: BrushTip;
   /** The chosen stroke of the selected step: its place in the list. */
@@ -213,6 +219,7 @@ const fresh: ViewState = {
   dragging: false,
   full: false,
   picking: null,
+  focusMarks: true,
   brushing: null,
   drawing: null,
   held: null,

@@ -1,6 +1,8 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { isFrozen } from '@/store/readings';
+import { FocusOverlay } from '../../passes/FocusOverlay';
+import { useView } from '../../workbench/state';
 import { useSelectedLimited } from '../../workbench/context';
 import { drawsShapes } from '../../shapes/shaping';
 import type { StagePlace } from '../place';
@@ -10,8 +12,17 @@ const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
   transform: dynamic(() => import('./TransformHandle').then((m) => m.TransformHandle), { ssr: false }),
   cornerPin: dynamic(() => import('./CornersHandle').then((m) => m.CornersHandle), { ssr: false }),
   zone: dynamic(() => import('./ZoneHandle').then((m) => m.ZoneHandle), { ssr: false }),
+  relight: dynamic(() => import('../../passes/ScenePointHandle').then((m) => m.ScenePointHandle), { ssr: false }),
+  positionMatte: dynamic(() => import('../../passes/ScenePointHandle').then((m) => m.ScenePointHandle), { ssr: false }),
+  depthOfField: FocusMarks,
   crop: dynamic(() => import('./CropHandle').then((m) => m.CropHandle), { ssr: false }),
 };
+
+/** Marks of the focus, where they are wished. */
+function FocusMarks({ place }: { place: StagePlace }) {
+  const marks = useView((s) => s.focusMarks);
+  return marks && <FocusOverlay place={place} />;
+}
 
 const ShapesHandle = dynamic(() => import('../../shapes/ShapesHandle').then((m) => m.ShapesHandle), { ssr: false });
 

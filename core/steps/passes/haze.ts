@@ -1,0 +1,134 @@
+import { height, width } from '../../geometry/rect';
+import { grow } from '../../geometry/rect';
+import { focalPixels, onlyChannel, takeFromSolid, toDistance, viewParams } from '../../passes/depth';
+import { passOf } from '../../passes/roles';
+import { colour, layer, number, toggle } from '../../param';
+import { COLOUR } from '../../picture';
+import type { PictureInfo } from '../../picture';
+import { defineStep, pixelsOf } from '../../step';
+import { NO_DEPTH } from './depth-range';
+
+const depthIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'depth');
+const positionIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'position');
+const usesHeight = (p: { byHeight: boolean; position: string }, main: PictureInfo | undefined) => p.byHeight && positionIn(main, p.position);
+
+/** Optical depth beyond which nothing is seen. */
+const DENSE = 60;
+
+/** Henyey & Greenstein 1941, so that g = 0 gives 1 in every direction. */
+export const phase = (cos: number, g: number): number => (1 - g * g) / (1 + g * g - 2 * g * cos) ** 1.5;
+
+/**
+ * Light through air by Beer and Lambert: out = c·T + α·(1 − T)·air, T = exp(−∫ density). With a falloff by height the integral along the ray of
+ * an exponential atmosphere is exact.
+ */
+export const haze = defineStep({
+  type: 'haze',
+  title: 'Haze',
+  family: 'Passes',
+  summary: 'Lets air stand between the camera and what is seen, thicker with distance, thinner with height, lit from a side.',
+  readsData: true,
+  params: {
+    depth: layer('Depth', { role: 'depth' }),
+    colour: colour('Air', [0.05, 0.07, 0.1], { pick: true, help: 'The light of air that is endlessly thick.' }),
+    density: number('Density', 0.1, [0, 1], { min: 0, max: 1000, help: 'Of light, this part is lost a unit of distance: 0.1 a metre leaves 37 % after ten.' }),
+    start: number('Starts at', 0, [0, 20], { min: 0, max: 1e6, help: 'Distance from the camera.' }),
+    nothing: number('Distance of nothing', 100, [0, 200], { min: 0, max: 1e6, help: 'Taken where the depth says that nothing is there.' }),
+    byHeight: toggle('Thinner with height', false, { group: 'Height' }),
+    position: layer('Position', { role: 'position', group: 'Height', when: { byHeight: [true] } }),
+    ground: number('Ground at', 0, [-5, 5], { group: 'Height', when: { byHeight: [true] }, help: 'Height y at which the density holds.' }),
+    falloff: number('Falls to 37 % in', 2, [0.1, 20], { min: 1e-3, max: 1e6, group: 'Height', when: { byHeight: [true] } }),
+    eye: number('Camera height', 1.5, [0, 10], { group: 'Height', when: { byHeight: [true] } }),
+    glow: number('Light in the air', 0, [0, 4], { min: 0, max: 1000, group: 'Light', help: 'As much as the air itself where 1.' }),
+    glowColour: colour('Its colour', [0.3, 0.25, 0.18], { group: 'Light', pick: true }),
+    side: number('From the side', 0, [-180, 180], { unit: '°', group: 'Light', help: '0° is behind what is seen, 90° right.' }),
+    above: number('From above', 20, [-90, 90], { unit: '°', min: -90, max: 90, group: 'Light' }),
+    forward: number('Forward', 0.6, [-0.9, 0.9], { min: -0.95, max: 0.95, group: 'Light', help: 'g of Henyey and Greenstein: how much air scatters on.' }),
+    uneven: number('Uneven', 0, [0, 1], { min: 0, max: 1, group: 'Clouds' }),
+    size: number('Cloud size', 200, [20, 800], { unit: 'px', min: 2, max: 20_000, pixels: true, group: 'Clouds' }),
+    drift: number('Changes', 0.2, [0, 2], { unit: '/s', min: 0, max: 100, group: 'Clouds', animatable: false }),
+    ...viewParams,
+  },
+  feeds: [],
+  remark: (p, io) => (depthIn(io.inputs.main, p.depth) ? null : NO_DEPTH),
+  neutral: (p, io) => p.density === 0 || !depthIn(io.inputs.main, p.depth),
+  identity: (p, io) => (p.uneven > 0 && p.drift > 0 ? io.frame : null),
+  writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'region',
+  needs(p, { region, channels }, io) {
+    const { main } = io.inputs;
+    const position = usesHeight(p, main);
+    return [
+      {
+        input: 'main',
+        region: grow(region, 1),
+        channels: [...channels, 'A', onlyChannel(depthIn(main, p.depth)!), ...(position ? [position.channels[1]!] : [])],
+      },
+    ];
+  },
+  render(ctx, p, out) {
+    const { main } = ctx.inputs;
+    const { region, planes } = ctx.tile('main')!;
+    const pass = depthIn(main, p.depth)!;
+    const position = usesHeight(p, main);
+    const [w, h] = [width(region), height(region)];
+    const alpha = planes.A!;
+    const distance = ctx.scratch(w * h);
+    distance.set(planes[onlyChannel(pass)]!);
+    const focal = focalPixels(p, main!.format);
+    toDistance(distance, region, pass.facts, focal, main!.format);
+    const data: Float32Array[] = [distance];
+    if (position) {
+      const y = ctx.scratch(w * h);
+      y.set(planes[position.channels[1]!]!);
+      if (position.facts?.turned?.includes('y')) ctx.kernels.fn.affine(y.byteOffset, y.byteOffset, y.length, -1, 0);
+      data.push(y);
+    }
+    takeFromSolid(data, alpha, w);
+    const clouds = p.uneven > 0 ? ctx.scratch(w * h) : null;
+    if (clouds) {
+      const z = (p.drift * ctx.frame) / ctx.frameRate;
+      ctx.kernels.fn.gradientNoise(clouds.byteOffset, w, h, region.x0, region.y0, p.size, z, 4, 4, 0.5, 11);
+    }
+    const [side, above] = [(p.side * Math.PI) / 180, (p.above * Math.PI) / 180];
+    const light = [Math.sin(side) * Math.cos(above), -Math.sin(above), Math.cos(side) * Math.cos(above)];
+    const { format } = main!;
+    const through = ctx.scratch(pixelsOf(out));
+    const lit = ctx.scratch(pixelsOf(out));
+    const ow = width(out.region);
+    for (let y = out.region.y0, o = 0; y < out.region.y1; y++) {
+      if ((y & 63) === 0) ctx.poll();
+      const v = (y + 0.5 - format.height / 2) / focal;
+      for (let x = out.region.x0; x < out.region.x1; x++, o++) {
+        const i = (y - region.y0) * w + x - region.x0;
+        const u = (x + 0.5 - format.width / 2) / focal;
+        const ray = Math.sqrt(1 + u * u + v * v);
+        const z = distance[i]!;
+        const far = z === Infinity ? p.nothing : z * ray;
+        let optical = p.density * Math.max(0, far - p.start);
+        if (position) {
+          const top = z === Infinity ? p.eye : data[1]![i]!;
+          const rise = (top - p.eye) / p.falloff;
+          // The mean of exp(−h/H) along the ray.
+          const mean = Math.abs(rise) < 1e-4 ? 1 - rise / 2 : (1 - Math.exp(-rise)) / rise;
+          optical *= Math.exp(-(p.eye - p.ground) / p.falloff) * mean;
+        }
+        if (clouds) optical *= Math.max(0, 1 + p.uneven * 2.8 * clouds[i]!);
+        through[o] = Math.exp(-Math.min(DENSE, optical));
+        lit[o] = p.glow === 0 ? 0 : p.glow * phase((u * light[0]! + v * light[1]! + light[2]!) / ray, p.forward);
+      }
+    }
+    COLOUR.forEach((c, k) => {
+      const plane = out.planes[c];
+      if (!plane) return;
+      const from = planes[c]!;
+      for (let y = 0, o = 0; y < height(out.region); y++) {
+        let i = (y + out.region.y0 - region.y0) * w + out.region.x0 - region.x0;
+        for (let x = 0; x < ow; x++, o++, i++) {
+          const t = through[o]!;
+          plane[o] = from[i]! * t + alpha[i]! * (1 - t) * (p.colour[k]! + lit[o]! * p.glowColour[k]!);
+        }
+      }
+    });
+  },
+});

@@ -1,0 +1,134 @@
+import { adjustLight, factorsOf, isUnity, onlyScaled, partParams } from '../../passes/adjust';
+import { MATERIAL_ROLES, passOf } from '../../passes/roles';
+import type { RoledPass } from '../../passes/roles';
+import { choice, layer, parts } from '../../param';
+import { COLOUR } from '../../picture';
+import type { PictureInfo } from '../../picture';
+import { defineStep, pixelsOf } from '../../step';
+import { colourOfLayer } from '../channels/pick-layer';
+
+/** The beauty as it was rendered goes along under this name: the light mix needs it. */
+const KEPT = 'beauty';
+const KEPT_CHANNELS = COLOUR.map((c) => `${KEPT}.${c}`);
+const keeps = (main: PictureInfo): boolean => !main.channels.includes(KEPT_CHANNELS[0]!);
+
+/** The colour channels of the beauty as rendered: that which was kept by an earlier rebuild, else the picture's own. */
+export function beautyChannels(main: PictureInfo): readonly string[] {
+  const kept = main.passes?.find((p) => p.name === KEPT && p.role === 'beauty');
+  return colourOfLayer(main.channels, (kept ?? passOf(main.passes, '', 'beauty'))?.name ?? '');
+}
+
+/** Below this sum of light (premultiplied, scene-linear) a ratio has no meaning. */
+export const LEAST_LIGHT = 1e-3;
+
+export const rebuildBeauty = defineStep({
+  type: 'rebuildBeauty',
+  title: 'Rebuild beauty',
+  family: 'Passes',
+  summary: 'Adds the passes of a render up again, each with gain, tint, saturation, levels and a mask; what they leave out is carried along.',
+  params: {
+    parts: parts('Parts', 'pass', { ...partParams, filter: layer('Times the layer', { none: 'Nothing', help: 'Of raw light, its filter.' }) }, {
+      roles: MATERIAL_ROLES,
+      feeds: [{ name: 'mask', title: 'Mask', help: 'Where the part is changed.', matte: true }],
+    }),
+    residual: choice('What the passes leave out', 'carry', [
+      { value: 'carry', title: 'Carried along', help: 'The beauty less the sum of the parts is added as it is.' },
+      { value: 'share', title: 'Shared by the parts', help: 'It changes with the parts, by their share of the light.' },
+      { value: 'drop', title: 'Left out' },
+    ]),
+    show: choice('Shows', 'beauty', [
+      { value: 'beauty', title: 'The beauty' },
+      { value: 'residual', title: 'What the passes leave out' },
+    ]),
+  },
+  feeds: [],
+  neutral: (p) =>
+    p.show === 'beauty' && (p.parts.length === 0 || (p.residual !== 'drop' && p.parts.every((q) => isUnity(factorsOf(q)) && onlyScaled(q)))),
+  remark: (p, io) => {
+    if (p.parts.length === 0) return 'no parts are listed: add the passes that make the beauty';
+    const { channels } = io.inputs.main!;
+    const gone = p.parts.filter((q) => !channels.some((c) => c.startsWith(`${q.name}.`)));
+    return gone.length ? `${gone.map((q) => q.name).join(', ')}: no such pass is in this picture` : null;
+  },
+  channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...COLOUR, ...KEPT_CHANNELS])],
+  passes(_, io): readonly RoledPass[] {
+    const { main } = io.inputs;
+    const own = main!.passes ?? [];
+    return keeps(main!) ? [...own, { name: KEPT, kind: 'colour', channels: KEPT_CHANNELS, role: 'beauty' }] : own;
+  },
+  writes: (_, channels, io) =>
+    channels.filter((c) => (COLOUR as readonly string[]).includes(c) || (keeps(io.inputs.main!) && KEPT_CHANNELS.includes(c))),
+  locality: 'pixel',
+  needs(p, { region }, io) {
+    const { main } = io.inputs;
+    const layers = p.parts.flatMap((q) => [q.name, ...(q.filter ? [q.filter] : [])]);
+    return [
+      { input: 'main', region, channels: [...beautyChannels(main!), ...layers.flatMap((l) => colourOfLayer(main!.channels, l)), 'A'] },
+      ...p.parts.flatMap((q) => (io.inputs[`${q.id}.mask`] ? [{ input: `${q.id}.mask`, region, channels: ['A'] }] : [])),
+    ];
+  },
+  render(ctx, p, out) {
+    const { kernels } = ctx;
+    const { fn } = kernels;
+    const n = pixelsOf(out);
+    const { main } = ctx.inputs;
+    const from = ctx.tile('main')!.planes;
+    const beauty = beautyChannels(main!).map((c) => from[c]!);
+    KEPT_CHANNELS.forEach((c, i) => out.planes[c]?.set(beauty[i]!));
+    const to = COLOUR.map((c) => out.planes[c] ?? ctx.scratch(n));
+    const whole = p.residual === 'carry' && p.show === 'beauty';
+    to.forEach((plane, i) => (whole ? plane.set(beauty[i]!) : plane.fill(0)));
+    const before = p.residual === 'share' ? COLOUR.map(() => ctx.scratch(n).fill(0)) : null;
+    for (const part of p.parts) {
+      let own = colourOfLayer(main!.channels, part.name).map((c) => from[c]);
+      if (own.some((plane) => !plane)) continue;
+      if (part.filter) {
+        const filter = colourOfLayer(main!.channels, part.filter).map((c) => from[c]);
+        own = own.map((plane, i) => {
+          const product = ctx.scratch(n);
+          if (filter[i]) fn.multiply(plane!.byteOffset, filter[i].byteOffset, product.byteOffset, n);
+          else product.set(plane!);
+          return product;
+        });
+      }
+      before?.forEach((sum, i) => fn.addScaled(sum.byteOffset, own[i]!.byteOffset, sum.byteOffset, n, 1));
+      if (p.show === 'residual') {
+        to.forEach((plane, i) => fn.addScaled(plane.byteOffset, own[i]!.byteOffset, plane.byteOffset, n, 1));
+        continue;
+      }
+      const mask = ctx.tile(`${part.id}.mask`)?.planes.A;
+      const factors = factorsOf(part);
+      if (onlyScaled(part) && !mask) {
+        to.forEach((plane, i) => {
+          const gain = factors[i]! - (whole ? 1 : 0);
+          if (gain !== 0) fn.addScaled(plane.byteOffset, own[i]!.byteOffset, plane.byteOffset, n, gain);
+        });
+        continue;
+      }
+      const now = own.map((plane) => {
+        const copy = ctx.scratch(n);
+        copy.set(plane!);
+        return copy;
+      });
+      adjustLight(kernels, now, from.A!, part);
+      now.forEach((plane, i) => {
+        const at = plane.byteOffset;
+        const sum = to[i]!.byteOffset;
+        if (mask) fn.mixMasked(own[i]!.byteOffset, at, mask.byteOffset, at, n, 1);
+        fn.addScaled(sum, at, sum, n, 1);
+        if (whole) fn.addScaled(sum, own[i]!.byteOffset, sum, n, -1);
+      });
+    }
+    if (p.show === 'residual') {
+      to.forEach((plane, i) => {
+        fn.affine(plane.byteOffset, plane.byteOffset, n, -1, 0);
+        fn.addScaled(plane.byteOffset, beauty[i]!.byteOffset, plane.byteOffset, n, 1);
+      });
+    } else if (before) {
+      to.forEach((plane, i) => {
+        const at = plane.byteOffset;
+        fn.ratioMix(beauty[i]!.byteOffset, before[i]!.byteOffset, at, at, n, LEAST_LIGHT);
+      });
+    }
+  },
+});

@@ -1,0 +1,144 @@
+import { grow, height, width } from '../../geometry/rect';
+import { factorsOf, lightParams } from '../../passes/adjust';
+import type { Vec3 } from '../../passes/camera';
+import { along3, dot3, unit3 } from '../../passes/camera';
+import { viewParams } from '../../passes/depth';
+import { normalsOf, readSurface, surfaceChannels, surfacePasses } from '../../passes/positions';
+import { passOf } from '../../passes/roles';
+import type { Lamp } from '../../passes/shading';
+import { arrives, glossOf, reaches } from '../../passes/shading';
+import { environmentLight } from '../../passes/environment';
+import { choice, integer, layer, number, parts, toggle, triple } from '../../param';
+import { COLOUR } from '../../picture';
+import { defineStep, pixelsOf } from '../../step';
+import { colourOfLayer } from '../channels/pick-layer';
+import { NO_DEPTH } from './depth-range';
+
+const placed = ['point', 'spot'];
+
+export const relight = defineStep({
+  type: 'relight',
+  title: 'Relight',
+  family: 'Passes',
+  summary: 'Sets new lamps into a finished render: they shade it by its normals and positions, and what stands between throws a shadow.',
+  readsData: true,
+  params: {
+    lamps: parts('Lamps', 'lamp', {
+      ...lightParams,
+      kind: choice('Kind', 'point', [
+        { value: 'point', title: 'Point' },
+        { value: 'spot', title: 'Spot' },
+        { value: 'sun', title: 'Sun: from one direction' },
+      ]),
+      at: triple('At', 0, [-5, 5], { help: 'x, y, z of the scene; of the sun, the direction to it.' }),
+      aim: triple('Points at', 0, [-5, 5], { when: { kind: ['spot'] } }),
+      radius: number('Radius', 0.05, [0, 2], { min: 0, max: 1e6, when: { kind: placed }, help: 'Nearer than this it gets no brighter.' }),
+      cone: number('Half angle', 30, [1, 85], { unit: '°', min: 0.1, max: 89, when: { kind: ['spot'] } }),
+      soft: number('Soft edge', 0.3, [0, 1], { min: 0, max: 1, when: { kind: ['spot'] } }),
+      shadow: toggle('Shadow', true, { animatable: false }),
+    }),
+    gives: choice('Gives', 'added', [
+      { value: 'added', title: 'The picture with the light' },
+      { value: 'light', title: 'The light alone' },
+      { value: 'ratio', title: 'The picture, times 1 + light', help: 'For renders without albedo: what is there gets brighter.' },
+    ]),
+    position: layer('Position', { role: 'position', group: 'Surface', help: 'Without one, positions are made of the depth.' }),
+    depth: layer('Depth', { role: 'depth', group: 'Surface' }),
+    normal: layer('Normal', { role: 'normal', group: 'Surface', help: 'Without one, normals are made of the positions.' }),
+    albedo: layer('Albedo', { role: 'albedo', group: 'Surface', help: 'Without one, 0.18 grey.' }),
+    gloss: number('Gloss', 0, [0, 1], { min: 0, max: 10, group: 'Surface', help: 'How much of the glossy reflection is added.' }),
+    roughness: number('Roughness', 0.35, [0.05, 1], { min: 0.03, max: 1, group: 'Surface' }),
+    reflectance: number('Reflectance', 0.04, [0.02, 1], { min: 0, max: 1, group: 'Surface', help: 'Straight on: 0.04 of most things, more of metals.' }),
+    thick: number('Things are thick', 0.3, [0.02, 2], { min: 0, max: 1e6, group: 'Shadow', help: 'How far they reach behind what is seen of them.' }),
+    steps: integer('Steps', 64, [8, 256], { min: 4, max: 1024, group: 'Shadow', animatable: false }),
+    surround: number('Surround', 1, [0, 4], { min: 0, max: 1000, group: 'Surround', help: 'Gain of the picture all around, where one is connected.' }),
+    surroundTurn: number('Surround turned', 0, [-180, 180], { unit: '°', group: 'Surround' }),
+    ...viewParams,
+  },
+  feeds: [{ name: 'surround', title: 'Surround', help: 'A picture of all directions, twice as wide as high, that lights the scene.' }],
+  remark(p, io) {
+    const { position, depth } = surfacePasses(io.inputs.main, p);
+    if (!position && !depth) return NO_DEPTH;
+    return p.lamps.length === 0 && !io.inputs.surround ? 'no lamp is there yet: click the picture to set one' : null;
+  },
+  neutral(p, io) {
+    const { position, depth } = surfacePasses(io.inputs.main, p);
+    return (!position && !depth) || (p.gives === 'added' && p.lamps.length === 0 && !io.inputs.surround);
+  },
+  writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'whole',
+  needs(p, { region }, io) {
+    const main = io.inputs.main!;
+    const albedo = passOf(main.passes, p.albedo, 'albedo');
+    const channels = [...COLOUR, 'A', ...surfaceChannels(surfacePasses(main, p)), ...(albedo ? colourOfLayer(main.channels, albedo.name) : [])];
+    const { surround } = io.inputs;
+    return [
+      { input: 'main', region: grow(region, 1), channels },
+      ...(surround ? [{ input: 'surround', region: surround.bounds, channels: COLOUR }] : []),
+    ];
+  },
+  render(ctx, p, out) {
+    const main = ctx.inputs.main!;
+    const { region, planes } = ctx.tile('main')!;
+    const take = (k: number): Float32Array => ctx.scratch(k);
+    const w = width(region);
+    const read = readSurface(surfacePasses(main, p), planes, region, main.format, p, take);
+    const normals = read.normals ?? normalsOf(read, w, take);
+    const stands = take(read.distance.length);
+    for (let i = 0; i < stands.length; i++) stands[i] = planes.A![i]! >= 0.5 ? read.distance[i]! : Infinity;
+    const s = { ...read, normals, stands };
+    const albedoPass = passOf(main.passes, p.albedo, 'albedo');
+    const albedo = albedoPass && colourOfLayer(main.channels, albedoPass.name).map((c) => planes[c]!);
+    const around = ctx.tile('surround');
+    const surround = around && environmentLight(around, ctx.inputs.surround!.format, p.surroundTurn);
+    const lamps = p.lamps.filter((l) => l.on).map((l) => ({ lamp: { ...l, light: factorsOf(l) } satisfies Lamp, shadow: l.shadow }));
+    const n = pixelsOf(out);
+    const light = COLOUR.map(() => ctx.scratch(n).fill(0)) as [Float32Array, Float32Array, Float32Array];
+    const ow = width(out.region);
+    const shadow = { thick: p.thick, steps: p.steps };
+    for (let y = 0, o = 0; y < height(out.region); y++) {
+      ctx.poll();
+      for (let x = 0; x < ow; x++, o++) {
+        const i = (y + out.region.y0 - region.y0) * w + x + out.region.x0 - region.x0;
+        const alpha = planes.A![i]!;
+        if (!(s.distance[i]! < Infinity) || alpha <= 0) continue;
+        const at: Vec3 = [s.x[i]!, s.y[i]!, s.z[i]!];
+        const normal: Vec3 = [normals[0][i]!, normals[1][i]!, normals[2][i]!];
+        const eye = p.gloss > 0 ? unit3(along3(s.camera.eye, at, -1)) : normal;
+        // Premultiplied, as albedo passes are.
+        const [ar, ag, ab] = albedo ? [albedo[0]![i]!, albedo[1]![i]!, albedo[2]![i]!] : [0.18 * alpha, 0.18 * alpha, 0.18 * alpha];
+        for (const { lamp, shadow: casts } of lamps) {
+          const { to, amount } = arrives(lamp, at);
+          const facing = dot3(normal, to);
+          if (facing <= 0 || amount <= 0) continue;
+          const target: Vec3 = lamp.kind === 'sun' ? along3(at, to, 1e3) : lamp.at;
+          const open = casts ? reaches(s, w, region, i, target, shadow) : 1;
+          if (open === 0) continue;
+          const k = facing * amount * open;
+          const gloss = p.gloss > 0 ? p.gloss * alpha * glossOf(normal, to, eye, p.roughness, p.reflectance) : 0;
+          light[0][o]! += k * lamp.light[0] * (ar + gloss);
+          light[1][o]! += k * lamp.light[1] * (ag + gloss);
+          light[2][o]! += k * lamp.light[2] * (ab + gloss);
+        }
+        if (surround) {
+          const e = surround(normal);
+          light[0][o]! += p.surround * e[0] * ar;
+          light[1][o]! += p.surround * e[1] * ag;
+          light[2][o]! += p.surround * e[2] * ab;
+        }
+      }
+    }
+    COLOUR.forEach((c, k) => {
+      const plane = out.planes[c];
+      if (!plane) return;
+      const from = planes[c]!;
+      for (let y = 0, o = 0; y < height(out.region); y++) {
+        let i = (y + out.region.y0 - region.y0) * w + out.region.x0 - region.x0;
+        for (let x = 0; x < ow; x++, o++, i++) {
+          const v = light[k]![o]!;
+          plane[o] = p.gives === 'light' ? v : p.gives === 'added' ? from[i]! + v : from[i]! * (1 + v / Math.max(1e-6, planes.A![i]!));
+        }
+      }
+    });
+  },
+});

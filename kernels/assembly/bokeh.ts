@@ -1,0 +1,105 @@
+// Blur by the shape of an aperture, on pixels packed R, G, B, A.
+
+/**
+ * Of a plane of levels of depth, rising with distance: how much of each pixel is of a slice, max(0, 1 − |level − slice|), and how much is not
+ * hidden from it by nearer ones.
+ */
+export function sliceWeights(level: usize, member: usize, known: usize, n: i32, slice: f32): void {
+  const k = f32x4.splat(slice);
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const d = f32x4.sub(v128.load(level + i), k);
+    v128.store(member + i, f32x4.max(zero, f32x4.sub(one, f32x4.abs(d))));
+    v128.store(known + i, f32x4.min(one, f32x4.max(zero, f32x4.add(d, one))));
+  }
+}
+
+/** Sums along each row of w pixels, from its start up to each pixel: rows of left + w + 1 + right, 0 at the left, the whole sum at the right. */
+export function prefixRows(packed: usize, out: usize, w: i32, h: i32, left: i32, right: i32): void {
+  for (let y = 0; y < h; y++) {
+    let sum = f32x4.splat(0);
+    for (let x = 0; x <= left; x++, out += 16) v128.store(out, sum);
+    for (let x = 0; x < w; x++, packed += 16, out += 16) {
+      sum = f32x4.add(sum, v128.load(packed));
+      v128.store(out, sum);
+    }
+    for (let x = 0; x < right; x++, out += 16) v128.store(out, sum);
+  }
+}
+
+/**
+ * Means over a shape given by a span in each of its rows: pairs of offsets left and right of a pixel's middle, for rows −rows/2 to rows/2. Pixel x, y
+ * of `out` stands at x + x0 of a row of the prefix sums, whose first entry is before its first pixel, and in row y + y0 of them. Rows that are
+ * not there hold nothing.
+ */
+export function spanBlur(
+  prefix: usize,
+  pw: i32,
+  ph: i32,
+  out: usize,
+  w: i32,
+  h: i32,
+  x0: i32,
+  y0: i32,
+  spans: usize,
+  rows: i32,
+  gain: f32,
+): void {
+  const half = rows >> 1;
+  const g = f32x4.splat(gain);
+  const bytes = (<usize>w) << 4;
+  for (let y = 0; y < h; y++, out += bytes) {
+    memory.fill(out, 0, bytes);
+    for (let k = 0; k < rows; k++) {
+      const row = y + y0 + k - half;
+      if (row < 0 || row >= ph) continue;
+      const l = load<f32>(spans + ((<usize>k) << 3)) + 0.5;
+      const r = load<f32>(spans + ((<usize>k) << 3), 4) + 0.5;
+      if (r <= l) continue;
+      const li = <i32>Mathf.floor(l);
+      const ri = <i32>Mathf.floor(r);
+      const lf = f32x4.splat(l - <f32>li);
+      const rf = f32x4.splat(r - <f32>ri);
+      const start = prefix + (<usize>(row * pw + x0) << 4);
+      let a = start + ((<isize>li) << 4);
+      let b = start + ((<isize>ri) << 4);
+      for (let to = out, end = out + bytes; to < end; to += 16, a += 16, b += 16) {
+        const p = v128.load(a);
+        const q = v128.load(b);
+        const before = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(a, 16), p), lf));
+        const after = f32x4.add(q, f32x4.mul(f32x4.sub(v128.load(b, 16), q), rf));
+        v128.store(to, f32x4.add(v128.load(to), f32x4.sub(after, before)));
+      }
+    }
+    for (let to = out, end = out + bytes; to < end; to += 16) v128.store(to, f32x4.mul(v128.load(to), g));
+  }
+}
+
+/** Lays premultiplied pixels over others, the first at x0, y0 of them; what lies beyond is left out. */
+export function overPacked(front: usize, fw: i32, fh: i32, out: usize, ow: i32, oh: i32, x0: i32, y0: i32): void {
+  const one = f32x4.splat(1);
+  for (let y = 0; y < fh; y++) {
+    const v = y + y0;
+    if (v < 0 || v >= oh) continue;
+    for (let x = 0; x < fw; x++) {
+      const u = x + x0;
+      if (u < 0 || u >= ow) continue;
+      const at = out + (<usize>(v * ow + u) << 4);
+      const f = v128.load(front + (<usize>(y * fw + x) << 4));
+      const a = f32x4.splat(f32x4.extract_lane(f, 3));
+      v128.store(at, f32x4.add(f, f32x4.mul(v128.load(at), f32x4.sub(one, a))));
+    }
+  }
+}
+
+/** Four planes of packed pixels. */
+export function unpackFour(packed: usize, a: usize, b: usize, c: usize, d: usize, n: i32): void {
+  for (let i = 0; i < n; i++, packed += 16, a += 4, b += 4, c += 4, d += 4) {
+    const v = v128.load(packed);
+    store<f32>(a, f32x4.extract_lane(v, 0));
+    store<f32>(b, f32x4.extract_lane(v, 1));
+    store<f32>(c, f32x4.extract_lane(v, 2));
+    store<f32>(d, f32x4.extract_lane(v, 3));
+  }
+}

@@ -1,0 +1,155 @@
+'use client';
+import { useRef, useState } from 'react';
+import type { PointerEvent } from 'react';
+import { findStep } from '@/core/document/params';
+import type { Step, Value } from '@/core/document/types';
+import { partKey } from '@/core/params/parts';
+import { toDistance } from '@/core/passes/depth';
+import type { IdSet } from '@/core/passes/id';
+import { idAt, idChannels, idSetOf } from '@/core/passes/id';
+import type { IdPick } from '@/core/passes/picks';
+import type { PictureInfo } from '@/core/picture';
+import { passOf } from '@/core/passes/roles';
+import { setParams } from '@/store/commands';
+import { addLamp } from '@/store/passes';
+import type { StagePlace } from '../stage/place';
+import { useStepSpace } from '../stage/handles/use-step-space';
+import { toast } from '../theme/toast';
+import { useBench, useRun, useShot } from '../workbench/context';
+import type { Picking } from '../workbench/state';
+import { view } from '../workbench/state';
+import { indexAt, usePlanes } from './pass-pixels';
+import { surfaceAt, surfaceChannelsOf } from './surface';
+import { idNames, useInput } from './use-input';
+
+interface Props {
+  place: StagePlace;
+  picking: Picking;
+}
+
+/** Of a step's parameter that is a layer, the name; '' where it is left to be found. */
+export const layerParam = (step: Step, name: string): string => (typeof step.params[name] === 'string' ? step.params[name] : '');
+
+function channelsFor(kind: NonNullable<Picking['data']>, step: Step, info: PictureInfo): readonly string[] {
+  if (kind === 'id') {
+    const set = idSetOf(info, layerParam(step, 'set'));
+    return set ? idChannels(set) : [];
+  }
+  if (kind === 'focus') return passOf(info.passes, layerParam(step, 'depth'), 'depth')?.channels.slice(0, 1) ?? [];
+  return surfaceChannelsOf(step, info);
+}
+
+/** What data say where the picture is clicked: a thing, a distance, a place in the scene. Hovering says what is there. */
+export function DataPick({ place, picking }: Props) {
+  const shot = useShot();
+  const run = useRun();
+  const { session } = useBench();
+  const { tap, info } = useInput(picking.step);
+  const step = findStep(shot, picking.step)?.step;
+  const kind = picking.data!;
+  const pixels = usePlanes(tap, step && info ? channelsFor(kind, step, info) : []);
+  const space = useStepSpace(tap ?? { lane: '' }, place);
+  const [said, setSaid] = useState<{ x: number; y: number; text: string } | null>(null);
+  const dragged = useRef<Set<string> | null>(null);
+  if (!step || !info || !tap) return null;
+  const frame = (): number => view.get().frame;
+  const set: IdSet | undefined = kind === 'id' ? idSetOf(info, layerParam(step, 'set')) : undefined;
+  const names = (set && idNames(shot).get(set.name)) ?? {};
+  const lacking = pixels === null ? 'Reading the data…' : null;
+
+  const at = (e: PointerEvent): { index: number; own: [number, number] } | null => {
+    if (!space || !pixels) return null;
+    const r = e.currentTarget.getBoundingClientRect();
+    const own = space.from(e.clientX - r.left, e.clientY - r.top);
+    return { index: indexAt(pixels, ...own), own };
+  };
+  const thingAt = (index: number): string | null => (index < 0 || !set || !pixels ? null : idAt(set, (c) => pixels.planes[c]?.[index] ?? 0));
+  const distanceAt = (index: number): number => {
+    const pass = passOf(info.passes, layerParam(step, 'depth'), 'depth');
+    if (index < 0 || !pass || !pixels) return Infinity;
+    const one = Float32Array.of(pixels.planes[pass.channels[0]!]![index]!);
+    toDistance(one, pixels.region, pass.facts);
+    return one[0]!;
+  };
+  const words = (index: number): string => {
+    if (lacking) return lacking;
+    if (kind === 'id') {
+      const id = thingAt(index);
+      return id === null ? 'nothing' : (names[id] ?? id);
+    }
+    if (kind === 'focus') {
+      const d = distanceAt(index);
+      return d === Infinity ? 'nothing is there' : `${d.toFixed(2)} away`;
+    }
+    const s = pixels && surfaceAt(step, info, pixels, index);
+    return s ? s.at.map((v) => v.toFixed(2)).join(', ') : 'nothing is there';
+  };
+  const pickThing = (id: string | null, only: 'toggle' | 'add', gesture?: string): void => {
+    if (id === null) return;
+    // As it stands now: a drag picks several before this is drawn again.
+    const now = findStep(session.store.getState().shot, picking.step)?.step;
+    const had = (Array.isArray(now?.params[picking.param]) ? now.params[picking.param] : []) as unknown as readonly IdPick[];
+    const there = had.some((p) => p.id === id);
+    if (there && only === 'add') return;
+    const name = names[id];
+    const list = there ? had.filter((p) => p.id !== id) : [...had, { id, ...(name !== undefined && { name }) }];
+    run(there ? `Drop ${name ?? id}` : `Pick ${name ?? id}`, setParams(picking.step, { [picking.param]: list as unknown as Value }, frame()), gesture);
+  };
+  const click = (index: number): void => {
+    if (kind === 'id') return pickThing(thingAt(index), 'toggle');
+    if (kind === 'focus') {
+      const d = distanceAt(index);
+      if (d === Infinity) return toast('info', 'Nothing is there: the depth has no distance at that pixel.');
+      if (run('Focus', setParams(picking.step, { focus: Number(d.toPrecision(5)) }, frame()))) view.set({ picking: null });
+      return;
+    }
+    const s = pixels && surfaceAt(step, info, pixels, index);
+    if (!s) return toast('info', 'Nothing is there: click a surface of the render.');
+    const round = (v: readonly number[]): number[] => v.map((x) => Number(x.toPrecision(5)));
+    if (kind === 'place') {
+      if (run('Place', setParams(picking.step, { centre: round(s.at) }, frame()))) view.set({ picking: null });
+      return;
+    }
+    // In front of the surface, along its normal.
+    const stands = round(s.at.map((v, i) => v + 0.12 * s.distance * 0.5 * s.normal[i]!)) as [number, number, number];
+    const done = picking.part
+      ? run('Place lamp', setParams(picking.step, { [partKey(picking.part, 'at')]: stands }, frame()))
+      : run('Set a lamp', addLamp(picking.step, stands));
+    if (done) view.set({ picking: null });
+  };
+  return (
+    <div
+      className="overlay datapick"
+      style={{ pointerEvents: 'auto', cursor: 'crosshair' }}
+      data-testid="datapick"
+      data-ready={pixels !== null}
+      onPointerDown={(e) => {
+        if (e.button !== 0 || document.body.dataset.space === 'down') return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        dragged.current = new Set();
+      }}
+      onPointerMove={(e) => {
+        const here = at(e);
+        const r = e.currentTarget.getBoundingClientRect();
+        setSaid({ x: e.clientX - r.left, y: e.clientY - r.top, text: lacking ?? words(here?.index ?? -1) });
+        if (!dragged.current || kind !== 'id' || !here) return;
+        const id = thingAt(here.index);
+        if (id !== null) dragged.current.add(id);
+        if (dragged.current.size > 1) dragged.current.forEach((one) => pickThing(one, 'add'));
+      }}
+      onPointerUp={(e) => {
+        const several = (dragged.current?.size ?? 0) > 1;
+        dragged.current = null;
+        const here = at(e);
+        if (!several && here) click(here.index);
+      }}
+      onPointerLeave={() => setSaid(null)}
+    >
+      {said && (
+        <span className="data-said mono" style={{ left: said.x + 14, top: said.y + 12 }}>
+          {said.text}
+        </span>
+      )}
+    </div>
+  );
+}
