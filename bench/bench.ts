@@ -18,6 +18,7 @@ import { benchReadings } from './readings';
 import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
 import { benchLens } from './lens';
+import { benchPasses } from './passes';
 import { benchCleaning } from './cleaning';
 import { measureMemory } from './memory';
 import { stress } from './stress';
@@ -51,6 +52,7 @@ async function main(): Promise<void> {
     ['Shapes', () => benchShapeMattes(kernels)],
     ['Cleaning', () => benchCleaning(kernels)],
     ['The lens', () => benchLens(kernels)],
+    ['Passes', () => benchPasses(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],

@@ -45,8 +45,12 @@ export interface Pass {
 
 const MAIN = ['R', 'G', 'B', 'A'];
 
-/** Colour channels in the order in which they are spoken of, whatever their order in the file; others stay as they are. */
-const rankOf = (channel: string): number => (MAIN.indexOf(splitChannel(channel).channel) + 5) % 5;
+/** Channels in the order in which they are spoken of, whatever their order in the file; unknown ones last, as they are. */
+const SPOKEN = [...MAIN, 'X', 'Y', 'Z', 'U', 'V', 'x', 'y', 'z', 'u', 'v'];
+const rankOf = (channel: string): number => {
+  const at = SPOKEN.indexOf(splitChannel(channel).channel);
+  return at < 0 ? SPOKEN.length : at;
+};
 
 /** The passes of a channel list, the main picture first, then by kind. */
 export function passesOf(channels: readonly string[]): Pass[] {

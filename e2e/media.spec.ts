@@ -68,7 +68,7 @@ test('a folder of two sequences, a movie and a pass set is four sources; layers 
   await expect(page.getByTestId('source keeper')).toContainText('JPEG · 1–4');
   await expect(page.getByTestId('source quay')).toContainText('TIFF · 1–2');
   await expect(page.getByTestId('source reel')).toContainText('WebM · 1–3');
-  await expect(page.getByTestId('source diver')).toContainText('17 layers');
+  await expect(page.getByTestId('source diver')).toContainText('18 layers');
   await expect(page.getByText('keeper: frame 3 is missing between 1 and 4')).toBeVisible();
 
   // A colour space that was guessed wrongly is put right.
@@ -84,10 +84,10 @@ test('a folder of two sequences, a movie and a pass set is four sources; layers 
   // All layers, with pictures in them and the ranges of their channels.
   await drag(page, page.getByTestId('source diver'), page.getByTestId('board'));
   await page.getByTestId('source diver').click();
-  await page.getByRole('button', { name: '17 layers' }).click();
+  await page.getByRole('button', { name: '18 layers' }).click();
   const grid = page.getByRole('dialog', { name: 'Layers of diver' });
-  await expect(grid.getByTestId(/^layer /)).toHaveCount(18);
-  await expect(grid.getByText('CryptoObject names 6 things: helmet, glass, suit, corselet, boots, lamp.')).toBeVisible();
+  await expect(grid.getByTestId(/^layer /)).toHaveCount(19);
+  await expect(grid.getByText('CryptoObject names 8 things: helmet, glass, suit, corselet, boots, lamp, hose, bollard.')).toBeVisible();
   await expect(grid.getByTestId('layer N').locator('td').nth(2)).toHaveText(/^(0\.99|1)/);
   for (const name of ['main', 'emission', 'light_rim', 'Z', 'N', 'objectId', 'CryptoObject00']) {
     await expect(async () => {
@@ -121,7 +121,7 @@ test('a folder of two sequences, a movie and a pass set is four sources; layers 
   await writeFile(join(folder, 'chosen.exr'), files['chosen.1001.exr']!);
   const [out, original] = [inspect(join(folder, 'chosen.exr')), inspect(join(inside, 'diver.0001.exr'))];
   expect(out.layers).toEqual(['', 'CryptoObject00', 'CryptoObject01', 'diffuse', 'objectId']);
-  expect(out.ids[0]!.objects).toHaveLength(6);
+  expect(out.ids[0]!.objects).toHaveLength(8);
   const range = (r: Report, name: string) => {
     const { type, min, max } = r.channels.find((c) => c.name === name)!;
     return { type, min, max };

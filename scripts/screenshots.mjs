@@ -141,7 +141,7 @@ try {
   await page.getByTestId('source diver passes').click();
   await settled();
   await take('workbench-passes');
-  await page.getByRole('button', { name: '17 layers' }).click();
+  await page.getByRole('button', { name: '18 layers' }).click();
   await page.waitForTimeout(6000);
   await take('layers');
   // A mark hidden by a zone, and the coat's outline in front of it.

@@ -1,8 +1,8 @@
 'use client';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { PointerEvent } from 'react';
 import { findStep } from '@/core/document/params';
-import type { Step, Value } from '@/core/document/types';
+import type { Step, Tap, Value } from '@/core/document/types';
 import { partKey } from '@/core/params/parts';
 import { toDistance } from '@/core/passes/depth';
 import type { IdSet } from '@/core/passes/id';
@@ -18,6 +18,7 @@ import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Picking } from '../workbench/state';
 import { view } from '../workbench/state';
+import { PickedMarks } from './PickedMarks';
 import { indexAt, usePlanes } from './pass-pixels';
 import { surfaceAt, surfaceChannelsOf } from './surface';
 import { idNames, useInput } from './use-input';
@@ -39,18 +40,33 @@ function channelsFor(kind: NonNullable<Picking['data']>, step: Step, info: Pictu
   return surfaceChannelsOf(step, info);
 }
 
+const NONE: readonly IdPick[] = [];
+
+/** While things are picked the picture is seen that they are picked in; after that, what was seen before. */
+function useSeenWhilePicking(tap: Tap | null): void {
+  const [lane, after] = [tap?.lane, tap?.after];
+  useEffect(() => {
+    if (lane === undefined) return;
+    const { seen } = view.get();
+    view.set({ seen: { lane, ...(after !== undefined && { after }) } });
+    return () => view.set({ seen });
+  }, [lane, after]);
+}
+
 /** What data say where the picture is clicked: a thing, a distance, a place in the scene. Hovering says what is there. */
 export function DataPick({ place, picking }: Props) {
   const shot = useShot();
   const run = useRun();
   const { session } = useBench();
+  const kind = picking.data!;
   const { tap, info } = useInput(picking.step);
   const step = findStep(shot, picking.step)?.step;
-  const kind = picking.data!;
   const pixels = usePlanes(tap, step && info ? channelsFor(kind, step, info) : []);
   const space = useStepSpace(tap ?? { lane: '' }, place);
   const [said, setSaid] = useState<{ x: number; y: number; text: string } | null>(null);
   const dragged = useRef<Set<string> | null>(null);
+  useSeenWhilePicking(kind === 'id' ? tap : null);
+  const picked = kind === 'id' && step && Array.isArray(step.params[picking.param]) ? (step.params[picking.param] as unknown as readonly IdPick[]) : NONE;
   if (!step || !info || !tap) return null;
   const frame = (): number => view.get().frame;
   const set: IdSet | undefined = kind === 'id' ? idSetOf(info, layerParam(step, 'set')) : undefined;
@@ -145,6 +161,7 @@ export function DataPick({ place, picking }: Props) {
       }}
       onPointerLeave={() => setSaid(null)}
     >
+      {set && pixels && space && <PickedMarks set={set} picked={picked} pixels={pixels} space={space} place={place} />}
       {said && (
         <span className="data-said mono" style={{ left: said.x + 14, top: said.y + 12 }}>
           {said.text}

@@ -18,7 +18,7 @@ import { indexAt, usePlanes } from './pass-pixels';
 import { useInput } from './use-input';
 
 /** CSS pixels between marks. */
-const GRID = 13;
+const GRID = 17;
 /** Pixels of blur that count as in focus. */
 const SHARP = 0.75;
 
@@ -75,7 +75,7 @@ export function FocusOverlay({ place }: { place: StagePlace }) {
   const focus = Number(resolveParam(shot, step.params.focus, 5, frame));
   return (
     <>
-      <canvas ref={canvas} className="overlay" style={{ width: '100%', height: '100%', opacity: 0.75 }} data-testid="focus-overlay" />
+      <canvas ref={canvas} className="overlay" style={{ width: '100%', height: '100%', opacity: 0.6 }} data-testid="focus-overlay" />
       <div className="focus-key mono">
         focus {focus.toFixed(2)} · <b>•</b> sharp · <b>\</b> nearer · <b>/</b> farther
       </div>

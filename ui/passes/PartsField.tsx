@@ -7,7 +7,9 @@ import IconButton from '@mui/material/IconButton';
 import ListSubheader from '@mui/material/ListSubheader';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
+import Switch from '@mui/material/Switch';
 import { useState } from 'react';
+import { admit, resolveParam } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import type { Step } from '@/core/document/types';
 import type { ParamOf } from '@/core/param';
@@ -20,13 +22,13 @@ import { addLamp, addParts, removePart } from '@/store/passes';
 import { FeedField } from '../controls/FeedField';
 import type { FieldProps } from '../controls/field-props';
 import { ParamRow } from '../controls/ParamRow';
-import { useRun } from '../workbench/context';
+import { useRun, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { ResidualLine } from './ResidualLine';
 import { useInput } from './use-input';
 
 /** What is seen of a part without opening it. */
-const FIRST = ['on', 'gain'];
+const FIRST = ['gain'];
 
 /** The parts of a step one below the other: each with its first parameters, and all of them once it is opened. */
 export function PartsField({ d, value, step, name }: FieldProps<ParamOf<'parts'>, readonly Part[]>) {
@@ -58,6 +60,8 @@ function PartRow({ d, part, step, name, open, onOpen }: RowProps) {
   const picked = picking?.step === step.id && picking.part === part.id;
   const fields = Object.keys(d.item).filter((f) => applies(schema, partKey(part.id, f), step));
   const shown = open ? fields : FIRST.filter((f) => fields.includes(f));
+  const onKey = partKey(part.id, 'on');
+  const on = useShotState(({ shot }) => admit(schema[onKey]!, resolveParam(shot, step.params[onKey], true, view.get().frame)) === true);
   return (
     <div className="part" role="group" aria-label={part.name} data-testid={`part ${part.name}`}>
       <div className="part-head">
@@ -65,6 +69,12 @@ function PartRow({ d, part, step, name, open, onOpen }: RowProps) {
           <ExpandMoreIcon sx={{ fontSize: 15, transform: open ? 'none' : 'rotate(-90deg)' }} />
           {part.name}
         </button>
+        <Switch
+          size="small"
+          checked={on}
+          slotProps={{ input: { 'aria-label': `${part.name} on` } }}
+          onChange={() => run(`${part.name} ${on ? 'off' : 'on'}`, commands.setParams(step.id, { [onKey]: !on }, view.get().frame))}
+        />
         {d.of === 'lamp' && (
           <button
             className={`pill${picked ? ' on' : ''}`}

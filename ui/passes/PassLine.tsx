@@ -21,7 +21,13 @@ import { useInput } from './use-input';
 export function PassLine({ step }: { step: Step }) {
   if (step.type === 'depthOfField') return <FocusLine step={step} />;
   if (step.type === 'depthRange') return <RangeLine step={step} />;
-  if (step.type === 'positionMatte') return <PickButton step={step} data="place" param="centre" label="Place it on the picture" />;
+  if (step.type === 'positionMatte') {
+    return (
+      <div className="measure">
+        <PickButton step={step} data="place" param="centre" label="Place it on the picture" />
+      </div>
+    );
+  }
   return null;
 }
 
@@ -29,16 +35,14 @@ function PickButton({ step, data, param, label }: { step: Step; data: 'focus' | 
   const picking = useView((s) => s.picking);
   const on = picking?.step === step.id && picking.data === data;
   return (
-    <div className="measure">
-      <Button
-        variant="outlined"
-        aria-pressed={on}
-        color={on ? 'secondary' : 'primary'}
-        onClick={() => view.set({ picking: on ? null : { step: step.id, param, data } })}
-      >
-        {on ? 'Click the picture' : label}
-      </Button>
-    </div>
+    <Button
+      variant="outlined"
+      aria-pressed={on}
+      color={on ? 'secondary' : 'primary'}
+      onClick={() => view.set({ picking: on ? null : { step: step.id, param, data } })}
+    >
+      {on ? 'Click the picture' : label}
+    </Button>
   );
 }
 

@@ -30,7 +30,7 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
   const span = spanOf(source, shot.frameRate);
   const frame = Math.min(span.last, Math.max(span.first, seenFrame));
   const passes = roledPasses(source.channels, source.passes);
-  const kinds = [...new Set(passes.map((p) => p.kind))];
+  const sections = [...new Set(passes.map(sectionOf))];
   const ids = idLayers(Object.fromEntries(source.attributes ?? []), source.channels);
   return (
     <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-label={`Layers of ${source.name}`}>
@@ -39,12 +39,12 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
       </DialogTitle>
       <DialogContent>
         <PassCommands source={source} passes={passes} onClose={onClose} />
-        {kinds.map((kind) => (
-          <section key={kind}>
-            <h2 className="grid-kind">{LAYER_KINDS[kind].title}</h2>
+        {sections.map((section) => (
+          <section key={section}>
+            <h2 className="grid-kind">{section}</h2>
             <div className="layergrid">
               {passes
-                .filter((p) => p.kind === kind)
+                .filter((p) => sectionOf(p) === section)
                 .map((p) => (
                   <PassCell key={p.name} pass={p} source={source} frame={frame} onClose={onClose} />
                 ))}
@@ -66,6 +66,10 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
     </Dialog>
   );
 }
+
+/** What lies side by side: most kinds of data are one pass each. */
+const sectionOf = ({ kind }: RoledPass): string =>
+  LAYER_KINDS[kind].data && kind !== 'matte' ? 'Data' : LAYER_KINDS[kind].title;
 
 /** What can be made of these passes, each by a click: the step stands where it belongs, or on a lane of its own. */
 function PassCommands({ source, passes, onClose }: { source: Source; passes: readonly RoledPass[]; onClose(): void }) {

@@ -13,7 +13,7 @@ export const idMatte = defineStep({
   params: {
     set: layer('IDs', { role: 'cryptomatte', help: 'Which of the render’s ids.' }),
     things: picks('Things'),
-    near: number('Colours within', 0.02, [0, 0.2], { min: 0, max: 10, decimals: 3, help: 'Of colour ids: how far from the picked one.' }),
+    near: number('Colour IDs within', 0.02, [0, 0.2], { min: 0, max: 10, decimals: 3, help: 'Of colour ids: how far from the picked one.' }),
     gives: matteOutput,
   },
   feeds: [],

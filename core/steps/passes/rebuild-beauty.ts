@@ -31,14 +31,14 @@ export const rebuildBeauty = defineStep({
       roles: MATERIAL_ROLES,
       feeds: [{ name: 'mask', title: 'Mask', help: 'Where the part is changed.', matte: true }],
     }),
-    residual: choice('What the passes leave out', 'carry', [
+    residual: choice('Residual', 'carry', [
       { value: 'carry', title: 'Carried along', help: 'The beauty less the sum of the parts is added as it is.' },
       { value: 'share', title: 'Shared by the parts', help: 'It changes with the parts, by their share of the light.' },
       { value: 'drop', title: 'Left out' },
     ]),
     show: choice('Shows', 'beauty', [
       { value: 'beauty', title: 'The beauty' },
-      { value: 'residual', title: 'What the passes leave out' },
+      { value: 'residual', title: 'The residual', help: 'What the passes leave out of the beauty.' },
     ]),
   },
   feeds: [],
@@ -81,7 +81,7 @@ export const rebuildBeauty = defineStep({
     const before = p.residual === 'share' ? COLOUR.map(() => ctx.scratch(n).fill(0)) : null;
     for (const part of p.parts) {
       let own = colourOfLayer(main!.channels, part.name).map((c) => from[c]);
-      if (own.some((plane) => !plane)) continue;
+      if (own.length < 3 || own.some((plane) => !plane)) continue;
       if (part.filter) {
         const filter = colourOfLayer(main!.channels, part.filter).map((c) => from[c]);
         own = own.map((plane, i) => {
