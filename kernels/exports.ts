@@ -51,7 +51,9 @@ export interface KernelExports {
     most: number,
     near: number,
   ): void;
-  idCoverage(id: number, coverage: number, out: number, n: number, list: number, count: number): void;
+  lampLight(p: number, surface: number, w: number, h: number, y0: number, y1: number, r: number, g: number, b: number): void;
+  weightedSum(base: number, out: number, n: number, planes: number, gains: number, count: number): void;
+  idCoverage(pairs: number, ranks: number, out: number, n: number, list: number, count: number): void;
   spreadNodes(grid: number, columns: number, from: number, out: number, w: number, low: number, weights: number, scratch: number): void;
   copyRows(x: number, stride: number, out: number, w: number, h: number, left: number, right: number): void;
   copyPart(x: number, stride: number, out: number, outStride: number, w: number, h: number): void;

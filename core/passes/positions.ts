@@ -119,12 +119,18 @@ function readNormals(
   const signs = signsOf(pass.facts);
   const planes = [0, 1, 2].map((i) => copy(pass.channels[i])) as [Float32Array, Float32Array, Float32Array];
   const [x, y, z] = planes;
+  const [gain, offset] = pass.facts?.packed ? [2, -1] : [1, 0];
+  const [sx, sy, sz] = signs;
   for (let i = 0; i < x.length; i++) {
-    const v = planes.map((plane) => (pass.facts?.packed ? 2 * plane[i]! - 1 : plane[i]!));
+    const a = gain * x[i]! + offset;
+    const b = gain * y[i]! + offset;
+    const c = gain * z[i]! + offset;
     // Those that are not one long, as at blended edges, are made so; those that are nothing stay nothing.
-    const length = Math.hypot(v[0]!, v[1]!, v[2]!);
-    const k = length > 1e-3 && Number.isFinite(length) ? 1 / length : 0;
-    [x[i], y[i], z[i]] = [k && v[0]! * k * signs[0], k && v[1]! * k * signs[1], k && v[2]! * k * signs[2]];
+    const length = Math.sqrt(a * a + b * b + c * c);
+    const k = length > 1e-3 && length < Infinity ? 1 / length : 0;
+    x[i] = k === 0 ? 0 : a * k * sx;
+    y[i] = k === 0 ? 0 : b * k * sy;
+    z[i] = k === 0 ? 0 : c * k * sz;
   }
   return planes;
 }

@@ -1,5 +1,6 @@
+import type { Kernels, Plane } from '@/kernels';
 import type { Vec3 } from './camera';
-import { along3, dot3, project, scale3, unit3 } from './camera';
+import { along3, unit3 } from './camera';
 import type { Surface } from './positions';
 
 /** A lamp that is set into a finished render. */
@@ -16,84 +17,85 @@ export interface Lamp {
   /** Half angle in degrees, and the part of it that falls off. */
   readonly cone: number;
   readonly soft: number;
+  readonly shadow: boolean;
 }
 
-export interface ShadowOptions {
+export interface Shading {
   /** How far things reach behind what is seen of them, in the scene's units. */
   readonly thick: number;
   readonly steps: number;
+  /** How much of the glossy reflection is added, and how it is spread. */
+  readonly gloss: number;
+  readonly roughness: number;
+  readonly reflectance: number;
 }
 
-/** A surface with what stands in the way of light: distances, Infinity where less than half of a pixel is covered. */
-export interface Standing extends Surface {
-  readonly stands: Float32Array;
+/** Surfaces as light finds them; all planes of the kernels' memory. */
+export interface LitSurface extends Surface {
+  readonly normals: readonly [Plane, Plane, Plane];
+  /** What stands in the way of light: distances, Infinity where less than half of a pixel is covered. */
+  readonly stands: Plane;
+  /** R, G, B, premultiplied. */
+  readonly albedo: readonly Plane[];
+  readonly alpha: Plane;
 }
 
 /** The ray leaves the surface by this part of its distance to the camera. */
 const BIAS = 0.002;
+const KINDS = ['point', 'spot', 'sun'] as const;
+/** Rows between two looks at whether the work is still wanted. */
+const BAND = 32;
 
 /**
- * Whether a lamp reaches a pixel's surface, by a walk through the depth towards it on the picture (screen-space ray march; McGuire and Mara 2014).
- * 0 where something seen stands between, 1 where nothing does; softly near its edge.
+ * Adds a lamp's light: Lambert times albedo, and a GGX lobe (Walter et al. 2007). Whether it reaches a surface is found by a walk through the depth
+ * towards it on the picture (screen-space ray march; McGuire and Mara 2014).
  */
-export function reaches(s: Standing, w: number, region: { x0: number; y0: number }, i: number, to: Vec3, o: ShadowOptions): number {
-  const { camera, distance, stands } = s;
-  if (!s.placed) return 1;
-  const h = distance.length / w;
-  const near = distance[i]!;
-  const n = s.normals!;
-  const lift = BIAS * near;
-  const from: Vec3 = [s.x[i]! + n[0][i]! * lift, s.y[i]! + n[1][i]! * lift, s.z[i]! + n[2][i]! * lift];
-  const depthOf = (p: Vec3): number => dot3(along3(p, camera.eye, -1), camera.forward);
-  let end = to;
-  // Behind the camera nothing is seen: the walk ends before it.
-  const [a, b] = [depthOf(from), depthOf(to)];
-  if (b < 0.05 * a) end = along3(from, along3(to, from, -1), (a - 0.05 * a) / (a - b));
-  const [x0, y0, z0] = project(camera, from);
-  const [x1, y1, z1] = project(camera, end);
-  const length = Math.max(Math.abs(x1 - x0), Math.abs(y1 - y0));
-  const steps = Math.min(o.steps, Math.ceil(length));
-  const start = ((i * 0.7548776662) % 1) * 0.8 + 0.2;
-  for (let k = 0; k < steps; k++) {
-    const t = (k + start) / steps;
-    const x = Math.floor(x0 + (x1 - x0) * t) - region.x0;
-    const y = Math.floor(y0 + (y1 - y0) * t) - region.y0;
-    if (x < 0 || y < 0 || x >= w || y >= h) return 1;
-    const j = y * w + x;
-    if (j === i) continue;
-    // 1/z is straight on the picture.
-    const z = 1 / (1 / z0 + (1 / z1 - 1 / z0) * t);
-    const there = stands[j]!;
-    if (there < z - lift && there > z - o.thick) return 0;
+export function addLampLight(
+  kernels: Kernels,
+  s: LitSurface,
+  w: number,
+  region: { x0: number; y0: number },
+  lamp: Lamp,
+  o: Shading,
+  light: readonly [Plane, Plane, Plane],
+  poll: () => void,
+): void {
+  const { camera } = s;
+  const cos = (degrees: number): number => Math.cos((degrees * Math.PI) / 180);
+  const numbers = kernels.copy([
+    ...camera.eye,
+    ...camera.right,
+    ...camera.down,
+    ...camera.forward,
+    camera.focal,
+    ...camera.centre,
+    KINDS.indexOf(lamp.kind),
+    ...lamp.at,
+    ...unit3(along3(lamp.aim, lamp.at, -1)),
+    lamp.radius,
+    cos(lamp.cone),
+    cos(lamp.cone * (1 - lamp.soft)),
+    ...lamp.light,
+    // Without a camera nothing is known of what stands between.
+    Number(lamp.shadow && s.placed),
+    o.thick,
+    o.steps,
+    o.gloss,
+    Math.max(1e-4, o.roughness ** 4),
+    o.reflectance,
+    region.x0,
+    region.y0,
+    BIAS,
+  ]);
+  const planes = [s.x, s.y, s.z, ...s.normals, s.distance, s.stands, ...s.albedo, s.alpha];
+  const pointers = kernels.take(planes.length);
+  new Uint32Array(pointers.buffer, pointers.byteOffset, planes.length).set(planes.map((p) => p.byteOffset));
+  const h = s.alpha.length / w;
+  const [r, g, b] = light.map((p) => p.byteOffset) as [number, number, number];
+  for (let y = 0; y < h; y += BAND) {
+    poll();
+    kernels.fn.lampLight(numbers.byteOffset, pointers.byteOffset, w, h, y, Math.min(h, y + BAND), r, g, b);
   }
-  return 1;
-}
-
-/** The direction to a lamp, and what of its light arrives, as far as nothing stands between. */
-export function arrives(lamp: Lamp, p: Vec3): { to: Vec3; amount: number } {
-  if (lamp.kind === 'sun') return { to: unit3(lamp.at), amount: 1 };
-  const d = along3(lamp.at, p, -1);
-  const length = Math.max(1e-6, Math.hypot(...d));
-  const to = scale3(d, 1 / length);
-  let amount = 1 / Math.max(length, lamp.radius, 1e-3) ** 2;
-  if (lamp.kind === 'spot') {
-    const axis = unit3(along3(lamp.aim, lamp.at, -1));
-    const cos = -dot3(axis, to);
-    const [outer, inner] = [Math.cos((lamp.cone * Math.PI) / 180), Math.cos((lamp.cone * (1 - lamp.soft) * Math.PI) / 180)];
-    const t = Math.min(1, Math.max(0, (cos - outer) / Math.max(1e-6, inner - outer)));
-    amount *= t * t * (3 - 2 * t);
-  }
-  return { to, amount };
-}
-
-/** Light that a glossy surface sends to the eye beside its diffuse light: GGX (Walter et al. 2007) with Smith's shadowing and Schlick's Fresnel; times π. */
-export function glossOf(n: Vec3, to: Vec3, eye: Vec3, roughness: number, reflectance: number): number {
-  const half = unit3(along3(to, eye));
-  const [nh, nl, nv, vh] = [dot3(n, half), dot3(n, to), Math.max(1e-3, dot3(n, eye)), dot3(eye, half)];
-  if (nl <= 0 || nh <= 0) return 0;
-  const a2 = Math.max(1e-4, roughness ** 4);
-  const d = a2 / (Math.PI * (nh * nh * (a2 - 1) + 1) ** 2);
-  const smith = (c: number): number => (2 * c) / (c + Math.sqrt(a2 + (1 - a2) * c * c));
-  const fresnel = reflectance + (1 - reflectance) * (1 - Math.max(0, vh)) ** 5;
-  return (Math.PI * d * smith(nl) * smith(nv) * fresnel) / (4 * nl * nv);
+  kernels.give(numbers);
+  kernels.give(pointers);
 }

@@ -25,3 +25,4 @@ export * from './lattice';
 export * from './passes';
 export * from './bokeh';
 export * from './motion';
+export * from './shade';

@@ -26,13 +26,41 @@ export function ratioMix(x: usize, before: usize, after: usize, out: usize, n: i
   }
 }
 
-/** out += coverage where the id is one of a list of `count` floats. */
-export function idCoverage(id: usize, coverage: usize, out: usize, n: i32, list: usize, count: i32): void {
+/**
+ * out = what of the pairs' coverages has one of a list of `count` ids, 0..1. `pairs` lists pointers: id and coverage of each rank, most coverage
+ * first.
+ */
+export function idCoverage(pairs: usize, ranks: i32, out: usize, n: i32, list: usize, count: i32): void {
   const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
-    const v = v128.load(id + i);
-    let hit = f32x4.eq(v, v128.load32_splat(list));
-    for (let k = 1; k < count; k++) hit = v128.or(hit, f32x4.eq(v, v128.load32_splat(list + ((<usize>k) << 2))));
-    v128.store(out + i, f32x4.add(v128.load(out + i), v128.bitselect(v128.load(coverage + i), zero, hit)));
+    let sum = zero;
+    for (let r = 0; r < ranks; r++) {
+      const pair = pairs + ((<usize>r) << 3);
+      const cover = v128.load(<usize>load<u32>(pair, 4) + i);
+      // Ranks fall: once one covers nothing, the later ones do not either.
+      if (!v128.any_true(f32x4.gt(cover, zero))) break;
+      const v = v128.load(<usize>load<u32>(pair) + i);
+      let hit = f32x4.eq(v, v128.load32_splat(list));
+      for (let k = 1; k < count; k++) hit = v128.or(hit, f32x4.eq(v, v128.load32_splat(list + ((<usize>k) << 2))));
+      sum = f32x4.add(sum, v128.and(cover, hit));
+    }
+    v128.store(out + i, f32x4.min(one, f32x4.max(zero, sum)));
+  }
+}
+
+/** out = base + the planes of a list of pointers, each times its gain, read once. `base` 0 is none. */
+export function weightedSum(base: usize, out: usize, n: i32, planes: usize, gains: usize, count: i32): void {
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 32) {
+    let a = base ? v128.load(base + i) : f32x4.splat(0);
+    let b = base ? v128.load(base + i, 16) : f32x4.splat(0);
+    for (let k = 0; k < count; k++) {
+      const p = <usize>load<u32>(planes + ((<usize>k) << 2)) + i;
+      const g = v128.load32_splat(gains + ((<usize>k) << 2));
+      a = f32x4.add(a, f32x4.mul(v128.load(p), g));
+      b = f32x4.add(b, f32x4.mul(v128.load(p, 16), g));
+    }
+    v128.store(out + i, a);
+    v128.store(out + i, b, 16);
   }
 }

@@ -36,19 +36,18 @@ export const idMatte = defineStep({
     const set = idSetOf(ctx.inputs.main!, p.set)!;
     const { planes } = ctx.tile('main')!;
     const n = pixelsOf(out);
-    const matte = ctx.scratch(n).fill(0);
+    const matte = ctx.scratch(n);
     const ids = floatsOf(set, p.things);
     const list = ctx.scratch(ids.length + 4);
     list.set(ids);
-    if (p.things.length === 0) {
-      // Nothing is picked: nothing is covered.
-    } else if (set.kind === 'cryptomatte') {
-      for (const [id, coverage] of set.ranks) {
-        fn.idCoverage(planes[id]!.byteOffset, planes[coverage]!.byteOffset, matte.byteOffset, n, list.byteOffset, ids.length);
-      }
-    } else if (set.kind === 'number') {
-      fn.idCoverage(planes[set.channel]!.byteOffset, planes.A!.byteOffset, matte.byteOffset, n, list.byteOffset, ids.length);
+    if (p.things.length === 0) matte.fill(0);
+    else if (set.kind !== 'colour') {
+      const pairs: readonly (readonly [string, string])[] = set.kind === 'cryptomatte' ? set.ranks : [[set.channel, 'A']];
+      const pointers = ctx.scratch(2 * pairs.length);
+      new Uint32Array(pointers.buffer, pointers.byteOffset, pointers.length).set(pairs.flat().map((c) => planes[c]!.byteOffset));
+      fn.idCoverage(pointers.byteOffset, pairs.length, matte.byteOffset, n, list.byteOffset, ids.length);
     } else {
+      matte.fill(0);
       const [r, g, b] = set.channels.map((c) => planes[c]!) as [Float32Array, Float32Array, Float32Array];
       for (let i = 0; i < n; i++) {
         for (let k = 0; k < ids.length; k += 3) {
@@ -57,7 +56,6 @@ export const idMatte = defineStep({
         }
       }
     }
-    if (set.kind === 'cryptomatte') fn.clampPlane(matte.byteOffset, matte.byteOffset, n, 0, 1);
     giveMatte(ctx.kernels, p.gives, matte, planes, out);
   },
 });

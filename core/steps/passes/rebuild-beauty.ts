@@ -77,11 +77,9 @@ export const rebuildBeauty = defineStep({
     KEPT_CHANNELS.forEach((c, i) => out.planes[c]?.set(beauty[i]!));
     const to = COLOUR.map((c) => out.planes[c] ?? ctx.scratch(n));
     const whole = p.residual === 'carry' && p.show === 'beauty';
-    to.forEach((plane, i) => (whole ? plane.set(beauty[i]!) : plane.fill(0)));
-    const before = p.residual === 'share' ? COLOUR.map(() => ctx.scratch(n).fill(0)) : null;
-    for (const part of p.parts) {
+    const read = p.parts.flatMap((part) => {
       let own = colourOfLayer(main!.channels, part.name).map((c) => from[c]);
-      if (own.length < 3 || own.some((plane) => !plane)) continue;
+      if (own.length < 3 || own.some((plane) => !plane)) return [];
       if (part.filter) {
         const filter = colourOfLayer(main!.channels, part.filter).map((c) => from[c]);
         own = own.map((plane, i) => {
@@ -91,23 +89,27 @@ export const rebuildBeauty = defineStep({
           return product;
         });
       }
-      before?.forEach((sum, i) => fn.addScaled(sum.byteOffset, own[i]!.byteOffset, sum.byteOffset, n, 1));
-      if (p.show === 'residual') {
-        to.forEach((plane, i) => fn.addScaled(plane.byteOffset, own[i]!.byteOffset, plane.byteOffset, n, 1));
-        continue;
-      }
-      const mask = ctx.tile(`${part.id}.mask`)?.planes.A;
-      const factors = factorsOf(part);
-      if (onlyScaled(part) && !mask) {
-        to.forEach((plane, i) => {
-          const gain = factors[i]! - (whole ? 1 : 0);
-          if (gain !== 0) fn.addScaled(plane.byteOffset, own[i]!.byteOffset, plane.byteOffset, n, gain);
-        });
-        continue;
-      }
+      return [{ part, own: own as Float32Array[], mask: ctx.tile(`${part.id}.mask`)?.planes.A }];
+    });
+    /** Sums of planes, each read once. */
+    const add = (i: number, base: Float32Array | null, out: Float32Array, list: typeof read, gainOf: (r: (typeof read)[number]) => number): void => {
+      const used = list.map((r) => [r.own[i]!.byteOffset, gainOf(r)] as const).filter(([, gain]) => gain !== 0);
+      const gains = ctx.scratch(used.length + 4);
+      gains.set(used.map(([, gain]) => gain));
+      const pointers = ctx.scratch(used.length + 4);
+      new Uint32Array(pointers.buffer, pointers.byteOffset, used.length).set(used.map(([at]) => at));
+      fn.weightedSum(base?.byteOffset ?? 0, out.byteOffset, n, pointers.byteOffset, gains.byteOffset, used.length);
+    };
+    const before = p.residual === 'share' ? COLOUR.map(() => ctx.scratch(n)) : null;
+    before?.forEach((sum, i) => add(i, null, sum, read, () => 1));
+    const plain = p.show === 'residual' ? read : read.filter((r) => onlyScaled(r.part) && !r.mask);
+    to.forEach((plane, i) =>
+      add(i, whole ? beauty[i]! : null, plane, plain, ({ part }) => (p.show === 'residual' ? 1 : factorsOf(part)[i]! - (whole ? 1 : 0))),
+    );
+    for (const { part, own, mask } of p.show === 'residual' ? [] : read.filter((r) => !plain.includes(r))) {
       const now = own.map((plane) => {
         const copy = ctx.scratch(n);
-        copy.set(plane!);
+        copy.set(plane);
         return copy;
       });
       adjustLight(kernels, now, from.A!, part);

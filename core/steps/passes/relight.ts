@@ -1,16 +1,13 @@
 import { grow, height, width } from '../../geometry/rect';
 import { factorsOf, lightParams } from '../../passes/adjust';
-import type { Vec3 } from '../../passes/camera';
-import { along3, dot3, unit3 } from '../../passes/camera';
 import { viewParams } from '../../passes/depth';
 import { normalsOf, readSurface, surfaceChannels, surfacePasses } from '../../passes/positions';
 import { passOf } from '../../passes/roles';
-import type { Lamp } from '../../passes/shading';
-import { arrives, glossOf, reaches } from '../../passes/shading';
+import { addLampLight } from '../../passes/shading';
 import { environmentLight } from '../../passes/environment';
 import { choice, integer, layer, number, parts, toggle, triple } from '../../param';
 import { COLOUR } from '../../picture';
-import { defineStep, pixelsOf } from '../../step';
+import { defineStep } from '../../step';
 import { colourOfLayer } from '../channels/pick-layer';
 import { NO_DEPTH } from './depth-range';
 
@@ -50,7 +47,7 @@ export const relight = defineStep({
     roughness: number('Roughness', 0.35, [0.05, 1], { min: 0.03, max: 1, group: 'Surface' }),
     reflectance: number('Reflectance', 0.04, [0.02, 1], { min: 0, max: 1, group: 'Surface', help: 'Straight on: 0.04 of most things, more of metals.' }),
     thick: number('Things are thick', 0.3, [0.02, 2], { min: 0, max: 1e6, group: 'Shadow', help: 'How far they reach behind what is seen of them.' }),
-    steps: integer('Steps', 64, [8, 256], { min: 4, max: 1024, group: 'Shadow', animatable: false }),
+    steps: integer('Steps', 48, [8, 256], { min: 4, max: 1024, group: 'Shadow', animatable: false }),
     surround: number('Surround', 1, [0, 4], { min: 0, max: 1000, group: 'Surround', help: 'Gain of the picture all around, where one is connected.' }),
     surroundTurn: number('Surround turned', 0, [-180, 180], { unit: '°', group: 'Surround' }),
     ...viewParams,
@@ -84,50 +81,34 @@ export const relight = defineStep({
     const w = width(region);
     const read = readSurface(surfacePasses(main, p), planes, region, main.format, p, take);
     const normals = read.normals ?? normalsOf(read, w, take);
-    const stands = take(read.distance.length);
-    for (let i = 0; i < stands.length; i++) stands[i] = planes.A![i]! >= 0.5 ? read.distance[i]! : Infinity;
-    const s = { ...read, normals, stands };
+    const alpha = planes.A!;
+    const n = alpha.length;
+    const stands = take(n);
+    for (let i = 0; i < n; i++) stands[i] = alpha[i]! >= 0.5 ? read.distance[i]! : Infinity;
     const albedoPass = passOf(main.passes, p.albedo, 'albedo');
-    const albedo = albedoPass && colourOfLayer(main.channels, albedoPass.name).map((c) => planes[c]!);
+    // Premultiplied, as albedo passes are.
+    const grey = (): Float32Array => {
+      const plane = take(n);
+      ctx.kernels.fn.affine(alpha.byteOffset, plane.byteOffset, n, 0.18, 0);
+      return plane;
+    };
+    const albedo = albedoPass ? colourOfLayer(main.channels, albedoPass.name).map((c) => planes[c]!) : COLOUR.map(grey);
+    const light = COLOUR.map(() => take(n).fill(0)) as [Float32Array, Float32Array, Float32Array];
+    const lit = { ...read, normals, stands, albedo, alpha };
+    for (const lamp of p.lamps) {
+      if (lamp.on) addLampLight(ctx.kernels, lit, w, region, { ...lamp, light: factorsOf(lamp) }, p, light, () => ctx.poll());
+    }
     const around = ctx.tile('surround');
-    const surround = around && environmentLight(around, ctx.inputs.surround!.format, p.surroundTurn);
-    const lamps = p.lamps.filter((l) => l.on).map((l) => ({ lamp: { ...l, light: factorsOf(l) } satisfies Lamp, shadow: l.shadow }));
-    const n = pixelsOf(out);
-    const light = COLOUR.map(() => ctx.scratch(n).fill(0)) as [Float32Array, Float32Array, Float32Array];
-    const ow = width(out.region);
-    const shadow = { thick: p.thick, steps: p.steps };
-    for (let y = 0, o = 0; y < height(out.region); y++) {
-      ctx.poll();
-      for (let x = 0; x < ow; x++, o++) {
-        const i = (y + out.region.y0 - region.y0) * w + x + out.region.x0 - region.x0;
-        const alpha = planes.A![i]!;
-        if (!(s.distance[i]! < Infinity) || alpha <= 0) continue;
-        const at: Vec3 = [s.x[i]!, s.y[i]!, s.z[i]!];
-        const normal: Vec3 = [normals[0][i]!, normals[1][i]!, normals[2][i]!];
-        const eye = p.gloss > 0 ? unit3(along3(s.camera.eye, at, -1)) : normal;
-        // Premultiplied, as albedo passes are.
-        const [ar, ag, ab] = albedo ? [albedo[0]![i]!, albedo[1]![i]!, albedo[2]![i]!] : [0.18 * alpha, 0.18 * alpha, 0.18 * alpha];
-        for (const { lamp, shadow: casts } of lamps) {
-          const { to, amount } = arrives(lamp, at);
-          const facing = dot3(normal, to);
-          if (facing <= 0 || amount <= 0) continue;
-          const target: Vec3 = lamp.kind === 'sun' ? along3(at, to, 1e3) : lamp.at;
-          const open = casts ? reaches(s, w, region, i, target, shadow) : 1;
-          if (open === 0) continue;
-          const k = facing * amount * open;
-          const gloss = p.gloss > 0 ? p.gloss * alpha * glossOf(normal, to, eye, p.roughness, p.reflectance) : 0;
-          light[0][o]! += k * lamp.light[0] * (ar + gloss);
-          light[1][o]! += k * lamp.light[1] * (ag + gloss);
-          light[2][o]! += k * lamp.light[2] * (ab + gloss);
-        }
-        if (surround) {
-          const e = surround(normal);
-          light[0][o]! += p.surround * e[0] * ar;
-          light[1][o]! += p.surround * e[1] * ag;
-          light[2][o]! += p.surround * e[2] * ab;
-        }
+    if (around) {
+      const surround = environmentLight(around, ctx.inputs.surround!.format, p.surroundTurn);
+      for (let i = 0; i < n; i++) {
+        if (i % (64 * w) === 0) ctx.poll();
+        if (!(read.distance[i]! < Infinity) || alpha[i]! <= 0) continue;
+        const e = surround([normals[0][i]!, normals[1][i]!, normals[2][i]!]);
+        for (let k = 0; k < 3; k++) light[k]![i]! += p.surround * e[k]! * albedo[k]![i]!;
       }
     }
+    const ow = width(out.region);
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       if (!plane) return;
@@ -135,7 +116,7 @@ export const relight = defineStep({
       for (let y = 0, o = 0; y < height(out.region); y++) {
         let i = (y + out.region.y0 - region.y0) * w + out.region.x0 - region.x0;
         for (let x = 0; x < ow; x++, o++, i++) {
-          const v = light[k]![o]!;
+          const v = light[k]![i]!;
           plane[o] = p.gives === 'light' ? v : p.gives === 'added' ? from[i]! + v : from[i]! * (1 + v / Math.max(1e-6, planes.A![i]!));
         }
       }
