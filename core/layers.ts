@@ -69,10 +69,12 @@ export function passesOf(channels: readonly string[]): Pass[] {
   return passes.sort((a, b) => Number(b.name === '') - Number(a.name === '') || order.indexOf(a.kind) - order.indexOf(b.kind));
 }
 
-/** Numbers that stand for things: no two of them have a mean. */
-export const isId = (channel: string): boolean => {
-  const { layer } = splitChannel(channel);
-  return kindOfLayer(layer || channel) === 'id';
+/** Measured numbers and ids: what lies between two of them is of neither, so that they are picked, not mixed. */
+export const keepsValues = (channel: string): boolean => {
+  const { layer, channel: own } = splitChannel(channel);
+  if (layer === '' && MAIN.includes(own)) return false;
+  const kind = kindOfLayer(layer || channel);
+  return kind !== 'matte' && LAYER_KINDS[kind].data;
 };
 
 /** Channels that are numbers, not light. */

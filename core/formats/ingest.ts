@@ -7,7 +7,7 @@ import type { AlphaKind, ColourSpace } from '../document/types';
 import { boxReduced, enlargedRect, reducedRect, repeatEdges } from '../filters/reduce';
 import type { Rect } from '../geometry/rect';
 import { area, width } from '../geometry/rect';
-import { isData, isId } from '../layers';
+import { isData, keepsValues } from '../layers';
 import type { Picture } from '../picture';
 import { COLOUR, formatRect, layersOf, scaleFormat } from '../picture';
 import type { CodePicture } from './codes';
@@ -85,7 +85,7 @@ export function reducePicture(picture: Picture, scale: number, kernels: Kernels)
   const to = reducedRect(b, factor);
   const planes: Record<string, Plane> = {};
   for (const [c, plane] of Object.entries(picture.planes)) {
-    planes[c] = isId(c) ? pickMiddle(kernels, plane, b, factor) : boxReduced(kernels, plane, b, factor);
+    planes[c] = keepsValues(c) ? pickMiddle(kernels, plane, b, factor) : boxReduced(kernels, plane, b, factor);
     kernels.give(plane);
   }
   return { format: scaleFormat(picture.format, scale), bounds: to, channels: picture.channels, planes };

@@ -3,6 +3,7 @@ import { nodeKernels } from '@/engine/node/host';
 import { Cancelled } from '../errors';
 import type { TestPicture, TestStep } from '../testing/evaluate';
 import { BUSY } from '../testing/busy';
+import { renderPasses } from '../testing/render-passes';
 import { evaluate } from '../testing/evaluate';
 import { STEPS } from '.';
 
@@ -23,7 +24,10 @@ describe('work that is given up', () => {
   test.each([...STEPS.keys()])('%s gives every plane back, wherever it is stopped', async (type) => {
     const feeds = STEPS.get(type)!.feeds.map((f) => f.name);
     const pictures = {
-      main: picture(48, 36, 0),
+      main:
+        STEPS.get(type)!.family === 'Passes'
+          ? { ...picture(48, 36, 0), fill: { ...renderPasses(48, 36), ...picture(48, 36, 0).fill } }
+          : picture(48, 36, 0),
       limit: picture(48, 36, 9),
       ...Object.fromEntries(feeds.map((f, i) => [f, picture(48, 36, i + 1)])),
     };

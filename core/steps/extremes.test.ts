@@ -6,6 +6,7 @@ import type { ParamDefinition } from '../param';
 import { ShotError } from '../errors';
 import { evaluate } from '../testing/evaluate';
 import type { TestPicture } from '../testing/evaluate';
+import { renderPasses } from '../testing/render-passes';
 import { STEPS } from '.';
 
 const [W, H] = [20, 14];
@@ -14,6 +15,9 @@ const ramp = (r: number, a: (x: number) => number): TestPicture => ({
   height: H,
   fill: { R: (x, y) => r * a(x) * (0.1 + y / H), G: (x) => a(x) * (x / W), B: (_, y) => a(y) * 0.3, A: a },
 });
+
+/** Of steps that live on data: with holes, NaN and infinity in them. */
+const withPasses = (p: TestPicture): TestPicture => ({ ...p, fill: { ...renderPasses(W, H, true), ...p.fill } });
 
 /** Numbers that people and files give by mistake. */
 const ODD = [0, -0, 1, -1, 0.5, 1e-30, -1e-12, 3, 359.9999, 1e4, -1e4, 1e5, 1e9, -1e9, 1e38, 1e308, -1e308, Infinity, -Infinity, NaN];
@@ -35,6 +39,19 @@ function valueOf(d: ParamDefinition): fc.Arbitrary<Param | undefined> {
       return fc.array(odd, { minLength: 2, maxLength: 2 });
     case 'box':
       return fc.array(odd, { minLength: 4, maxLength: 4 });
+    case 'parts':
+      return fc.constantFrom(
+        ...[
+          [],
+          [{ id: 'a', name: 'diffuse' }],
+          [
+            { id: 'b', name: 'light_key' },
+            { id: 'c', name: 'none' },
+          ],
+        ],
+      ) as fc.Arbitrary<never>;
+    case 'picks':
+      return fc.constantFrom(...[[], [{ id: '12345678' }], [{ id: 'not an id' }]]) as fc.Arbitrary<never>;
     default:
       return fc.constantFrom('', 'nothing', '[{}]', '[1,2', '[{"points":[1e308,1e308],"size":1e308}]');
   }
@@ -47,7 +64,7 @@ describe('extreme parameters', () => {
     const d = STEPS.get(type)!;
     const feeds = d.feeds.map((f) => f.name);
     const pictures = {
-      main: ramp(0.8, (x) => Math.min(1, x / 8)),
+      main: d.family === 'Passes' ? withPasses(ramp(0.8, (x) => Math.min(1, x / 8))) : ramp(0.8, (x) => Math.min(1, x / 8)),
       ...Object.fromEntries(feeds.map((f) => [f, ramp(0.3, (x) => (x % 5) / 4)])),
     };
     const kernels = await nodeKernels();

@@ -5,6 +5,7 @@ import { localityOf } from '../step';
 import { makePlan } from '../evaluate/plan';
 import type { TestPicture } from '../testing/evaluate';
 import { BUSY } from '../testing/busy';
+import { renderPasses } from '../testing/render-passes';
 import { evaluate, testShot } from '../testing/evaluate';
 import { STEPS } from '.';
 
@@ -25,8 +26,9 @@ const picture = (seed: number, changed: boolean): TestPicture => {
     },
   };
 };
+const withPasses = (p: TestPicture): TestPicture => ({ ...p, fill: { ...renderPasses(W, H), ...p.fill } });
 const picturesOf = (d: StepDefinition, changed: boolean) => ({
-  main: picture(0, changed),
+  main: d.family === 'Passes' ? withPasses(picture(0, changed)) : picture(0, changed),
   ...Object.fromEntries(d.feeds.map((f, i) => [f.name, picture(i + 1, changed)])),
 });
 const stepOf = (d: StepDefinition) => [{ type: d.type, params: BUSY[d.type] ?? {}, feeds: d.feeds.map((f) => f.name) }];

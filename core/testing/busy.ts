@@ -1,3 +1,4 @@
+import { hexOfId, idOfName } from '../formats/cryptomatte';
 import type { Param } from '../document/types';
 import { boxPoints, shapeDefaults } from '../shape/edit';
 import type { TestStep } from './evaluate';
@@ -34,4 +35,11 @@ export const BUSY: Record<string, TestStep['params']> = {
   grain: { from: 'even' },
   denoise: { noise: 0.2, search: 2 },
   crop: { box: [3, 3, 30, 20] },
+  rebuildBeauty: { parts: [{ id: 'a', name: 'diffuse' }], 'a.gain': 1, 'a.saturation': 0.5 },
+  lightMix: { lamps: [{ id: 'a', name: 'light_key' }], 'a.gain': -1 },
+  relight: { lamps: [{ id: 'a', name: 'Lamp' }], 'a.at': [1, 1, -3] },
+  haze: { density: 0.3, glow: 1, uneven: 0.5 },
+  depthOfField: { by: 'px', focus: 4, infinity: 8 },
+  vectorBlur: { shutter: 360, phase: -180 },
+  idMatte: { things: [{ id: hexOfId(idOfName('ball')) }] },
 };

@@ -190,3 +190,33 @@ describe('mattes by ID', () => {
     expect(got.plan.remarks[0]!.message).toMatch(/nothing is picked/);
   });
 });
+
+describe('edges from data', () => {
+  test('where the depth steps, and where things meet', async () => {
+    const stepped = await evaluate({ main: scene({ Z: (x) => (x < 20 ? 2 : 6) }) }, [step('edgesFromData', { reach: 1 })]);
+    expect([10, 19, 20, 30].map((x) => stepped.at('A', x, 5))).toEqual([0, 1, 1, 0]);
+    const met = await evaluate({ main: scene({ 'object_id.Y': (x) => (x < 20 ? 3 : 4) }) }, [step('edgesFromData', { reach: 1 })]);
+    expect([10, 20].map((x) => met.at('A', x, 5))).toEqual([0, 1]);
+    const slope = await evaluate({ main: scene({ Z: deep }) }, [step('edgesFromData', { steps: 0.5 })]);
+    expect(slope.at('A', 24, 5)).toBe(0);
+  });
+});
+
+describe('data that are moved', () => {
+  test('keep their numbers: no depth lies between two things, and an id stays one', async () => {
+    const [a, b] = ['buoy', 'chain'].map(idOfName) as [number, number];
+    const main = scene({
+      Z: (x) => (x < 24 ? 2 : 9),
+      'CryptoObject00.R': (x) => (x < 24 ? floatOfId(a) : floatOfId(b)),
+      'CryptoObject00.G': 1,
+      'CryptoObject00.B': 0,
+      'CryptoObject00.A': 0,
+    });
+    const turned = step('transform', { rotate: 20, filter: 'catmullRom' });
+    const got = await evaluate({ main }, [turned], { channels: ['Z', 'R'] });
+    for (const v of got.planes.Z!) expect([0, 2, 9]).toContain(v);
+    const matte = await evaluate({ main }, [turned, step('idMatte', { things: [{ id: hexOfId(a) }] })]);
+    expect(matte.at('A', 14, 16)).toBe(1);
+    expect(matte.at('A', 34, 16)).toBe(0);
+  });
+});

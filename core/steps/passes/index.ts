@@ -1,5 +1,6 @@
 import { depthOfField } from './depth-of-field';
 import { depthRange } from './depth-range';
+import { edgesFromData } from './edges-from-data';
 import { normalsFromDepth, occlusionFromDepth } from './from-depth';
 import { haze } from './haze';
 import { idMatte } from './id-matte';
@@ -25,4 +26,5 @@ export const passSteps = [
   joinDepth,
   normalsFromDepth,
   occlusionFromDepth,
+  edgesFromData,
 ];

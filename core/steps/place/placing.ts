@@ -6,6 +6,7 @@ import type { PositionMap } from '../../filters/sample';
 import { Packed, mapRegion, sampleThrough } from '../../filters/sample';
 import { boundsOfImage } from '../../geometry/affine';
 import { Mapping } from '../../geometry/mapping';
+import { keepsValues } from '../../layers';
 import type { Rect } from '../../geometry/rect';
 import { EMPTY, area, grow, intersect, isEmpty, rect, union } from '../../geometry/rect';
 import { integer, number } from '../../param';
@@ -108,36 +109,53 @@ export const placing = {
 
   spreads: (p: Filtered): boolean => p.filter !== 'nearest',
 
+  /** Depth, vectors and ids are moved as they are, each from the pixel that lands there. */
+  readsData: true,
+
   render(ctx: RenderContext<unknown>, p: Filtered, out: Tile): void {
-    const given = ctx.tile('main')!;
-    const maps = sparing(visible(ctx.placements), ctx.inputs.main!.format);
-    const names = Object.keys(out.planes);
-    const outs = names.map((c) => out.planes[c]!);
-    if (isEmpty(given.region) || maps.length === 0) return outs.forEach((o) => void o.fill(0));
-    const holds = maps.some((m) => m.holds);
-    const region = holds ? grow(given.region, HOLD) : given.region;
-    const planes = names.map((c) => (holds ? held(ctx, given.planes[c]!, given.region, region) : given.planes[c]!));
-    // All shutter samples look at the same picture: it is packed once.
-    let packed: Packed | undefined;
-    const kept = (): Packed => (packed ??= new Packed(ctx.kernels, planes, region));
-    const poll = (): void => ctx.poll();
-    try {
-      if (maps.every((m) => m.affineBackward)) meanOfAffine(ctx, { maps, planes, region, kept }, p.filter, out);
-      else {
-        if (maps.length > 1) outs.forEach((o) => void o.fill(0));
-        maps.forEach((map, i) => {
-          // Four shutter samples and more look at places of their own in the pixel, so that each needs fewer.
-          const apart = maps.length >= 4;
-          const look = apart ? map.then(Mapping.by([1, 0, i % 2 ? -0.125 : 0.125, 0, 1, (i >> 1) % 2 ? -0.125 : 0.125])) : map;
-          const options = { most: apart ? MOST / 2 : MOST, poll, ...(maps.length > 1 && { share: 1 / maps.length }) };
-          throughMapping(ctx, kept(), look, outs, out.region, p.filter, options);
-        });
-      }
-    } finally {
-      packed?.give();
-    }
+    const data = Object.keys(out.planes).filter(keepsValues);
+    if (data.length === 0 || p.filter === 'nearest') return renderPlaced(ctx, p, out);
+    const some = (names: readonly string[]): Tile => ({
+      region: out.region,
+      planes: Object.fromEntries(names.map((c) => [c, out.planes[c]!])),
+    });
+    const light = Object.keys(out.planes).filter((c) => !data.includes(c));
+    if (light.length > 0) renderPlaced(ctx, p, some(light));
+    const { placements } = ctx;
+    const middle = { ...ctx, inputsKey: ctx.inputsKey, placements: placements.slice(placements.length >> 1).slice(0, 1) };
+    renderPlaced(middle, { filter: 'nearest' }, some(data));
   },
 };
+
+function renderPlaced(ctx: RenderContext<unknown>, p: Filtered, out: Tile): void {
+  const given = ctx.tile('main')!;
+  const maps = sparing(visible(ctx.placements), ctx.inputs.main!.format);
+  const names = Object.keys(out.planes);
+  const outs = names.map((c) => out.planes[c]!);
+  if (isEmpty(given.region) || maps.length === 0) return outs.forEach((o) => void o.fill(0));
+  const holds = maps.some((m) => m.holds);
+  const region = holds ? grow(given.region, HOLD) : given.region;
+  const planes = names.map((c) => (holds ? held(ctx, given.planes[c]!, given.region, region) : given.planes[c]!));
+  // All shutter samples look at the same picture: it is packed once.
+  let packed: Packed | undefined;
+  const kept = (): Packed => (packed ??= new Packed(ctx.kernels, planes, region));
+  const poll = (): void => ctx.poll();
+  try {
+    if (maps.every((m) => m.affineBackward)) meanOfAffine(ctx, { maps, planes, region, kept }, p.filter, out);
+    else {
+      if (maps.length > 1) outs.forEach((o) => void o.fill(0));
+      maps.forEach((map, i) => {
+        // Four shutter samples and more look at places of their own in the pixel, so that each needs fewer.
+        const apart = maps.length >= 4;
+        const look = apart ? map.then(Mapping.by([1, 0, i % 2 ? -0.125 : 0.125, 0, 1, (i >> 1) % 2 ? -0.125 : 0.125])) : map;
+        const options = { most: apart ? MOST / 2 : MOST, poll, ...(maps.length > 1 && { share: 1 / maps.length }) };
+        throughMapping(ctx, kept(), look, outs, out.region, p.filter, options);
+      });
+    }
+  } finally {
+    packed?.give();
+  }
+}
 
 interface Given {
   maps: readonly Mapping[];
