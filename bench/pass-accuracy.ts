@@ -20,7 +20,7 @@ const FRAME = 7;
 /** The lamp swings fastest about here. */
 const MOVING = 1;
 const SIZE = { width: W, height: H };
-const LENS = { focal: 36 * (FOCAL * H) / W, filmWidth: 36 };
+const LENS = { focal: (36 * (FOCAL * H)) / W, filmWidth: 36 };
 
 type Planes = readonly Float32Array[];
 
@@ -65,7 +65,10 @@ const part = (name: string, values: Record<string, Param> = {}): { list: { id: s
 
 /** A step with a list of parts. */
 function withParts(type: string, list: string, parts: ReturnType<typeof part>[], more: Record<string, Param> = {}): TestStep {
-  return { type, params: { [list]: parts.map((p) => p.list), ...Object.assign({}, ...parts.map((p) => p.params)), ...more } as TestStep['params'] };
+  return {
+    type,
+    params: { [list]: parts.map((p) => p.list), ...Object.assign({}, ...parts.map((p) => p.params)), ...more } as TestStep['params'],
+  };
 }
 
 const MATERIAL = ['diffuse', 'specular', 'reflection', 'emission'];
@@ -255,7 +258,10 @@ async function lampAdded(frame: DiverFrame): Promise<string[][]> {
   const lamps = [{ at: [-1.05, 0.55, 0.65] as Vec, colour: [1.1, 0.7, 0.4] as Vec }];
   const truth = renderDiverTruth(FRAME, { ...SIZE, samples: 16, lamps, addedOnly: true });
   const step = (shadow: boolean): TestStep =>
-    withParts('relight', 'lamps', [part('new', { at: [...lamps[0]!.at], tint: [...lamps[0]!.colour], shadow, radius: 0 })], { gives: 'light', thick: 0.25 });
+    withParts('relight', 'lamps', [part('new', { at: [...lamps[0]!.at], tint: [...lamps[0]!.colour], shadow, radius: 0 })], {
+      gives: 'light',
+      thick: 0.25,
+    });
   const squares = async (s: TestStep): Promise<number> => {
     const got = await made({ main }, [s]);
     let [sum, n] = [0, 0];
@@ -264,7 +270,11 @@ async function lampAdded(frame: DiverFrame): Promise<string[][]> {
   };
   const [open, shadowed] = [await squares(step(false)), await squares(step(true))];
   return [
-    ['a lamp beyond the bollard, with shadow: mean square error beside without', '≤ ¼', `${(shadowed / open).toFixed(3)} (${shadowed.toExponential(1)} beside ${open.toExponential(1)})`],
+    [
+      'a lamp beyond the bollard, with shadow: mean square error beside without',
+      '≤ ¼',
+      `${(shadowed / open).toFixed(3)} (${shadowed.toExponential(1)} beside ${open.toExponential(1)})`,
+    ],
   ];
 }
 

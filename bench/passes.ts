@@ -23,7 +23,8 @@ function renderOf(kernels: Kernels, parts: number): Record<string, Float32Array>
   };
   for (const c of ['R', 'G', 'B']) make(c, (x, y, b) => (b ? 0.7 : 0.2) + 0.1 * Math.sin(x * 0.05 + y * 0.03));
   make('A', () => 1);
-  for (let k = 0; k < parts; k++) for (const c of ['R', 'G', 'B']) make(`part${k}.${c}`, (x, y) => (1 + Math.sin(x * 0.01 * (k + 1) + y * 0.02)) / 40);
+  for (let k = 0; k < parts; k++)
+    for (const c of ['R', 'G', 'B']) make(`part${k}.${c}`, (x, y) => (1 + Math.sin(x * 0.01 * (k + 1) + y * 0.02)) / 40);
   make('Z', (x, _, b) => (b ? 4 : 8 + x / W));
   make('motion.X', (_x, _y, b) => (b ? 22 : 0));
   make('motion.Y', (_x, _y, b) => (b ? 9 : 0));
@@ -68,7 +69,13 @@ export async function benchPasses(kernels: Kernels): Promise<string> {
   const gains = Object.fromEntries(names.map((n, k): [string, Param] => [`${n}.gain`, 0.1 + k / 20]));
   const rebuild = timeOf(() => run([{ type: 'rebuildBeauty', params: listed(names, gains) }]), 1200, 5);
   const tinted = timeOf(
-    () => run([{ type: 'rebuildBeauty', params: listed(names, { ...gains, ...Object.fromEntries(names.map((n): [string, Param] => [`${n}.saturation`, 0.8])) }) }]),
+    () =>
+      run([
+        {
+          type: 'rebuildBeauty',
+          params: listed(names, { ...gains, ...Object.fromEntries(names.map((n): [string, Param] => [`${n}.saturation`, 0.8])) }),
+        },
+      ]),
     1500,
     3,
   );

@@ -35,6 +35,8 @@ describe('layers by their names', () => {
   test('data is kept from changes of primaries, and ids from means', () => {
     expect(['N.X', 'Z', 'CryptoObject00.R', 'uv.U'].every(isData)).toBe(true);
     expect(['R', 'diffuse.R', 'light_moon.B', 'A'].some(isData)).toBe(false);
-    expect([keepsValues('objectId.Y'), keepsValues('CryptoObject01.A'), keepsValues('N.X'), keepsValues('ao.V'), keepsValues('R')]).toEqual([true, true, true, false, false]);
+    expect([keepsValues('objectId.Y'), keepsValues('CryptoObject01.A'), keepsValues('N.X'), keepsValues('ao.V'), keepsValues('R')]).toEqual(
+      [true, true, true, false, false],
+    );
   });
 });

@@ -1,7 +1,7 @@
+import type { LayerKind, Pass } from './passes/pass';
 import { layersOf, splitChannel } from './picture';
 
-/** What the channels of a layer mean, by the names that renderers commonly give them. */
-export type LayerKind = 'colour' | 'light' | 'depth' | 'normal' | 'position' | 'motion' | 'uv' | 'id' | 'matte';
+export type { LayerKind, Pass } from './passes/pass';
 
 export const LAYER_KINDS: Record<
   LayerKind,
@@ -33,14 +33,6 @@ const NAMES: readonly [LayerKind, RegExp][] = [
 export function kindOfLayer(name: string): LayerKind {
   const last = name.includes('.') ? name.slice(name.lastIndexOf('.') + 1) : name;
   return NAMES.find(([, pattern]) => pattern.test(name) || pattern.test(last))?.[0] ?? 'colour';
-}
-
-/** Something of a pass set that is looked at as one picture. */
-export interface Pass {
-  /** As it is shown and chosen: a layer's name, or that of a lone channel of the main layer; '' is the main picture. */
-  name: string;
-  kind: LayerKind;
-  channels: readonly string[];
 }
 
 const MAIN = ['R', 'G', 'B', 'A'];

@@ -7,9 +7,9 @@ import type { StrokesValue } from './paint/pose';
 import type { ShapesValue } from './shape/pose';
 import type { Shape } from './shape/shapes';
 import type { Stroke } from './paint/strokes';
-import type { Part } from './params/parts';
+import type { Part } from './params/part';
 import type { IdPick } from './passes/picks';
-import type { PassRole } from './passes/roles';
+import type { PassRole } from './passes/pass';
 
 /** A side input of a step. */
 export interface FeedDefinition {
@@ -209,37 +209,38 @@ export interface ParamSchema {
   [name: string]: ParamDefinition;
 }
 
-type ValueOf<D extends ParamDefinition> = D extends PartsParam<infer I>
-  ? readonly (Part & ParamValues<I>)[]
-  : D extends ReadingParam
-  ? ReadingData | null
-  : D extends LensParam
-    ? LensData | null
-    : D extends GrainParam
-      ? readonly ChannelGrain[]
-      : D extends PicksParam
-      ? readonly IdPick[]
-      : D extends CurvesParam
-        ? CurveValue
-        : D extends SamplesParam
-          ? readonly ColourSample[]
-          : D extends ShapesParam
-            ? ShapesValue
-            : D extends StrokesParam
-              ? StrokesValue
-              : D extends ToggleParam
-                ? boolean
-                : D extends ChoiceParam<infer T>
-                  ? T
-                  : D extends NumberParam | IntegerParam
-                    ? number
-                    : D extends LayerParam | TableParam | FormulaParam
-                      ? string
-                      : D extends PointParam
-                        ? readonly [number, number]
-                        : D extends BoxParam
-                          ? readonly [number, number, number, number]
-                          : readonly [number, number, number];
+type ValueOf<D extends ParamDefinition> =
+  D extends PartsParam<infer I>
+    ? readonly (Part & ParamValues<I>)[]
+    : D extends ReadingParam
+      ? ReadingData | null
+      : D extends LensParam
+        ? LensData | null
+        : D extends GrainParam
+          ? readonly ChannelGrain[]
+          : D extends PicksParam
+            ? readonly IdPick[]
+            : D extends CurvesParam
+              ? CurveValue
+              : D extends SamplesParam
+                ? readonly ColourSample[]
+                : D extends ShapesParam
+                  ? ShapesValue
+                  : D extends StrokesParam
+                    ? StrokesValue
+                    : D extends ToggleParam
+                      ? boolean
+                      : D extends ChoiceParam<infer T>
+                        ? T
+                        : D extends NumberParam | IntegerParam
+                          ? number
+                          : D extends LayerParam | TableParam | FormulaParam
+                            ? string
+                            : D extends PointParam
+                              ? readonly [number, number]
+                              : D extends BoxParam
+                                ? readonly [number, number, number, number]
+                                : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 

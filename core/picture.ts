@@ -1,7 +1,7 @@
 import type { Plane } from '@/kernels';
 import type { Rect } from './geometry/rect';
 import { rect } from './geometry/rect';
-import type { RoledPass } from './passes/roles';
+import type { RoledPass } from './passes/pass';
 
 /** The frame a picture is made for. Pixels may lie outside it, and need not fill it. */
 export interface Format {

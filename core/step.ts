@@ -4,7 +4,7 @@ import type { Mapping } from './geometry/mapping';
 import type { Rect } from './geometry/rect';
 import type { FeedDefinition, ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
-import type { RoledPass } from './passes/roles';
+import type { RoledPass } from './passes/pass';
 import type { Format, PictureInfo, Tile } from './picture';
 
 export const FAMILIES = [

@@ -38,7 +38,8 @@ export function renderDiverTruth(frame: number, o: TruthOptions): Float32Array[]
       if (!close && !o.backdrop) continue;
       const sum = [0, 0, 0, 0];
       for (let s = 0; s < samples; s++) {
-        const r = (k: number): number => (hash(x + 1009 * k, y, 90001) + s * [0.7548776662, 0.5698402909, 0.6180339887, 0.8191725134, 0.6710436067][k]!) % 1;
+        const r = (k: number): number =>
+          (hash(x + 1009 * k, y, 90001) + s * [0.7548776662, 0.5698402909, 0.6180339887, 0.8191725134, 0.6710436067][k]!) % 1;
         const [px, py] = [x + r(0), y + r(1)];
         const pose = shutter > 0 ? poseAt(frame + shutter * ((s + r(2)) / samples - 0.5)) : still;
         const turn = 2 * Math.PI * r(3);

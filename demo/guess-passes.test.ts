@@ -20,7 +20,10 @@ const motionOtherwise = (from: PassFrame): PassFrame =>
 const next = frameOf(2);
 
 /** The same frame with some channels made anew, renamed or left out. */
-function otherwise(change: (planes: Record<string, Float32Array>, put: (name: string, of: (i: number) => number) => void) => void, from = now): PassFrame {
+function otherwise(
+  change: (planes: Record<string, Float32Array>, put: (name: string, of: (i: number) => number) => void) => void,
+  from = now,
+): PassFrame {
   const planes = Object.fromEntries(Object.entries(from.planes).map(([c, p]) => [c, Float32Array.from(p)]));
   change(planes, (name, of) => (planes[name] = from.planes.Z!.map((_, i) => of(i))));
   return { ...from, planes, channels: Object.keys(planes) };
@@ -70,7 +73,9 @@ describe('what the passes of a render are for', () => {
     const s = Math.sin(-0.055);
     // Right, up and back of the film's camera.
     const seen = [(i: number) => N[0]![i]!, (i: number) => c * N[1]![i]! + s * N[2]![i]!, (i: number) => c * N[2]![i]! - s * N[1]![i]!];
-    const camera = guessPasses(otherwise((_, put) => 'XYZ'.split('').forEach((a, k) => put(`N.${a}`, (i) => (k === 1 ? -1 : 1) * seen[k]!(i)))));
+    const camera = guessPasses(
+      otherwise((_, put) => 'XYZ'.split('').forEach((a, k) => put(`N.${a}`, (i) => (k === 1 ? -1 : 1) * seen[k]!(i)))),
+    );
     expect(camera.N!.facts!.turned).toBe('y');
     const packed = guessPasses(otherwise((_, put) => 'XYZ'.split('').forEach((a, k) => put(`N.${a}`, (i) => 0.5 + 0.5 * N[k]![i]!))));
     expect(packed.N!.facts).toMatchObject({ space: 'world', packed: true });

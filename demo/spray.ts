@@ -61,7 +61,11 @@ export function renderSpray(frame: number): Record<string, Float32Array> {
 }
 
 export function sprayFile(frame: number, kernels: Kernels): Uint8Array {
-  const channels = Object.entries(renderSpray(frame)).map(([name, values]) => ({ name, type: 'half' as const, plane: kernels.copy(values) }));
+  const channels = Object.entries(renderSpray(frame)).map(([name, values]) => ({
+    name,
+    type: 'half' as const,
+    plane: kernels.copy(values),
+  }));
   const format = { width: W, height: H, pixelAspect: 1 };
   const attributes = { comments: 'Saltgate Light, SG030 spray', owner: 'the demo generator', capDate: '2026:11:23 12:00:00' };
   const bytes = writeExr({ format, bounds: { x0: 0, y0: 0, x1: W, y1: H }, channels, compression: 'ZIP', attributes }, kernels);

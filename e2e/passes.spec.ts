@@ -3,7 +3,20 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, settled, setNumber, shownAt, stagePoint } from './helpers';
+import {
+  addStep,
+  bringIn,
+  drag,
+  exportZip,
+  goTo,
+  menusGone,
+  newShot,
+  openLibrary,
+  settled,
+  setNumber,
+  shownAt,
+  stagePoint,
+} from './helpers';
 
 const media = join(process.cwd(), 'demo/media/sg030');
 const frames = [1, 2].flatMap((f) => [join(media, `diver.000${f}.exr`), join(media, `quay.000${f}.jpg`)]);
@@ -164,7 +177,9 @@ test('the finished diver goes out with its layers, which are read again', async 
   // By ID, by name, and dropped again.
   await page.getByTestId('chip Lamp by ID').click();
   await expect(controls(page).getByTestId('thing lamp')).toBeVisible();
-  await controls(page).getByPlaceholder(/Add by name/).click();
+  await controls(page)
+    .getByPlaceholder(/Add by name/)
+    .click();
   await page.getByRole('option', { name: 'helmet' }).click();
   await expect(controls(page).getByTestId('thing helmet')).toBeVisible();
   await page.keyboard.press('Control+z');

@@ -52,7 +52,7 @@ const FLICKER: Param = keyed(
 export async function diver(write: (name: string, shot: object) => string): Promise<void> {
   const diverPasses = await passesOf('diver');
   const parts = ['diffuse', 'specular', 'reflection', 'emission'].map((name) => ({ id: name, name }));
-  const lamps = ['light_key', 'light_rim', 'light_lamp', 'light_sky'].map((name) => ({ id: name, name }));
+  const lamps = ['light_rim', 'light_lamp', 'light_sky', 'light_key'].map((name) => ({ id: name, name }));
   const lens = { focal: 49.6, filmWidth: 36 };
   const own: Lane[] = [
     lane('verdigris', 'verdigris', { empty: true }, [
@@ -68,7 +68,13 @@ export async function diver(write: (name: string, shot: object) => string): Prom
         params: { parts: list(parts), 'specular.gain': 0.35, 'reflection.saturation': 0.8, 'diffuse.tint': [0.96, 1, 1.04] },
       }),
       step('diver-lights', 'lightMix', 'Light mix', {
-        params: { lamps: list(lamps), 'light_rim.gain': -0.9, 'light_rim.kelvin': 5200, 'light_lamp.gain': FLICKER, 'light_lamp.kelvin': 5600 },
+        params: {
+          lamps: list(lamps),
+          'light_rim.gain': -0.9,
+          'light_rim.kelvin': 5200,
+          'light_lamp.gain': FLICKER,
+          'light_lamp.kelvin': 5600,
+        },
       }),
       step('diver-texture', 'uvTexture', 'Verdigris on the plate', {
         params: { repeat: [3, 2], opacity: 0.75 },

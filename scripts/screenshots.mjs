@@ -138,9 +138,17 @@ try {
   await page.getByRole('link', { name: 'Library' }).click();
   await page.getByTestId('shot SG030 brass diver').click();
   await settled();
+  await page.getByTestId('chip Lamp behind the bollard').click();
+  await page.keyboard.press('v');
+  await settled();
+  await page.getByRole('button', { name: 'Probe' }).click();
+  const lit = await page.getByTestId('stage').boundingBox();
+  await page.mouse.click(lit.x + 0.42 * lit.width, lit.y + 0.74 * lit.height);
+  await page.getByTestId('share diffuse').waitFor();
+  await take('workbench-passes');
+  await page.getByRole('status', { name: 'Probe' }).getByRole('button', { name: 'Close' }).click();
   await page.getByTestId('source diver passes').click();
   await settled();
-  await take('workbench-passes');
   await page.getByRole('button', { name: '18 layers' }).click();
   await page.waitForTimeout(6000);
   await take('layers');

@@ -10,7 +10,22 @@ import { addLamp, addParts, commandsFor, maskByPasses, removePart, setPass, step
 import { stillSource } from './testing/sources';
 import { roledPasses } from '@/core/passes/roles';
 
-const CHANNELS = ['R', 'G', 'B', 'A', 'Z', 'motion.X', 'motion.Y', 'P.X', 'P.Y', 'P.Z', 'CryptoObject00.R', 'CryptoObject00.G', 'CryptoObject00.B', 'CryptoObject00.A'];
+const CHANNELS = [
+  'R',
+  'G',
+  'B',
+  'A',
+  'Z',
+  'motion.X',
+  'motion.Y',
+  'P.X',
+  'P.Y',
+  'P.Z',
+  'CryptoObject00.R',
+  'CryptoObject00.G',
+  'CryptoObject00.B',
+  'CryptoObject00.A',
+];
 const rgb = (layer: string): string[] => ['R', 'G', 'B'].map((c) => `${layer}.${c}`);
 
 function shotWith(layers: readonly string[], change: Partial<Source> = {}): Shot {
@@ -18,7 +33,7 @@ function shotWith(layers: readonly string[], change: Partial<Source> = {}): Shot
   const lane = newLane('render', { source: 'cg1' }, []);
   return { ...newShot('t'), sources: [source], lanes: [lane], result: lane.id };
 }
-const full = shotWith(['diffuse', 'specular', 'light_key', 'light_rim']);
+const full = shotWith(['diffuse', 'specular', 'light_a', 'light_b']);
 const stepsOf = (s: Shot): string[] => s.lanes[0]!.steps.map((x) => x.type);
 
 describe('steps for the passes of a render', () => {
@@ -29,7 +44,7 @@ describe('steps for the passes of a render', () => {
     expect(stepsOf(made)).toEqual(['rebuildBeauty', 'lightMix', 'haze', 'depthOfField', 'vectorBlur']);
     const [rebuild, mix] = made.lanes[0]!.steps;
     expect(rebuild!.params.parts).toEqual(['diffuse', 'specular'].map((name) => ({ id: name, name })));
-    expect(mix!.params.lamps).toEqual(['light_key', 'light_rim'].map((name) => ({ id: name, name })));
+    expect(mix!.params.lamps).toEqual(['light_a', 'light_b'].map((name) => ({ id: name, name })));
     expect(() => checkShot(made)).not.toThrow();
   });
 
@@ -63,7 +78,8 @@ describe('parts of a step', () => {
   const rebuilt = produce(full, (d) => stepForPasses('cg1', 'rebuildBeauty')(d));
   const id = rebuilt.lanes[0]!.steps[0]!.id;
   const step = (s: Shot) => s.lanes[0]!.steps[0]!;
-  const parts = (s: Shot) => stepValues(s, STEPS.get('rebuildBeauty')!.params, step(s), 1).parts as unknown as { name: string; gain: number }[];
+  const parts = (s: Shot) =>
+    stepValues(s, STEPS.get('rebuildBeauty')!.params, step(s), 1).parts as unknown as { name: string; gain: number }[];
 
   test('have parameters of their own, which go when they go', () => {
     const set = produce(rebuilt, (d) => {
@@ -89,7 +105,10 @@ describe('parts of a step', () => {
   });
 
   test('a parameter of a part that is not listed is no parameter', () => {
-    const odd = { ...rebuilt, lanes: rebuilt.lanes.map((l) => ({ ...l, steps: l.steps.map((s) => ({ ...s, params: { ...s.params, 'coat.gain': 1 } })) })) };
+    const odd = {
+      ...rebuilt,
+      lanes: rebuilt.lanes.map((l) => ({ ...l, steps: l.steps.map((s) => ({ ...s, params: { ...s.params, 'coat.gain': 1 } })) })),
+    };
     expect(() => checkShot(odd)).toThrow(/coat\.gain is no parameter/);
   });
 

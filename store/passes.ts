@@ -20,7 +20,12 @@ export interface PassCommand {
   needs: readonly (readonly PassRole[])[];
 }
 export const PASS_COMMANDS: readonly PassCommand[] = [
-  { type: 'rebuildBeauty', label: 'Rebuild from these', help: 'Every material pass as a part with its own gain and tint', needs: [MATERIAL_ROLES] },
+  {
+    type: 'rebuildBeauty',
+    label: 'Rebuild from these',
+    help: 'Every material pass as a part with its own gain and tint',
+    needs: [MATERIAL_ROLES],
+  },
   { type: 'lightMix', label: 'Light mix', help: 'Every light group as a lamp', needs: [['light']] },
   { type: 'relight', label: 'Relight', help: 'New lamps, shaded by normals and positions', needs: [['position', 'depth']] },
   { type: 'haze', label: 'Haze by this depth', help: 'Air between the camera and what is seen', needs: [['depth']] },
@@ -55,7 +60,10 @@ export function partsFor(passes: readonly RoledPass[], had: readonly Part[] = []
   const parts = [...had];
   const params: Record<string, Param> = {};
   for (const pass of passes) {
-    const id = partId(pass.name, parts.map((p) => p.id));
+    const id = partId(
+      pass.name,
+      parts.map((p) => p.id),
+    );
     parts.push({ id, name: pass.name });
     if (pass.facts?.times) params[partKey(id, 'filter')] = pass.facts.times;
   }
@@ -84,7 +92,12 @@ export const stepForPasses =
     const command = PASS_COMMANDS.find((c) => c.type === type);
     if (command && !commandsFor(passes).includes(command)) {
       const lacking = command.needs.find((any) => !passes.some((p) => any.includes(p.role)))!;
-      throw new ShotError(`the render has no pass for it: none is ${lacking.slice(0, 3).map((r) => PASS_ROLES[r].toLowerCase()).join(' or ')}`);
+      throw new ShotError(
+        `the render has no pass for it: none is ${lacking
+          .slice(0, 3)
+          .map((r) => PASS_ROLES[r].toLowerCase())
+          .join(' or ')}`,
+      );
     }
     const names = s.lanes.map((l) => l.name);
     let lane = s.lanes.find((l) => 'source' in l.start && l.start.source === sourceId);
@@ -146,7 +159,16 @@ export const addLamp =
     const step = stepIn(s, stepId);
     const had = listed(step, 'lamps');
     const id = newId().replace(/[^\w]/g, '').slice(0, 8) || 'lamp';
-    step.params.lamps = [...had, { id, name: freeName('Lamp', had.map((p) => p.name)) }] as unknown as Draft<Param>;
+    step.params.lamps = [
+      ...had,
+      {
+        id,
+        name: freeName(
+          'Lamp',
+          had.map((p) => p.name),
+        ),
+      },
+    ] as unknown as Draft<Param>;
     if (at) step.params[partKey(id, 'at')] = [...at];
   };
 
@@ -177,13 +199,18 @@ export const setPass =
   (s) => {
     const source = s.sources.find((x) => x.id === sourceId);
     if (!source) throw new ShotError('that source is no longer there');
-    source.passes = { ...(source.passes as Record<string, PassNote>), [pass]: { role: note.role, ...(note.facts && { facts: note.facts }) } } as Draft<Source['passes']>;
+    source.passes = {
+      ...(source.passes as Record<string, PassNote>),
+      [pass]: { role: note.role, ...(note.facts && { facts: note.facts }) },
+    } as Draft<Source['passes']>;
   };
 
 /** Names by id of all things that the shot's sources name, by the set of ids. */
-export function namesOfIds(shot: Shot, read: (s: Source) => { name: string; manifest: Readonly<Record<string, string>> }[]): Map<string, Readonly<Record<string, string>>> {
+export function namesOfIds(
+  shot: Shot,
+  read: (s: Source) => { name: string; manifest: Readonly<Record<string, string>> }[],
+): Map<string, Readonly<Record<string, string>>> {
   const names = new Map<string, Readonly<Record<string, string>>>();
   for (const source of shot.sources) for (const l of read(source)) names.set(l.name, { ...names.get(l.name), ...l.manifest });
   return names;
 }
-

@@ -1,6 +1,6 @@
 import type { Format } from '../picture';
 import type { Reading } from '../readings/types';
-import type { PassNote } from '../passes/roles';
+import type { PassNote } from '../passes/pass';
 import type { Tap } from './tap';
 
 export type { Tap } from './tap';

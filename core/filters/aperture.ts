@@ -55,7 +55,7 @@ export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
       const cut = chord(aperture, (k - half - 0.5 + (s + 0.5) / FINE) / r);
       if (!cut) continue;
       length += ((cut[1] - cut[0]) * r * squeeze) / FINE;
-      moment += ((cut[1] ** 2 - cut[0] ** 2) / 2) * (r * squeeze) ** 2 / FINE;
+      moment += (((cut[1] ** 2 - cut[0] ** 2) / 2) * (r * squeeze) ** 2) / FINE;
     }
     const middle = length > 0 ? moment / length : 0;
     ends[2 * k] = middle - length / 2;

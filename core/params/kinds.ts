@@ -85,7 +85,16 @@ function checkedOnce<T>(value: Value, check: (v: unknown) => T): T {
 }
 
 /** A list of objects, plain JSON in the document, checked by what reads it. */
-const structured = <D extends ParamOf<'parts'> | ParamOf<'picks'> | ParamOf<'samples'> | ParamOf<'strokes'> | ParamOf<'curves'> | ParamOf<'shapes'> | ParamOf<'grain'>>(
+const structured = <
+  D extends
+    | ParamOf<'parts'>
+    | ParamOf<'picks'>
+    | ParamOf<'samples'>
+    | ParamOf<'strokes'>
+    | ParamOf<'curves'>
+    | ParamOf<'shapes'>
+    | ParamOf<'grain'>,
+>(
   check: (v: unknown) => unknown,
   resolve?: (v: Value, d: D, at: ValuePlace) => StepValue,
 ): ParamKind<D> => ({

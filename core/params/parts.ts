@@ -2,14 +2,9 @@ import * as yup from 'yup';
 import type { Param } from '../document/types';
 import type { FeedDefinition, ParamDefinition, ParamSchema, PartsParam } from '../param';
 import { listOf } from './list-of';
+import type { Part } from './part';
 
-/** One of a step's list of parts, such as a pass or a lamp, as a document keeps it. Its parameters stand beside those of the step, as `id.name`. */
-export interface Part {
-  /** Letters, digits, - and _. */
-  readonly id: string;
-  /** What it is called; of a pass, its layer. */
-  readonly name: string;
-}
+export type { Part } from './part';
 
 const item = yup
   .object({

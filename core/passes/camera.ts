@@ -84,7 +84,9 @@ export function fitCamera(
   const size = format.width / 2;
   const mean = [p.x, p.y, p.z].map((v) => places.reduce((s, i) => s + v[i]!, 0) / places.length) as unknown as Vec3;
   const spread =
-    Math.sqrt(places.reduce((s, i) => s + (p.x[i]! - mean[0]) ** 2 + (p.y[i]! - mean[1]) ** 2 + (p.z[i]! - mean[2]) ** 2, 0) / places.length) || 1;
+    Math.sqrt(
+      places.reduce((s, i) => s + (p.x[i]! - mean[0]) ** 2 + (p.y[i]! - mean[1]) ** 2 + (p.z[i]! - mean[2]) ** 2, 0) / places.length,
+    ) || 1;
   const normal = new Float64Array(144);
   const row = new Float64Array(12);
   const add = (): void => {

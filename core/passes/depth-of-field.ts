@@ -34,7 +34,13 @@ function radiiUpTo(most: number): number[] {
 /** Slices from near to far, by signed radius. */
 function slicesOf(o: FocusOptions): number[] {
   const radii = radiiUpTo(o.most);
-  return [...radii.slice(1).map((r) => -r).reverse(), ...radii];
+  return [
+    ...radii
+      .slice(1)
+      .map((r) => -r)
+      .reverse(),
+    ...radii,
+  ];
 }
 
 /** Where a signed radius lies among the slices: 3.25 is a quarter of the way from the fourth to the fifth. */
@@ -106,7 +112,13 @@ export function focusByDepth(
     const box = boxes[k];
     if (!box) continue;
     poll();
-    laySlice(kernels, planes, levels, region, want, out, { box, slice: k, radius: Math.abs(slices[k]!), nearer: blurOfNearer[k]!, aperture: o.aperture });
+    laySlice(kernels, planes, levels, region, want, out, {
+      box,
+      slice: k,
+      radius: Math.abs(slices[k]!),
+      nearer: blurOfNearer[k]!,
+      aperture: o.aperture,
+    });
   }
   kernels.give(levels);
   const made = [0, 1, 2, 3].map(() => kernels.take(width(want) * height(want))) as [Plane, Plane, Plane, Plane];
@@ -169,7 +181,16 @@ function laySlice(
   else {
     const spans = spansOf(radius, aperture);
     const blurred = apertureBlur(kernels, packed, w, h, spans);
-    fn.overPacked(blurred.packed.byteOffset, blurred.w, blurred.h, out.byteOffset, width(want), height(want), x - spans.reach, y - spans.reach);
+    fn.overPacked(
+      blurred.packed.byteOffset,
+      blurred.w,
+      blurred.h,
+      out.byteOffset,
+      width(want),
+      height(want),
+      x - spans.reach,
+      y - spans.reach,
+    );
     kernels.give(blurred.packed);
   }
   kernels.give(packed);

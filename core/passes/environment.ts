@@ -33,7 +33,12 @@ export function environmentLight({ region, planes }: Tile, format: Format, turn:
   const scaled = coefficients.map((c, k) => c.map((v) => v * scale * bands[k]!) as [number, number, number]);
   return (normal) => {
     const b = basis(normal);
-    return [0, 1, 2].map((c) => Math.max(0, b.reduce((s, v, k) => s + v * scaled[k]![c]!, 0))) as unknown as Vec3;
+    return [0, 1, 2].map((c) =>
+      Math.max(
+        0,
+        b.reduce((s, v, k) => s + v * scaled[k]![c]!, 0),
+      ),
+    ) as unknown as Vec3;
   };
 }
 

@@ -2,7 +2,7 @@ import { width } from '../geometry/rect';
 import type { RenderCamera, Vec3 } from './camera';
 import { cross3, dot3, fitCamera } from './camera';
 import { onlyChannel } from './depth';
-import type { PassFrame } from './guess';
+import type { PassFrame } from './pass-frame';
 import { normalsOf } from './positions';
 import type { PassFacts, PassNote, RoledPass } from './roles';
 
@@ -13,18 +13,31 @@ export interface Placed {
 }
 
 /** Depth as a distance along the view, if it is meant in one of the ways there are; null where that makes no sense of it. */
-type Reading = { facts: PassFacts; text: string; of(v: number, ray: number): number };
+type Reading = { facts: PassFacts; text: string; of(value: number, length: number): number };
 const WAYS: readonly Reading[] = [
   { facts: { along: 'view', as: 'distance' }, text: 'goes with the distance of the positions along the view', of: (v) => v },
-  { facts: { along: 'ray', as: 'distance' }, text: 'goes with the distance of the positions from the camera', of: (v, ray) => v / ray },
+  {
+    facts: { along: 'ray', as: 'distance' },
+    text: 'goes with the distance of the positions from the camera',
+    of: (value, length) => value / length,
+  },
   { facts: { along: 'view', as: 'inverse' }, text: 'goes with 1 / distance of the positions', of: (v) => 1 / v },
-  { facts: { along: 'ray', as: 'inverse' }, text: 'goes with 1 / distance of the positions from the camera', of: (v, ray) => 1 / (v * ray) },
+  {
+    facts: { along: 'ray', as: 'inverse' },
+    text: 'goes with 1 / distance of the positions from the camera',
+    of: (value, length) => 1 / (value * length),
+  },
 ];
 /** Part of a distance within which it is the same. */
 const SAME = 2e-3;
 
 /** The camera of positions, and the way in which the depth goes with it. A shallow scene is seen alike by many cameras: the depth decides. */
-export function placeCamera(frame: PassFrame, position: RoledPass, depth: RoledPass | undefined, solid: readonly number[]): Placed & { way?: Reading } {
+export function placeCamera(
+  frame: PassFrame,
+  position: RoledPass,
+  depth: RoledPass | undefined,
+  solid: readonly number[],
+): Placed & { way?: Reading } {
   const [x, y, z] = position.channels.map((c) => frame.planes[c]);
   const { bounds, format } = frame;
   const bare = x && y && z && fitCamera({ x, y, z }, bounds, format);
@@ -54,9 +67,16 @@ export function placeCamera(frame: PassFrame, position: RoledPass, depth: RoledP
 }
 
 /** Of positions in the camera's axes, those whose sign is turned; null where they are in no camera's. */
-function inCamera({ bounds, format }: PassFrame, [x, y, z]: readonly [Float32Array, Float32Array, Float32Array], solid: readonly number[]): string | null {
+function inCamera(
+  { bounds, format }: PassFrame,
+  [x, y, z]: readonly [Float32Array, Float32Array, Float32Array],
+  solid: readonly number[],
+): string | null {
   const w = width(bounds);
-  const seen = (i: number): [number, number] => [bounds.x0 + (i % w) + 0.5 - format.width / 2, bounds.y0 + Math.floor(i / w) + 0.5 - format.height / 2];
+  const seen = (i: number): [number, number] => [
+    bounds.x0 + (i % w) + 0.5 - format.width / 2,
+    bounds.y0 + Math.floor(i / w) + 0.5 - format.height / 2,
+  ];
   const fit = (plane: Float32Array, k: 0 | 1): { focal: number; rms: number } => {
     let [ab, aa] = [0, 0];
     for (const i of solid) {
@@ -65,7 +85,9 @@ function inCamera({ bounds, format }: PassFrame, [x, y, z]: readonly [Float32Arr
       aa += a * a;
     }
     const focal = ab / Math.max(1e-12, aa);
-    const rms = Math.sqrt(solid.reduce((s, i) => s + (seen(i)[k] - (focal * plane[i]!) / Math.abs(z[i]!)) ** 2, 0) / Math.max(1, solid.length));
+    const rms = Math.sqrt(
+      solid.reduce((s, i) => s + (seen(i)[k] - (focal * plane[i]!) / Math.abs(z[i]!)) ** 2, 0) / Math.max(1, solid.length),
+    );
     return { focal, rms };
   };
   const [across, down] = [fit(x, 0), fit(y, 1)];
@@ -81,7 +103,8 @@ function positionNote(found: { camera: RenderCamera; rms: number } | null, camer
     return { role: 'position', facts: { space: 'world' }, reason: 'by its name', doubt };
   }
   const seen = `a camera sees them within ${found.rms.toFixed(1)} px`;
-  if (camera !== null) return { role: 'position', facts: { space: 'camera', ...(camera && { turned: camera }) }, reason: `${seen}, which stands at 0, 0, 0` };
+  if (camera !== null)
+    return { role: 'position', facts: { space: 'camera', ...(camera && { turned: camera }) }, reason: `${seen}, which stands at 0, 0, 0` };
   const { eye, right, down, forward } = found.camera;
   // x to the right, y up and z towards the camera: along, down and forward then turn as a screw does.
   const mirrored = dot3(cross3(right, down), forward) < 0;
@@ -141,7 +164,11 @@ export function guessDepth(
     // v = 0 at the far end, 1 at the near one.
     const from = [-line.at0 / line.slope, (1 - line.at0) / line.slope] as const;
     if (line.slope < 0 && line.error < 0.02) {
-      return { role: 'depth', facts: { along: 'view', as: 'nearness', from }, reason: 'falls in a straight line with the distance of the positions' };
+      return {
+        role: 'depth',
+        facts: { along: 'view', as: 'nearness', from },
+        reason: 'falls in a straight line with the distance of the positions',
+      };
     }
   }
   if (most <= 1.0001 && least >= 0) {
@@ -178,9 +205,16 @@ function lineThrough(x: readonly number[], y: readonly number[]): { slope: numbe
 
 const AXIS = ['x', 'y', 'z'] as const;
 
-export function guessNormal(frame: PassFrame, pass: RoledPass, placed: Placed | undefined, solid: readonly number[], position?: RoledPass): PassNote {
+export function guessNormal(
+  frame: PassFrame,
+  pass: RoledPass,
+  placed: Placed | undefined,
+  solid: readonly number[],
+  position?: RoledPass,
+): PassNote {
   const planes = pass.channels.slice(0, 3).map((c) => frame.planes[c]!);
-  if (planes.length < 3 || solid.length < 100) return { role: 'normal', reason: 'by its name', doubt: 'too little of it is covered to tell how it is meant' };
+  if (planes.length < 3 || solid.length < 100)
+    return { role: 'normal', reason: 'by its name', doubt: 'too little of it is covered to tell how it is meant' };
   const lengths = (packed: boolean): number =>
     spreadOf(solid.map((i) => Math.hypot(...planes.map((p) => (packed ? 2 * p[i]! - 1 : p[i]!))))).mean;
   const negative = solid.some((i) => planes.some((p) => p[i]! < -0.02));
@@ -309,9 +343,7 @@ export function guessMotion(frame: PassFrame, next: PassFrame | undefined, pass:
     facts: { unit: best.unit, towards: best.sign > 0 ? 'next' : 'previous', ...(best.up < 0 && { turned: 'y' }) },
     reason: 'leads from each pixel to the one that looks like it on the next frame',
     ...((unitDoubt || updown.error < 1.02 * best.error) && {
-      doubt: unitDoubt
-        ? 'too little moves to tell its unit'
-        : 'hardly anything moves up or down: whether y points down cannot be told',
+      doubt: unitDoubt ? 'too little moves to tell its unit' : 'hardly anything moves up or down: whether y points down cannot be told',
     }),
   };
 }

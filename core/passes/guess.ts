@@ -1,31 +1,11 @@
 import { colourOfLayer } from '../steps/channels/pick-layer';
-import type { Picture } from '../picture';
-import { height, width } from '../geometry/rect';
+import type { PassFrame } from './pass-frame';
+import { solidPixels } from './pass-frame';
 import { guessDepth, guessMotion, guessNormal, placeCamera } from './guess-data';
 import type { PassNote, RoledPass } from './roles';
 import { MATERIAL_ROLES, roledPasses } from './roles';
 
-/** A frame of a pass set, decoded. */
-export type PassFrame = Pick<Picture, 'planes' | 'bounds' | 'format' | 'channels'>;
-
-/** Pixels that are looked at. */
-const LOOKED = 6000;
-
-/** Pixels that are wholly covered, evenly spread, away from the border. */
-export function solidPixels({ planes, bounds }: PassFrame): number[] {
-  const alpha = planes.A;
-  const w = width(bounds);
-  const h = height(bounds);
-  const solid: number[] = [];
-  for (let y = 2; y < h - 2; y++) {
-    for (let x = 2; x < w - 2; x++) {
-      const i = y * w + x;
-      if (!alpha || (alpha[i]! > 0.995 && alpha[i - 1]! > 0.995 && alpha[i + 1]! > 0.995 && alpha[i - w]! > 0.995 && alpha[i + w]! > 0.995)) solid.push(i);
-    }
-  }
-  const step = Math.max(1, Math.floor(solid.length / LOOKED));
-  return solid.filter((_, k) => k % step === 0);
-}
+export type { PassFrame } from './pass-frame';
 
 /**
  * What the passes of a render are for, by their names and, where those do not say it all, by their numbers: how depth, positions, normals and motion are
@@ -38,10 +18,11 @@ export function guessPasses(frame: PassFrame, next?: PassFrame): Record<string, 
   const passes = roledPasses(frame.channels);
   const byRole = (role: RoledPass['role']): RoledPass | undefined => passes.find((p) => p.role === role);
   for (const pass of passes) if (pass.name !== '') notes[pass.name] = { role: pass.role, reason: 'by its name' };
-  for (const pass of passes) if (pass.role === 'other' && solid.length > 200 && isUnit(frame, pass, solid)) {
-    notes[pass.name] = { role: 'normal', reason: 'its vectors are one long' };
-    pass.role = 'normal';
-  }
+  for (const pass of passes)
+    if (pass.role === 'other' && solid.length > 200 && isUnit(frame, pass, solid)) {
+      notes[pass.name] = { role: 'normal', reason: 'its vectors are one long' };
+      pass.role = 'normal';
+    }
   pairRaw(passes, notes);
   leaveOutSums(frame, passes, notes, solid);
   const position = byRole('position');
@@ -93,7 +74,8 @@ function leaveOutSums(frame: PassFrame, passes: readonly RoledPass[], notes: Rec
         all += Math.abs(own[c]![i]!);
       }
     }
-    if (all > 0 && apart < 0.02 * all) notes[whole.name] = { role: 'other', reason: `it is the sum of ${pieces.map((p) => p.name).join(' and ')}` };
+    if (all > 0 && apart < 0.02 * all)
+      notes[whole.name] = { role: 'other', reason: `it is the sum of ${pieces.map((p) => p.name).join(' and ')}` };
   }
 }
 
@@ -116,4 +98,3 @@ export function sumOfParts(frame: PassFrame, notes: Readonly<Record<string, Pass
   }
   return { light: light / Math.max(1, 3 * n), left: left / Math.max(1, 3 * n) };
 }
-

@@ -6,7 +6,11 @@ import { passOf } from './roles';
 
 /** A way in which a picture says what is where. */
 export type IdSet =
-  | { readonly kind: 'cryptomatte'; readonly name: string; /** Channels of id and coverage, most coverage first. */ readonly ranks: readonly (readonly [string, string])[] }
+  | {
+      readonly kind: 'cryptomatte';
+      readonly name: string;
+      /** Channels of id and coverage, most coverage first. */ readonly ranks: readonly (readonly [string, string])[];
+    }
   | { readonly kind: 'number'; readonly name: string; readonly channel: string }
   | { readonly kind: 'colour'; readonly name: string; readonly channels: readonly [string, string, string] };
 
@@ -54,7 +58,9 @@ const hexFloat = (hex: string): number => floatOfId(parseInt(hex, 16));
 /** The picked ids as the floats that stand in the picture; of a colour three each. */
 export const floatsOf = (set: IdSet, picks: readonly IdPick[]): Float32Array =>
   Float32Array.from(
-    picks.flatMap(({ id }) => (set.kind === 'cryptomatte' ? [hexFloat(id)] : set.kind === 'number' ? [Number(id)] : id.split(',').map(Number))),
+    picks.flatMap(({ id }) =>
+      set.kind === 'cryptomatte' ? [hexFloat(id)] : set.kind === 'number' ? [Number(id)] : id.split(',').map(Number),
+    ),
   );
 
 const bits = new DataView(new ArrayBuffer(4));

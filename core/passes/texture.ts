@@ -25,7 +25,8 @@ function pyramid(planes: readonly Float32Array[], w: number, h: number): Level[]
         for (let y = 0; y < hh; y++) {
           for (let x = 0; x < hw; x++) {
             const [x1, y1] = [Math.min(at.w - 1, 2 * x + 1), Math.min(at.h - 1, 2 * y + 1)];
-            to[y * hw + x] = (from[2 * y * at.w + 2 * x]! + from[2 * y * at.w + x1]! + from[y1 * at.w + 2 * x]! + from[y1 * at.w + x1]!) / 4;
+            to[y * hw + x] =
+              (from[2 * y * at.w + 2 * x]! + from[2 * y * at.w + x1]! + from[y1 * at.w + 2 * x]! + from[y1 * at.w + x1]!) / 4;
           }
         }
         return to;

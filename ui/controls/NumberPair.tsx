@@ -14,7 +14,7 @@ export function NumberPair({
   value,
   set,
   onProblem,
-}: Omit<FieldProps<ParamOf<'number'> | ParamOf<'integer'>, number>, 'step' | 'name'>) {
+}: Omit<FieldProps<ParamOf<'number'> | ParamOf<'integer'>, number>, 'step' | 'name' | 'Row'>) {
   const gesture = useGesture();
   const step = d.kind === 'integer' ? 1 : stepOf(d.soft);
   const title = d.unit ? `${d.title} (${d.unit})` : d.title;

@@ -58,7 +58,7 @@ function Row({ step, name, definition: d }: RowProps) {
           {d.title}
         </label>
       </Tooltip>
-      <Field d={d} value={value} set={set} step={step} name={name} onProblem={setProblem} />
+      <Field d={d} value={value} set={set} step={step} name={name} onProblem={setProblem} Row={ParamRow} />
       {d.animatable === false ? (
         <span />
       ) : (

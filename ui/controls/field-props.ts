@@ -1,3 +1,4 @@
+import type { ComponentType } from 'react';
 import type { Step, Value } from '@/core/document/types';
 import type { ParamDefinition } from '@/core/param';
 
@@ -9,4 +10,6 @@ export interface FieldProps<D extends ParamDefinition = ParamDefinition, V = Val
   step: Step;
   name: string;
   onProblem(p: string | null): void;
+  /** A row of another parameter of the step, for fields that hold some. */
+  Row: ComponentType<{ step: Step; name: string; definition: ParamDefinition }>;
 }

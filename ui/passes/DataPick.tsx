@@ -66,7 +66,10 @@ export function DataPick({ place, picking }: Props) {
   const [said, setSaid] = useState<{ x: number; y: number; text: string } | null>(null);
   const dragged = useRef<Set<string> | null>(null);
   useSeenWhilePicking(kind === 'id' ? tap : null);
-  const picked = kind === 'id' && step && Array.isArray(step.params[picking.param]) ? (step.params[picking.param] as unknown as readonly IdPick[]) : NONE;
+  const picked =
+    kind === 'id' && step && Array.isArray(step.params[picking.param])
+      ? (step.params[picking.param] as unknown as readonly IdPick[])
+      : NONE;
   if (!step || !info || !tap) return null;
   const frame = (): number => view.get().frame;
   const set: IdSet | undefined = kind === 'id' ? idSetOf(info, layerParam(step, 'set')) : undefined;
@@ -79,7 +82,8 @@ export function DataPick({ place, picking }: Props) {
     const own = space.from(e.clientX - r.left, e.clientY - r.top);
     return { index: indexAt(pixels, ...own), own };
   };
-  const thingAt = (index: number): string | null => (index < 0 || !set || !pixels ? null : idAt(set, (c) => pixels.planes[c]?.[index] ?? 0));
+  const thingAt = (index: number): string | null =>
+    index < 0 || !set || !pixels ? null : idAt(set, (c) => pixels.planes[c]?.[index] ?? 0);
   const distanceAt = (index: number): number => {
     const pass = passOf(info.passes, layerParam(step, 'depth'), 'depth');
     if (index < 0 || !pass || !pixels) return Infinity;
@@ -109,7 +113,11 @@ export function DataPick({ place, picking }: Props) {
     if (there && only === 'add') return;
     const name = names[id];
     const list = there ? had.filter((p) => p.id !== id) : [...had, { id, ...(name !== undefined && { name }) }];
-    run(there ? `Drop ${name ?? id}` : `Pick ${name ?? id}`, setParams(picking.step, { [picking.param]: list as unknown as Value }, frame()), gesture);
+    run(
+      there ? `Drop ${name ?? id}` : `Pick ${name ?? id}`,
+      setParams(picking.step, { [picking.param]: list as unknown as Value }, frame()),
+      gesture,
+    );
   };
   const click = (index: number): void => {
     if (kind === 'id') return pickThing(thingAt(index), 'toggle');

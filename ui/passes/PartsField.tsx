@@ -21,9 +21,9 @@ import * as commands from '@/store/commands';
 import { addLamp, addParts, removePart } from '@/store/passes';
 import { FeedField } from '../controls/FeedField';
 import type { FieldProps } from '../controls/field-props';
-import { ParamRow } from '../controls/ParamRow';
 import { useRun, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { PartThumb } from './PartThumb';
 import { ResidualLine } from './ResidualLine';
 import { useInput } from './use-input';
 
@@ -31,13 +31,22 @@ import { useInput } from './use-input';
 const FIRST = ['gain'];
 
 /** The parts of a step one below the other: each with its first parameters, and all of them once it is opened. */
-export function PartsField({ d, value, step, name }: FieldProps<ParamOf<'parts'>, readonly Part[]>) {
+export function PartsField({ d, value, step, name, Row }: FieldProps<ParamOf<'parts'>, readonly Part[]>) {
   const [open, setOpen] = useState<string | null>(null);
   return (
     <div className="parts">
       {step.type === 'rebuildBeauty' && <ResidualLine step={step} />}
       {value.map((part) => (
-        <PartRow key={part.id} d={d} part={part} step={step} name={name} open={open === part.id} onOpen={(o) => setOpen(o ? part.id : null)} />
+        <PartRow
+          key={part.id}
+          d={d}
+          part={part}
+          step={step}
+          name={name}
+          Row={Row}
+          open={open === part.id}
+          onOpen={(o) => setOpen(o ? part.id : null)}
+        />
       ))}
       {d.of === 'pass' ? <AddPasses d={d} value={value} step={step} name={name} /> : <AddLamp step={step} />}
     </div>
@@ -51,9 +60,10 @@ interface RowProps {
   name: string;
   open: boolean;
   onOpen(open: boolean): void;
+  Row: FieldProps['Row'];
 }
 
-function PartRow({ d, part, step, name, open, onOpen }: RowProps) {
+function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
   const run = useRun();
   const schema = schemaOf(STEPS.get(step.type)!.params, step.params);
   const picking = useView((s) => s.picking);
@@ -67,6 +77,7 @@ function PartRow({ d, part, step, name, open, onOpen }: RowProps) {
       <div className="part-head">
         <button className="part-name ellipsis" aria-expanded={open} onClick={() => onOpen(!open)} title={open ? 'Less' : 'All of it'}>
           <ExpandMoreIcon sx={{ fontSize: 15, transform: open ? 'none' : 'rotate(-90deg)' }} />
+          {d.of === 'pass' && <PartThumb step={step.id} layer={part.name} />}
           {part.name}
         </button>
         <Switch
@@ -91,7 +102,7 @@ function PartRow({ d, part, step, name, open, onOpen }: RowProps) {
       </div>
       {shown.map((f) => (
         // Beside the part's name the field's own is enough.
-        <ParamRow key={f} step={step} name={partKey(part.id, f)} definition={titled(schema[partKey(part.id, f)]!, d.item[f]!.title)} />
+        <Row key={f} step={step} name={partKey(part.id, f)} definition={titled(schema[partKey(part.id, f)]!, d.item[f]!.title)} />
       ))}
       {open &&
         (d.feeds ?? []).map((f) => {
@@ -149,7 +160,10 @@ function AddPasses({ d, value, step, name }: { d: ParamOf<'parts'>; value: reado
         <Menu anchorEl={anchor} open onClose={() => setAnchor(null)}>
           {fitting.map((p) => (
             <MenuItem key={p.name} onClick={() => add([p])}>
-              {p.name} <span className="dust" style={{ marginLeft: 8 }}>{PASS_ROLES[p.role]}</span>
+              {p.name}{' '}
+              <span className="dust" style={{ marginLeft: 8 }}>
+                {PASS_ROLES[p.role]}
+              </span>
             </MenuItem>
           ))}
           {others.length > 0 && <ListSubheader>Other passes</ListSubheader>}

@@ -88,7 +88,13 @@ export function PassRole({ source, pass }: { source: Source; pass: RoledPass }) 
       {pass.role === 'depth' && facts.as !== 'nearness' && (
         <label title="This distance and greater ones mean that nothing is there">
           <span>Nothing from</span>
-          <NumberField label={`${pass.name}: nothing from`} value={facts.nothing ?? 1e10} min={0} step={1} onChange={(nothing) => fact({ nothing })} />
+          <NumberField
+            label={`${pass.name}: nothing from`}
+            value={facts.nothing ?? 1e10}
+            min={0}
+            step={1}
+            onChange={(nothing) => fact({ nothing })}
+          />
         </label>
       )}
       {pass.reason && <small className="dust">{pass.reason}.</small>}

@@ -35,7 +35,12 @@ export function ResidualLine({ step }: { step: Step }) {
     const controller = new AbortController();
     if (!lane || names === '[]' || !infoAt(shot, tap, frame)) return setLeft(null);
     viewer
-      .fetch(residualShot(shot, step), { tap: { lane, after: step.id }, frame, scale: 0.5, channels: ['R', 'G', 'B', 'A'] }, 'thumbnail', controller.signal)
+      .fetch(
+        residualShot(shot, step),
+        { tap: { lane, after: step.id }, frame, scale: 0.5, channels: ['R', 'G', 'B', 'A'] },
+        'thumbnail',
+        controller.signal,
+      )
       .then(({ pixels, region }) => {
         let [sum, most, at] = [0, 0, 0];
         for (let i = 0; i < pixels.length; i += 4) {

@@ -25,7 +25,9 @@ function pointsOf(step: Step): { param: string; label: string; lamp: boolean }[]
     .filter((l) => step.params[partKey(l.id, 'kind')] !== 'sun')
     .flatMap((l) => [
       { param: partKey(l.id, 'at'), label: l.name, lamp: true },
-      ...(step.params[partKey(l.id, 'kind')] === 'spot' ? [{ param: partKey(l.id, 'aim'), label: `${l.name} points here`, lamp: false }] : []),
+      ...(step.params[partKey(l.id, 'kind')] === 'spot'
+        ? [{ param: partKey(l.id, 'aim'), label: `${l.name} points here`, lamp: false }]
+        : []),
     ]);
 }
 

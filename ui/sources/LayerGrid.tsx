@@ -68,8 +68,7 @@ export function LayerGrid({ source, onClose }: { source: Source; onClose(): void
 }
 
 /** What lies side by side: most kinds of data are one pass each. */
-const sectionOf = ({ kind }: RoledPass): string =>
-  LAYER_KINDS[kind].data && kind !== 'matte' ? 'Data' : LAYER_KINDS[kind].title;
+const sectionOf = ({ kind }: RoledPass): string => (LAYER_KINDS[kind].data && kind !== 'matte' ? 'Data' : LAYER_KINDS[kind].title);
 
 /** What can be made of these passes, each by a click: the step stands where it belongs, or on a lane of its own. */
 function PassCommands({ source, passes, onClose }: { source: Source; passes: readonly RoledPass[]; onClose(): void }) {

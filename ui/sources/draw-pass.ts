@@ -2,17 +2,22 @@ import { SRGB } from '@/core/colour/transfer';
 import type { LayerKind } from '@/core/layers';
 import type { Rendered } from '@/engine/host';
 
-/** The least and the greatest of each channel where there is coverage. */
+/** The least and the greatest of each channel where there is coverage: whole, since rims may hold what stands for nothing. */
 function rangesOf({ pixels }: Rendered): [number, number][] {
-  const ranges: [number, number][] = [0, 1, 2].map(() => [Infinity, -Infinity]);
-  for (let i = 0; i < pixels.length; i += 4) {
-    if (!(pixels[i + 3]! > 0)) continue;
-    ranges.forEach((r, c) => {
-      const v = pixels[i + c]!;
-      if (v < r[0]) r[0] = v;
-      if (v > r[1]) r[1] = v;
-    });
-  }
+  const within = (least: number): [number, number][] => {
+    const ranges: [number, number][] = [0, 1, 2].map(() => [Infinity, -Infinity]);
+    for (let i = 0; i < pixels.length; i += 4) {
+      if (!(pixels[i + 3]! > least)) continue;
+      ranges.forEach((r, c) => {
+        const v = pixels[i + c]!;
+        if (v < r[0]) r[0] = v;
+        if (v > r[1]) r[1] = v;
+      });
+    }
+    return ranges;
+  };
+  const whole = within(0.999);
+  const ranges = whole[0]![0] <= whole[0]![1] ? whole : within(0);
   return ranges.map(([low, high]) => (low <= high ? [low, high] : [0, 1]));
 }
 

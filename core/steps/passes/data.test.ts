@@ -59,7 +59,11 @@ describe('haze', () => {
 
   test('an edge is as hazy as what it is the edge of', async () => {
     // The last column is half covered, and its depth that of what is behind.
-    const main = scene({ Z: (x) => (x >= 23 ? 100 : 2), A: (x) => (x < 23 ? 1 : x === 23 ? 0.5 : 0), R: (x) => (x < 23 ? 0.4 : x === 23 ? 0.2 : 0) });
+    const main = scene({
+      Z: (x) => (x >= 23 ? 100 : 2),
+      A: (x) => (x < 23 ? 1 : x === 23 ? 0.5 : 0),
+      R: (x) => (x < 23 ? 0.4 : x === 23 ? 0.2 : 0),
+    });
     const got = await evaluate({ main }, [step('haze', { density: 0.3, colour: [1, 1, 1], focal: 1e4, filmWidth: 1 })]);
     expect(got.at('R', 23, 5) / 0.5).toBeCloseTo(got.at('R', 20, 5), 5);
   });

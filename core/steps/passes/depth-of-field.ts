@@ -40,18 +40,32 @@ export const depthOfField = defineStep({
   readsData: true,
   params: {
     depth: layer('Depth', { role: 'depth' }),
-    focus: number('Focus', 5, [0.1, 20], { min: 1e-4, max: 1e6, help: 'Distance, in the units of the scene. Click the picture to set it.' }),
+    focus: number('Focus', 5, [0.1, 20], {
+      min: 1e-4,
+      max: 1e6,
+      help: 'Distance, in the units of the scene. Click the picture to set it.',
+    }),
     by: choice('Blur by', 'lens', [
       { value: 'lens', title: 'The lens: f-number and focal length' },
       { value: 'px', title: 'Pixels of what is endlessly far' },
     ]),
     stop: number('f-number', 2.8, [0.7, 22], { min: 0.05, max: 1000, when: { by: ['lens'] } }),
-    metre: number('Units a metre', 1, [1, 100], { min: 1e-4, max: 1e6, when: { by: ['lens'] }, help: '100 where the scene is in centimetres.' }),
+    metre: number('Units a metre', 1, [1, 100], {
+      min: 1e-4,
+      max: 1e6,
+      when: { by: ['lens'] },
+      help: '100 where the scene is in centimetres.',
+    }),
     infinity: number('Radius far away', 12, [0, 60], { unit: 'px', min: 0, max: 1000, pixels: true, when: { by: ['px'] } }),
     most: number('At most', 40, [2, 100], { unit: 'px', min: 0.5, max: 400, pixels: true, help: 'No blur has a greater radius.' }),
     blades: integer('Blades', 0, [0, 11], { min: 0, max: 16, group: 'Aperture', animatable: false, help: 'Below 3 it is round.' }),
     turn: number('Turned', 0, [-90, 90], { unit: '°', group: 'Aperture' }),
-    squeeze: number('Squeeze', 1, [0.3, 2], { min: 0.1, max: 4, group: 'Aperture', help: 'Width over height: 0.5 of a 2× anamorphic lens.' }),
+    squeeze: number('Squeeze', 1, [0.3, 2], {
+      min: 0.1,
+      max: 4,
+      group: 'Aperture',
+      help: 'Width over height: 0.5 of a 2× anamorphic lens.',
+    }),
     ...viewParams,
   },
   feeds: [],
@@ -73,7 +87,9 @@ export const depthOfField = defineStep({
     toDistance(distance, region, pass.facts, focalPixels(p, format), format);
     takeFromSolid([distance], planes.A!, width(region));
     const picture = RGBA.map((c) => planes[c]!) as [Float32Array, Float32Array, Float32Array, Float32Array];
-    const made = focusByDepth(kernels, picture, distance, region, out.region, reachOf(focusOptions(p, format), distance, planes.A!), () => ctx.poll());
+    const made = focusByDepth(kernels, picture, distance, region, out.region, reachOf(focusOptions(p, format), distance, planes.A!), () =>
+      ctx.poll(),
+    );
     RGBA.forEach((c, i) => {
       out.planes[c]?.set(made[i]!);
       kernels.give(made[i]!);

@@ -24,7 +24,12 @@ export const edgesFromData = defineStep({
   readsData: true,
   params: {
     depth: layer('Depth', { role: 'depth' }),
-    steps: number('Steps of depth', 0.03, [0.002, 0.3], { min: 0, max: 10, decimals: 3, help: 'As a part of the distance; 0 leaves them out.' }),
+    steps: number('Steps of depth', 0.03, [0.002, 0.3], {
+      min: 0,
+      max: 10,
+      decimals: 3,
+      help: 'As a part of the distance; 0 leaves them out.',
+    }),
     creases: number('Creases', 40, [0, 120], { unit: '°', min: 0, max: 180, help: 'Between neighbouring normals; 0 leaves them out.' }),
     things: toggle('Where things meet', true, { animatable: false, help: 'By their ids.' }),
     reach: number('Width', 1.5, [1, 12], { unit: 'px', min: 1, max: 60, pixels: true }),

@@ -24,7 +24,11 @@ const lacks = (p: SurfaceParams, io: StepIo<never>): boolean => {
 };
 const remark = (p: SurfaceParams, io: StepIo<never>): string | null => (lacks(p, io) ? NO_DEPTH : null);
 
-function surfaceOf(ctx: RenderContext<never>, p: SurfaceParams, withNormals: boolean): Surface & { normals: NonNullable<Surface['normals']>; region: Rect } {
+function surfaceOf(
+  ctx: RenderContext<never>,
+  p: SurfaceParams,
+  withNormals: boolean,
+): Surface & { normals: NonNullable<Surface['normals']>; region: Rect } {
   const { main } = ctx.inputs;
   const { region, planes } = ctx.tile('main')!;
   const { normal, ...rest } = surfacePasses(main, p);
@@ -68,7 +72,11 @@ export const normalsFromDepth = defineStep({
   writes: (p, channels) => channels.filter((c) => NORMAL.includes(c) || (p.gives === 'picture' && ['R', 'G', 'B'].includes(c))),
   locality: 'whole',
   needs: (p, { region }, io) => [
-    { input: 'main', region: grow(region, 1), channels: ['A', ...surfaceChannels({ ...surfacePasses(io.inputs.main, p), normal: undefined })] },
+    {
+      input: 'main',
+      region: grow(region, 1),
+      channels: ['A', ...surfaceChannels({ ...surfacePasses(io.inputs.main, p), normal: undefined })],
+    },
   ],
   render(ctx, p, out) {
     const s = surfaceOf(ctx as never, p, false);
@@ -114,7 +122,13 @@ export const occlusionFromDepth = defineStep({
   ],
   render(ctx, p, out) {
     const s = surfaceOf(ctx as never, p, true);
-    const open = occlusionOf(s, width(s.region), p, (n) => ctx.scratch(n), () => ctx.poll());
+    const open = occlusionOf(
+      s,
+      width(s.region),
+      p,
+      (n) => ctx.scratch(n),
+      () => ctx.poll(),
+    );
     const mine = ctx.scratch(out.planes[Object.keys(out.planes)[0]!]!.length);
     cut(open, s.region, mine, out.region);
     const from = ctx.tile('main')!.planes;

@@ -10,7 +10,8 @@ import { NO_DEPTH } from './depth-range';
 
 const depthIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'depth');
 const positionIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'position');
-const usesHeight = (p: { byHeight: boolean; position: string }, main: PictureInfo | undefined) => p.byHeight && positionIn(main, p.position);
+const usesHeight = (p: { byHeight: boolean; position: string }, main: PictureInfo | undefined) =>
+  p.byHeight && positionIn(main, p.position);
 
 /** Optical depth beyond which nothing is seen. */
 const DENSE = 60;
@@ -31,7 +32,11 @@ export const haze = defineStep({
   params: {
     depth: layer('Depth', { role: 'depth' }),
     colour: colour('Air', [0.05, 0.07, 0.1], { pick: true, help: 'The light of air that is endlessly thick.' }),
-    density: number('Density', 0.1, [0, 1], { min: 0, max: 1000, help: 'Of light, this part is lost a unit of distance: 0.1 a metre leaves 37 % after ten.' }),
+    density: number('Density', 0.1, [0, 1], {
+      min: 0,
+      max: 1000,
+      help: 'Of light, this part is lost a unit of distance: 0.1 a metre leaves 37 % after ten.',
+    }),
     start: number('Starts at', 0, [0, 20], { min: 0, max: 1e6, help: 'Distance from the camera.' }),
     nothing: number('Distance of nothing', 100, [0, 200], { min: 0, max: 1e6, help: 'Taken where the depth says that nothing is there.' }),
     byHeight: toggle('Thinner with height', false, { group: 'Height' }),
@@ -43,7 +48,12 @@ export const haze = defineStep({
     glowColour: colour('Its colour', [0.3, 0.25, 0.18], { group: 'Light', pick: true }),
     side: number('From the side', 0, [-180, 180], { unit: '°', group: 'Light', help: '0° is behind what is seen, 90° right.' }),
     above: number('From above', 20, [-90, 90], { unit: '°', min: -90, max: 90, group: 'Light' }),
-    forward: number('Forward', 0.6, [-0.9, 0.9], { min: -0.95, max: 0.95, group: 'Light', help: 'g of Henyey and Greenstein: how much air scatters on.' }),
+    forward: number('Forward', 0.6, [-0.9, 0.9], {
+      min: -0.95,
+      max: 0.95,
+      group: 'Light',
+      help: 'g of Henyey and Greenstein: how much air scatters on.',
+    }),
     uneven: number('Uneven', 0, [0, 1], { min: 0, max: 1, group: 'Clouds' }),
     size: number('Cloud size', 200, [20, 800], { unit: 'px', min: 2, max: 20_000, pixels: true, group: 'Clouds' }),
     drift: number('Changes', 0.2, [0, 2], { unit: '/s', min: 0, max: 100, group: 'Clouds', animatable: false }),

@@ -13,12 +13,18 @@ export const idMatte = defineStep({
   params: {
     set: layer('IDs', { role: 'cryptomatte', help: 'Which of the render’s ids.' }),
     things: picks('Things'),
-    near: number('Colour IDs within', 0.02, [0, 0.2], { min: 0, max: 10, decimals: 3, help: 'Of colour ids: how far from the picked one.' }),
+    near: number('Colour IDs within', 0.02, [0, 0.2], {
+      min: 0,
+      max: 10,
+      decimals: 3,
+      help: 'Of colour ids: how far from the picked one.',
+    }),
     gives: matteOutput,
   },
   feeds: [],
   remark: (p, io) => {
-    if (!idSetOf(io.inputs.main!, p.set)) return 'the picture has no ids: pick it before steps that drop them, or say in the layer grid which pass they are';
+    if (!idSetOf(io.inputs.main!, p.set))
+      return 'the picture has no ids: pick it before steps that drop them, or say in the layer grid which pass they are';
     return p.things.length === 0 ? 'nothing is picked yet: pick things on the picture' : null;
   },
   neutral: (p, io) => !idSetOf(io.inputs.main!, p.set),

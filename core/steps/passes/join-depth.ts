@@ -26,14 +26,25 @@ export const joinDepth = defineStep({
       { value: 'front', title: 'The other lane' },
       { value: 'back', title: 'This lane' },
     ]),
-    soft: number('Soft crossing', 0, [0, 1], { min: 0, max: 1e6, when: { order: ['depth'] }, help: 'Distance over which they change places.' }),
-    backDepth: number('This lane stands at', 0, [0, 50], { min: 0, max: 1e6, help: 'Distance, where this lane has no depth of its own; 0 is endlessly far.' }),
+    soft: number('Soft crossing', 0, [0, 1], {
+      min: 0,
+      max: 1e6,
+      when: { order: ['depth'] },
+      help: 'Distance over which they change places.',
+    }),
+    backDepth: number('This lane stands at', 0, [0, 50], {
+      min: 0,
+      max: 1e6,
+      help: 'Distance, where this lane has no depth of its own; 0 is endlessly far.',
+    }),
     frontDepth: number('The other stands at', 0, [0, 50], { min: 0, max: 1e6, help: 'The same of the other lane.' }),
     ...viewParams,
   },
   feeds: [{ name: 'front', title: 'Other lane', help: 'Joined with this one.', required: true, data: true }],
   bounds: (_, { inputs }) => union(inputs.main!.bounds, inputs.front!.bounds),
-  channels: (_, { inputs }) => [...new Set([...inputs.main!.channels, ...RGBA, ...mergedOf(inputs.main, inputs.front).flatMap((m) => m.channels)])],
+  channels: (_, { inputs }) => [
+    ...new Set([...inputs.main!.channels, ...RGBA, ...mergedOf(inputs.main, inputs.front).flatMap((m) => m.channels)]),
+  ],
   passes: (_, { inputs }) => passesMerged(inputs.main!, inputs.front),
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c) || isMerged(c)),
   locality: 'region',
@@ -103,7 +114,13 @@ interface Layer {
 }
 
 /** A picture's data in its usual meaning; where it has no depth, it stands at a distance wherever it covers. */
-function layerOf(ctx: Pick<RenderContext<never>, 'tile' | 'inputs' | 'scratch' | 'scale'>, input: string, wanted: typeof MERGED, standsAt: number, focal: number): Layer {
+function layerOf(
+  ctx: Pick<RenderContext<never>, 'tile' | 'inputs' | 'scratch' | 'scale'>,
+  input: string,
+  wanted: typeof MERGED,
+  standsAt: number,
+  focal: number,
+): Layer {
   const { region, planes } = ctx.tile(input)!;
   const info = ctx.inputs[input]!;
   const alpha = planes.A!;

@@ -12,7 +12,13 @@ const DAYLIGHT = 6500;
 const lampParams = {
   ...lightParams,
   solo: toggle('Solo', false, { animatable: false, help: 'Only lamps on solo shine.' }),
-  kelvin: number('Temperature', DAYLIGHT, [2000, 12000], { unit: 'K', min: 1667, max: 25000, decimals: 0, help: '6500 K leaves it as it is.' }),
+  kelvin: number('Temperature', DAYLIGHT, [2000, 12000], {
+    unit: 'K',
+    min: 1667,
+    max: 25000,
+    decimals: 0,
+    help: '6500 K leaves it as it is.',
+  }),
 };
 
 type Lamp = LightValues & { solo: boolean; kelvin: number };

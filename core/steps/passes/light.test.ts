@@ -19,12 +19,12 @@ const render: TestPicture = {
     'specular.R': 0.25,
     'specular.G': 0.1,
     'specular.B': 0.15,
-    'light_key.R': 0.3,
-    'light_key.G': 0.2,
-    'light_key.B': 0.2,
-    'light_rim.R': (x) => 0.15 + 0.1 * x,
-    'light_rim.G': 0.15,
-    'light_rim.B': 0.05,
+    'light_one.R': 0.3,
+    'light_one.G': 0.2,
+    'light_one.B': 0.2,
+    'light_two.R': (x) => 0.15 + 0.1 * x,
+    'light_two.G': 0.15,
+    'light_two.B': 0.05,
     'albedo.R': 0.5,
     'albedo.G': 0.5,
     'albedo.B': 0.25,
@@ -36,7 +36,7 @@ const listed = (type: string, param: string, names: readonly string[], more: Rec
   params: { [param]: names.map((name) => ({ id: name, name })), ...more } as unknown as Record<string, Param>,
 });
 const parts = (more: Record<string, unknown> = {}): TestStep => listed('rebuildBeauty', 'parts', ['diffuse', 'specular'], more);
-const lamps = (more: Record<string, unknown> = {}): TestStep => listed('lightMix', 'lamps', ['light_key', 'light_rim'], more);
+const lamps = (more: Record<string, unknown> = {}): TestStep => listed('lightMix', 'lamps', ['light_one', 'light_two'], more);
 const red = async (steps: TestStep[], x = 3): Promise<number> => (await evaluate({ main: render }, steps)).at('R', x, 1);
 
 describe('rebuild beauty', () => {
@@ -80,13 +80,22 @@ describe('rebuild beauty', () => {
   });
 
   test('raw light is multiplied by its filter', async () => {
-    const raw: TestPicture = { width: 2, height: 2, fill: { R: 0.2, G: 0, B: 0, A: 1, 'raw.R': 0.4, 'raw.G': 0, 'raw.B': 0, 'flt.R': 0.5, 'flt.G': 0, 'flt.B': 0 } };
+    const raw: TestPicture = {
+      width: 2,
+      height: 2,
+      fill: { R: 0.2, G: 0, B: 0, A: 1, 'raw.R': 0.4, 'raw.G': 0, 'raw.B': 0, 'flt.R': 0.5, 'flt.G': 0, 'flt.B': 0 },
+    };
     const got = await evaluate({ main: raw }, [listed('rebuildBeauty', 'parts', ['raw'], { 'raw.filter': 'flt', 'raw.gain': 1 })]);
     expect(got.at('R', 0, 0)).toBeCloseTo(0.4, 6);
   });
 
   test('a gain that is keyed is what it is at the frame', async () => {
-    const gain = { keys: [{ frame: 1, value: 0, ease: 'linear' }, { frame: 3, value: 2, ease: 'linear' }] };
+    const gain = {
+      keys: [
+        { frame: 1, value: 0, ease: 'linear' },
+        { frame: 3, value: 2, ease: 'linear' },
+      ],
+    };
     const got = await evaluate({ main: render }, [parts({ 'specular.gain': gain })], { frame: 2 });
     expect(got.at('R', 3, 1)).toBeCloseTo(0.8 + 0.25, 6);
   });
@@ -100,14 +109,14 @@ describe('rebuild beauty', () => {
 
 describe('light mix', () => {
   test('a lamp at half takes half of its share', async () => {
-    expect(await red([lamps({ 'light_rim.gain': -1 })])).toBeCloseTo(0.8 - 0.225, 5);
-    expect(await red([lamps({ 'light_rim.solo': true })])).toBeCloseTo(0.8 - 0.3, 5);
+    expect(await red([lamps({ 'light_two.gain': -1 })])).toBeCloseTo(0.8 - 0.225, 5);
+    expect(await red([lamps({ 'light_two.solo': true })])).toBeCloseTo(0.8 - 0.3, 5);
   });
 
   test('after a rebuild it dims its share of every material, by ratio', async () => {
-    const got = await red([parts({ 'specular.gain': 1 }), lamps({ 'light_rim.gain': -1 })]);
+    const got = await red([parts({ 'specular.gain': 1 }), lamps({ 'light_two.gain': -1 })]);
     expect(got).toBeCloseTo(1.05 * ((0.8 - 0.225) / 0.8), 5);
-    const plain = await red([parts({ 'specular.gain': 1 }), lamps({ 'light_rim.gain': -1, method: 'sum' })]);
+    const plain = await red([parts({ 'specular.gain': 1 }), lamps({ 'light_two.gain': -1, method: 'sum' })]);
     expect(plain).toBeCloseTo(1.05 - 0.225, 5);
   });
 
@@ -137,14 +146,14 @@ describe('light mix', () => {
 
   test('after an alpha edge the light stays premultiplied', async () => {
     const half: TestPicture = { ...render, fill: { ...render.fill, A: 0.5 } };
-    const got = await evaluate({ main: half }, [lamps({ 'light_key.on': false })]);
+    const got = await evaluate({ main: half }, [lamps({ 'light_one.on': false })]);
     expect(got.at('A', 1, 1)).toBe(0.5);
     expect(got.at('G', 1, 1)).toBeCloseTo(0.2, 6);
   });
 });
 
 test('nothing of a picture that has only a beauty is changed', async () => {
-  const got = await evaluate({ main: flat(4, 4, 0.3) }, [parts({ 'diffuse.gain': 1 }), lamps({ 'light_key.gain': 1 })]);
+  const got = await evaluate({ main: flat(4, 4, 0.3) }, [parts({ 'diffuse.gain': 1 }), lamps({ 'light_one.gain': 1 })]);
   expect(got.at('R', 1, 1)).toBeCloseTo(0.3, 6);
   expect(got.plan.remarks).toHaveLength(2);
 });

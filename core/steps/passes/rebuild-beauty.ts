@@ -25,12 +25,18 @@ export const rebuildBeauty = defineStep({
   type: 'rebuildBeauty',
   title: 'Rebuild beauty',
   family: 'Passes',
-  summary: 'Adds the passes of a render up again, each with gain, tint, saturation, levels and a mask; what they leave out is carried along.',
+  summary:
+    'Adds the passes of a render up again, each with gain, tint, saturation, levels and a mask; what they leave out is carried along.',
   params: {
-    parts: parts('Parts', 'pass', { ...partParams, filter: layer('Times the layer', { none: 'Nothing', help: 'Of raw light, its filter.' }) }, {
-      roles: MATERIAL_ROLES,
-      feeds: [{ name: 'mask', title: 'Mask', help: 'Where the part is changed.', matte: true }],
-    }),
+    parts: parts(
+      'Parts',
+      'pass',
+      { ...partParams, filter: layer('Times the layer', { none: 'Nothing', help: 'Of raw light, its filter.' }) },
+      {
+        roles: MATERIAL_ROLES,
+        feeds: [{ name: 'mask', title: 'Mask', help: 'Where the part is changed.', matte: true }],
+      },
+    ),
     residual: choice('Residual', 'carry', [
       { value: 'carry', title: 'Carried along', help: 'The beauty less the sum of the parts is added as it is.' },
       { value: 'share', title: 'Shared by the parts', help: 'It changes with the parts, by their share of the light.' },
@@ -43,7 +49,8 @@ export const rebuildBeauty = defineStep({
   },
   feeds: [],
   neutral: (p) =>
-    p.show === 'beauty' && (p.parts.length === 0 || (p.residual !== 'drop' && p.parts.every((q) => isUnity(factorsOf(q)) && onlyScaled(q)))),
+    p.show === 'beauty' &&
+    (p.parts.length === 0 || (p.residual !== 'drop' && p.parts.every((q) => isUnity(factorsOf(q)) && onlyScaled(q)))),
   remark: (p, io) => {
     if (p.parts.length === 0) return 'no parts are listed: add the passes that make the beauty';
     const { channels } = io.inputs.main!;
@@ -92,7 +99,13 @@ export const rebuildBeauty = defineStep({
       return [{ part, own: own as Float32Array[], mask: ctx.tile(`${part.id}.mask`)?.planes.A }];
     });
     /** Sums of planes, each read once. */
-    const add = (i: number, base: Float32Array | null, out: Float32Array, list: typeof read, gainOf: (r: (typeof read)[number]) => number): void => {
+    const add = (
+      i: number,
+      base: Float32Array | null,
+      out: Float32Array,
+      list: typeof read,
+      gainOf: (r: (typeof read)[number]) => number,
+    ): void => {
       const used = list.map((r) => [r.own[i]!.byteOffset, gainOf(r)] as const).filter(([, gain]) => gain !== 0);
       const gains = ctx.scratch(used.length + 4);
       gains.set(used.map(([, gain]) => gain));

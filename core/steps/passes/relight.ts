@@ -45,10 +45,25 @@ export const relight = defineStep({
     albedo: layer('Albedo', { role: 'albedo', group: 'Surface', help: 'Without one, 0.18 grey.' }),
     gloss: number('Gloss', 0, [0, 1], { min: 0, max: 10, group: 'Surface', help: 'How much of the glossy reflection is added.' }),
     roughness: number('Roughness', 0.35, [0.05, 1], { min: 0.03, max: 1, group: 'Surface' }),
-    reflectance: number('Reflectance', 0.04, [0.02, 1], { min: 0, max: 1, group: 'Surface', help: 'Straight on: 0.04 of most things, more of metals.' }),
-    thick: number('Things are thick', 0.3, [0.02, 2], { min: 0, max: 1e6, group: 'Shadow', help: 'How far they reach behind what is seen of them.' }),
+    reflectance: number('Reflectance', 0.04, [0.02, 1], {
+      min: 0,
+      max: 1,
+      group: 'Surface',
+      help: 'Straight on: 0.04 of most things, more of metals.',
+    }),
+    thick: number('Things are thick', 0.3, [0.02, 2], {
+      min: 0,
+      max: 1e6,
+      group: 'Shadow',
+      help: 'How far they reach behind what is seen of them.',
+    }),
     steps: integer('Steps', 48, [8, 256], { min: 4, max: 1024, group: 'Shadow', animatable: false }),
-    surround: number('Surround', 1, [0, 4], { min: 0, max: 1000, group: 'Surround', help: 'Gain of the picture all around, where one is connected.' }),
+    surround: number('Surround', 1, [0, 4], {
+      min: 0,
+      max: 1000,
+      group: 'Surround',
+      help: 'Gain of the picture all around, where one is connected.',
+    }),
     surroundTurn: number('Surround turned', 0, [-180, 180], { unit: '°', group: 'Surround' }),
     ...viewParams,
   },
@@ -67,7 +82,12 @@ export const relight = defineStep({
   needs(p, { region }, io) {
     const main = io.inputs.main!;
     const albedo = passOf(main.passes, p.albedo, 'albedo');
-    const channels = [...COLOUR, 'A', ...surfaceChannels(surfacePasses(main, p)), ...(albedo ? colourOfLayer(main.channels, albedo.name) : [])];
+    const channels = [
+      ...COLOUR,
+      'A',
+      ...surfaceChannels(surfacePasses(main, p)),
+      ...(albedo ? colourOfLayer(main.channels, albedo.name) : []),
+    ];
     const { surround } = io.inputs;
     return [
       { input: 'main', region: grow(region, 1), channels },

@@ -8,7 +8,14 @@ import type { Filling, TestPicture, TestStep } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';
 
 const [W, H] = [96, 64];
-const camera: RenderCamera = { focal: 90, centre: [W / 2, H / 2], eye: [0.4, 1.2, 5], right: [1, 0, 0], down: [0, -1, 0], forward: [0, 0, -1] };
+const camera: RenderCamera = {
+  focal: 90,
+  centre: [W / 2, H / 2],
+  eye: [0.4, 1.2, 5],
+  right: [1, 0, 0],
+  down: [0, -1, 0],
+  forward: [0, 0, -1],
+};
 /** A room: a floor at y = 0 and a wall at z = −2, seen by the camera. */
 function roomAt(x: number, y: number): { at: [number, number, number]; normal: [number, number, number]; z: number } {
   const near = unproject(camera, x + 0.5, y + 0.5, 1);
@@ -64,7 +71,9 @@ describe('the camera of positions', () => {
   });
 
   test('is none where positions are of nothing', () => {
-    const noise = new Float32Array(W * H).map((_, i) => Math.sin(i * 12.9898) * 43758.5453 - Math.floor(Math.sin(i * 12.9898) * 43758.5453));
+    const noise = new Float32Array(W * H).map(
+      (_, i) => Math.sin(i * 12.9898) * 43758.5453 - Math.floor(Math.sin(i * 12.9898) * 43758.5453),
+    );
     expect(fitCamera({ x: noise, y: noise.slice().reverse(), z: noise.map((v) => v * v) }, region, format)).toBeNull();
     expect(fitCamera({ x: noise.fill(NaN), y: noise, z: noise }, region, format)).toBeNull();
   });
@@ -99,8 +108,8 @@ describe('relight', () => {
     expect(sun.at('R', 48, 2)).toBeCloseTo(0, 5);
     const spot = await evaluate({ main: room() }, [lamp({ kind: 'spot', at, aim: [0, 0, 0], cone: 20, shadow: false })]);
     const lit = (x: number, y: number): boolean => spot.at('R', x, y) > 0.01;
-    const [u, v] = project(camera, [0, 0, 0]).map(Math.floor) as [number, number];
-    expect(lit(u, v)).toBe(true);
+    const spotAt = project(camera, [0, 0, 0]).map(Math.floor) as [number, number];
+    expect(lit(...spotAt)).toBe(true);
     expect(lit(4, 60)).toBe(false);
   });
 
@@ -129,7 +138,9 @@ describe('relight', () => {
 
   test('white all around gives each surface its albedo, whichever way it looks', async () => {
     const white = flat(16, 8, 1);
-    const got = await evaluate({ main: room(), around: white }, [step('relight', { gives: 'light' }, { taps: { surround: { lane: 'around' } } })]);
+    const got = await evaluate({ main: room(), around: white }, [
+      step('relight', { gives: 'light' }, { taps: { surround: { lane: 'around' } } }),
+    ]);
     for (const y of [4, 60]) expect(got.at('R', 40, y)).toBeCloseTo(0.5, 2);
     const planes = { R: new Float32Array(128), G: new Float32Array(128), B: new Float32Array(128) };
     // Light from above only.
@@ -149,15 +160,16 @@ describe('relight', () => {
 });
 
 describe('mattes by position', () => {
-  const [u, v] = project(camera, [0, 0, 0]).map(Math.floor) as [number, number];
-  const matte = async (params: Record<string, unknown>, picture = room()) => evaluate({ main: picture }, [step('positionMatte', { soft: 0, ...params })]);
+  const [ox, oy] = project(camera, [0, 0, 0]).map(Math.floor) as [number, number];
+  const matte = async (params: Record<string, unknown>, picture = room()) =>
+    evaluate({ main: picture }, [step('positionMatte', { soft: 0, ...params })]);
 
   test('a sphere is round in the scene', async () => {
     const got = await matte({ radius: 0.5 });
     for (let y = 0; y < H; y += 3) {
       for (let x = 0; x < W; x += 3) expect(got.at('A', x, y)).toBe(Math.hypot(...roomAt(x, y).at) <= 0.5 ? 1 : 0);
     }
-    expect(got.at('A', u, v)).toBe(1);
+    expect(got.at('A', ox, oy)).toBe(1);
   });
 
   test('a box, a slab, and what is in front of a point', async () => {
@@ -186,7 +198,7 @@ describe('mattes by position', () => {
     // In the camera's own axes.
     const centre = [-camera.eye[0], -camera.eye[1], -camera.eye[2]];
     const got = await matte({ radius: 0.5, centre, ...lens }, { width: W, height: H, fill: bare });
-    expect(got.at('A', u, v)).toBe(1);
+    expect(got.at('A', ox, oy)).toBe(1);
     expect(got.at('A', 2, 2)).toBe(0);
   });
 });
@@ -195,7 +207,9 @@ describe('passes that a render lacks', () => {
   test('normals of depth are those of the room', async () => {
     const { fill } = room();
     const bare = Object.fromEntries(Object.entries(fill).filter(([c]) => !/^N\./.test(c)));
-    const got = await evaluate({ main: { width: W, height: H, fill: bare } }, [step('normalsFromDepth')], { channels: ['N.X', 'N.Y', 'N.Z'] });
+    const got = await evaluate({ main: { width: W, height: H, fill: bare } }, [step('normalsFromDepth')], {
+      channels: ['N.X', 'N.Y', 'N.Z'],
+    });
     for (const [x, y] of [
       [50, 60],
       [30, 5],
@@ -216,7 +230,11 @@ describe('passes that a render lacks', () => {
 
 describe('join by depth', () => {
   const back = room({ Z: 10 });
-  const front = (z: number): TestPicture => ({ width: W, height: H, fill: { R: (x) => (x < 48 ? 0.9 : 0), G: 0, B: 0, A: (x) => (x < 48 ? 1 : 0), Z: z, 'motion.X': 3, 'motion.Y': 0 } });
+  const front = (z: number): TestPicture => ({
+    width: W,
+    height: H,
+    fill: { R: (x) => (x < 48 ? 0.9 : 0), G: 0, B: 0, A: (x) => (x < 48 ? 1 : 0), Z: z, 'motion.X': 3, 'motion.Y': 0 },
+  });
   test('what is nearer is in front, and its data go along', async () => {
     const channels = ['R', 'A', 'Z', 'motion.X'];
     const near = await evaluate({ main: back, front: front(4) }, [step('joinDepth', {}, { feeds: ['front'] })], { channels });
@@ -229,7 +247,9 @@ describe('join by depth', () => {
   });
 
   test('a plate without depth stands where it is told', async () => {
-    const got = await evaluate({ main: flat(W, H, 0.3), front: front(4) }, [step('joinDepth', { backDepth: 12 }, { feeds: ['front'] })], { channels: ['Z', 'R'] });
+    const got = await evaluate({ main: flat(W, H, 0.3), front: front(4) }, [step('joinDepth', { backDepth: 12 }, { feeds: ['front'] })], {
+      channels: ['Z', 'R'],
+    });
     expect([10, 60].map((x) => got.at('Z', x, 9))).toEqual([4, 12]);
   });
 });
@@ -238,7 +258,18 @@ describe('textures laid anew', () => {
   const uv = (fill: Filling = {}): TestPicture => ({
     width: W,
     height: H,
-    fill: { R: 0.1, G: 0.1, B: 0.1, A: 1, 'uv.U': (x) => (x + 0.5) / W, 'uv.V': (_, y) => 1 - (y + 0.5) / H, 'albedo.R': 0.5, 'albedo.G': 0.5, 'albedo.B': 0.5, ...fill },
+    fill: {
+      R: 0.1,
+      G: 0.1,
+      B: 0.1,
+      A: 1,
+      'uv.U': (x) => (x + 0.5) / W,
+      'uv.V': (_, y) => 1 - (y + 0.5) / H,
+      'albedo.R': 0.5,
+      'albedo.G': 0.5,
+      'albedo.B': 0.5,
+      ...fill,
+    },
   });
   const texture: TestPicture = { width: W, height: H, fill: { R: (x) => x / W, G: (_, y) => y / H, B: 0.2, A: 1 } };
   const lay = (params: Record<string, unknown> = {}): TestStep => step('uvTexture', params, { taps: { texture: { lane: 'texture' } } });
@@ -270,7 +301,7 @@ describe('textures laid anew', () => {
     const stripes: TestPicture = { width: 64, height: 64, fill: { R: (x) => (x < 32 ? 1 : 0), G: 0, B: 0, A: 1 } };
     const got = await evaluate({ main: ground, texture: stripes }, [lay({ by: 'above', shading: 'none', repeat: [0.25, 0.25] })]);
     for (const x of [16, 40, 66, 84]) {
-      const u = ((roomAt(x, 60).at[0] * 0.25) % 1 + 1) % 1;
+      const u = (((roomAt(x, 60).at[0] * 0.25) % 1) + 1) % 1;
       if (Math.abs(u - 0.5) > 0.05 && u > 0.05 && u < 0.95) expect(got.at('R', x, 60)).toBeCloseTo(u < 0.5 ? 1 : 0, 1);
     }
   });

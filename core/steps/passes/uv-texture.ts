@@ -37,7 +37,11 @@ export const uvTexture = defineStep({
       { value: 'none', title: 'Nothing' },
     ]),
     shading: choice('Shading', 'diffuse', [
-      { value: 'diffuse', title: 'Kept: new diffuse by albedo', help: 'Only the diffuse part changes; needs the albedo and diffuse passes.' },
+      {
+        value: 'diffuse',
+        title: 'Kept: new diffuse by albedo',
+        help: 'Only the diffuse part changes; needs the albedo and diffuse passes.',
+      },
       { value: 'all', title: 'Kept: all light by albedo' },
       { value: 'none', title: 'None: the picture itself' },
     ]),
@@ -48,9 +52,13 @@ export const uvTexture = defineStep({
   feeds: [{ name: 'texture', title: 'Texture', help: 'The picture that is laid on.', required: true }],
   remark: (p, io) => {
     const { main } = io.inputs;
-    if (p.by === 'uv' && !uvIn(main, p.uv)) return 'the picture has no texture coordinates: choose a layer, or say in the layer grid which one they are';
-    if (p.by !== 'uv' && !positionIn(main, p.position)) return 'the picture has no positions: choose a layer, or say in the layer grid which one they are';
-    return p.shading !== 'none' && !passOf(main!.passes, p.albedo, 'albedo') ? 'the picture has no albedo, so the shading is taken from the light as it is' : null;
+    if (p.by === 'uv' && !uvIn(main, p.uv))
+      return 'the picture has no texture coordinates: choose a layer, or say in the layer grid which one they are';
+    if (p.by !== 'uv' && !positionIn(main, p.position))
+      return 'the picture has no positions: choose a layer, or say in the layer grid which one they are';
+    return p.shading !== 'none' && !passOf(main!.passes, p.albedo, 'albedo')
+      ? 'the picture has no albedo, so the shading is taken from the light as it is'
+      : null;
   },
   neutral: (p, io) => p.opacity === 0 || !(p.by === 'uv' ? uvIn(io.inputs.main, p.uv) : positionIn(io.inputs.main, p.position)),
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...RGBA])],

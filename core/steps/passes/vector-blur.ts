@@ -24,7 +24,12 @@ export const vectorBlur = defineStep({
     motion: layer('Motion', { role: 'motion' }),
     depth: layer('Depth', { role: 'depth', help: 'Says what moves in front of what. Without one all lies at one distance.' }),
     shutter: number('Shutter', 180, [0, 360], { unit: '°', min: 0, max: 1440 }),
-    phase: number('Opens', -90, [-180, 180], { unit: '°', min: -720, max: 720, help: 'Before the frame: −90° of a 180° shutter is in its middle.' }),
+    phase: number('Opens', -90, [-180, 180], {
+      unit: '°',
+      min: -720,
+      max: 720,
+      help: 'Before the frame: −90° of a 180° shutter is in its middle.',
+    }),
     most: number('At most', 64, [4, 128], { unit: 'px', min: 1, max: 400, pixels: true, help: 'Motion that is longer is cut to this.' }),
     samples: integer('Samples', 33, [5, 65], { min: 3, max: 129, animatable: false }),
     ...viewParams,
@@ -123,7 +128,14 @@ export const vectorBlur = defineStep({
 });
 
 /** For each tile the longest vector of itself and the eight around it: pairs of x and y. */
-function neighbourMax(vx: Float32Array, vy: Float32Array, w: number, h: number, side: number, take: (n: number) => Float32Array): Float32Array {
+function neighbourMax(
+  vx: Float32Array,
+  vy: Float32Array,
+  w: number,
+  h: number,
+  side: number,
+  take: (n: number) => Float32Array,
+): Float32Array {
   const [tw, th] = [Math.ceil(w / side), Math.ceil(h / side)];
   const own = new Float32Array(2 * tw * th);
   const lengths = new Float32Array(tw * th);
