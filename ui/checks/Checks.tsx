@@ -3,10 +3,11 @@ import CheckIcon from '@mui/icons-material/Check';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import { useEffect, useState } from 'react';
 import { gapsIn, outsideShot, spanOf, usedFrames } from '@/core/document/media';
-import type { Shot, Source } from '@/core/document/types';
+import type { Shot, Source, Step } from '@/core/document/types';
 import type { FindingKind } from '@/core/scopes';
 import { rangesText } from '@/engine/sequences';
-import { alignSource } from '@/store/commands';
+import { STEPS } from '@/core/steps';
+import { alignSource, setParams } from '@/store/commands';
 import { accessOfSource } from '@/store/media';
 import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
@@ -108,6 +109,15 @@ const showFrame = (source: Source, own: number, shot: Shot) => (): void => {
   view.set({ selection: { kind: 'source', id: source.id }, frame, playing: false });
 };
 
+/** What of a grade is more than a gain. */
+const CURVED = ['contrast', 'offset', 'masterOffset', 'power', 'masterPower'];
+
+/** True of a colour step that acts on premultiplied light otherwise than by a gain: rims then are no longer those of what they belong to. */
+function rimsSuffer({ type, params }: Step): boolean {
+  if (!STEPS.get(type)?.colour || params.unpremultiply !== false) return false;
+  return type !== 'grade' || CURVED.some((name) => params[name] !== undefined);
+}
+
 /** The shot's structure and its media. */
 function useShotItems(): Item[] {
   const shot = useShot();
@@ -154,6 +164,16 @@ function useShotItems(): Item[] {
     }
     if (source.alphaDoubt)
       items.push({ key: `alpha ${source.id}`, title: source.name, text: source.alphaDoubt, show: selectSource(source.id) });
+    for (const [pass, { doubt }] of Object.entries(source.passes ?? {})) {
+      if (!doubt || !used) continue;
+      items.push({
+        key: `pass ${source.id} ${pass}`,
+        title: `${source.name}: ${pass}`,
+        text: doubt,
+        mild: true,
+        show: selectSource(source.id),
+      });
+    }
     const { width, height } = source.format;
     const other = source.kind !== 'lut' && (width !== shot.format.width || height !== shot.format.height);
     if (used && other) {
@@ -164,6 +184,18 @@ function useShotItems(): Item[] {
   for (const lane of shot.lanes) {
     if (lane.muted) items.push({ key: `muted ${lane.id}`, title: lane.name, text: 'is muted', mild: true });
     for (const step of lane.steps) {
+      if (step.on && rimsSuffer(step)) {
+        items.push({
+          key: `rims ${step.id}`,
+          title: `${lane.name} ▸ ${step.name}`,
+          text: 'does not divide by alpha first: soft edges come out darker or brighter than what they belong to',
+          mend: {
+            label: 'Divide by alpha',
+            act: () => void run('Divide by alpha', setParams(step.id, { unpremultiply: true }, shot.range.first)),
+          },
+          show: select(step.id),
+        });
+      }
       if (!step.on)
         items.push({ key: `off ${step.id}`, title: `${lane.name} ▸ ${step.name}`, text: 'is off', mild: true, show: select(step.id) });
     }

@@ -224,3 +224,39 @@ describe('data that are moved', () => {
     expect(matte.at('A', 34, 16)).toBe(0);
   });
 });
+
+describe('ids as other renders have them', () => {
+  const names = ['buoy', 'chain', 'post', 'rail', 'rope', 'lamp'];
+  /** Six things in a pixel: three levels. */
+  const levels = (spelling: readonly string[], set: string): Filling =>
+    Object.fromEntries(
+      names.flatMap((name, i) => {
+        const layer = `${set}0${i >> 1}`;
+        return [
+          [`${layer}.${spelling[i % 2 ? 2 : 0]}`, floatOfId(idOfName(name))],
+          [`${layer}.${spelling[i % 2 ? 3 : 1]}`, [0.4, 0.3, 0.1, 0.1, 0.06, 0.04][i]!],
+        ];
+      }),
+    );
+
+  test.each([
+    ['CryptoMaterial', ['R', 'G', 'B', 'A']],
+    ['CryptoAsset', ['red', 'green', 'blue', 'alpha']],
+  ] as const)('%s of three levels, whichever way its channels are spelled', async (set, spelling) => {
+    const main = scene(levels(spelling, set));
+    for (const [name, coverage] of [
+      ['buoy', 0.4],
+      ['rope', 0.06],
+      ['lamp', 0.04],
+    ] as const) {
+      const got = await evaluate({ main }, [step('idMatte', { things: [{ id: hexOfId(idOfName(name)) }] })]);
+      expect(got.at('A', 3, 3)).toBeCloseTo(coverage, 6);
+    }
+  });
+
+  test('colours that stand for things', async () => {
+    const main = scene({ 'object_id.R': (x) => (x < 24 ? 1 : 0), 'object_id.G': 0, 'object_id.B': (x) => (x < 24 ? 0 : 1) });
+    const got = await evaluate({ main }, [step('idMatte', { things: [{ id: '1,0,0' }] })]);
+    expect([10, 30].map((x) => got.at('A', x, 3))).toEqual([1, 0]);
+  });
+});
