@@ -4,7 +4,7 @@ import type { PassFrame } from '@/core/passes/guess';
 import { EYE, project } from './diver-camera';
 import { renderDiver } from './sg030';
 
-const o = { width: 240, height: 135, samples: 4 };
+const o = { width: 240, height: 135, samples: 2 };
 
 function frameOf(frame: number, size = o): PassFrame {
   const { bounds, planes } = renderDiver(frame, size);
@@ -102,7 +102,7 @@ describe('what the passes of a render are for', () => {
       facts: { towards: 'previous' },
       doubt: expect.stringMatching(/too little moves/) as unknown,
     });
-    const large = { width: 640, height: 360, samples: 2 };
+    const large = { width: 480, height: 270, samples: 1 };
     const [a, b] = [frameOf(1, large), frameOf(2, large)];
     expect(guessPasses(motionOtherwise(a), b).motion).toMatchObject({ facts: { unit: 'frame', towards: 'previous' } });
     expect(guessPasses(motionOtherwise(a), b).motion!.doubt ?? '').not.toMatch(/unit/);

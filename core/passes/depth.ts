@@ -62,11 +62,14 @@ export function takeFromSolid(planes: readonly Float32Array[], alpha: Float32Arr
       const i = y * w + x;
       const own = alpha[i]!;
       if (own >= 0.999 || own <= 0) continue;
-      let [best, at] = [own, i];
+      let best = own;
+      let at = i;
       for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++) {
         for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) {
           const there = alpha[v * w + u]!;
-          if (there > best) [best, at] = [there, v * w + u];
+          if (there <= best) continue;
+          best = there;
+          at = v * w + u;
         }
       }
       if (at !== i) moves.push(i, at);

@@ -64,40 +64,22 @@ export const joinDepth = defineStep({
     const { region } = ctx.tile('main')!;
     const [w, ow] = [width(region), width(out.region)];
     const n = pixelsOf(out);
-    /** How much the other lane lies over this one. */
-    const over = ctx.scratch(n);
-    const place = ctx.scratch(n);
-    const [zb, zf] = [back.data.get('Z')!, front.data.get('Z')!];
+    const pixels: Pixels = { over: ctx.scratch(n), place: new Int32Array(n), ab: back.planes.A!, af: front.planes.A! };
+    const left = out.region.x0 - region.x0;
     for (let y = 0, o = 0; y < height(out.region); y++) {
-      for (let x = 0; x < ow; x++, o++) {
-        const i = (y + out.region.y0 - region.y0) * w + x + out.region.x0 - region.x0;
-        place[o] = i;
-        if (p.order !== 'depth') over[o] = p.order === 'front' ? 1 : 0;
-        else if (p.soft > 0 && zb[i]! < Infinity && zf[i]! < Infinity) over[o] = Math.min(1, Math.max(0, (zb[i]! - zf[i]!) / p.soft + 0.5));
-        else over[o] = zf[i]! <= zb[i]! ? 1 : 0;
-      }
+      const row = (y + out.region.y0 - region.y0) * w + left;
+      for (let x = 0; x < ow; x++, o++) pixels.place[o] = row + x;
     }
-    const [ab, af] = [back.planes.A!, front.planes.A!];
+    if (p.order === 'depth') byDistance(pixels, back.data.get('Z')!, front.data.get('Z')!, p.soft);
+    else pixels.over.fill(p.order === 'front' ? 1 : 0);
     for (const c of RGBA) {
       const plane = out.planes[c];
-      if (!plane) continue;
-      const [b, f] = [back.planes[c]!, front.planes[c]!];
-      for (let o = 0; o < n; o++) {
-        const i = place[o]!;
-        const k = over[o]!;
-        plane[o] = k * (f[i]! + b[i]! * (1 - af[i]!)) + (1 - k) * (b[i]! + f[i]! * (1 - ab[i]!));
-      }
+      if (plane) layOver(pixels, back.planes[c]!, front.planes[c]!, plane);
     }
     for (const { channels } of wanted) {
       for (const c of channels) {
         const plane = out.planes[c];
-        if (!plane) continue;
-        const [b, f] = [back.data.get(c)!, front.data.get(c)!];
-        for (let o = 0; o < n; o++) {
-          const i = place[o]!;
-          const [top, low, cover] = over[o]! >= 0.5 ? [f, b, af[i]!] : [b, f, ab[i]!];
-          plane[o] = cover >= COUNTS ? top[i]! : low === b ? (ab[i]! > 0 ? b[i]! : f[i]!) : af[i]! > 0 ? f[i]! : b[i]!;
-        }
+        if (plane) takeData(pixels, back.data.get(c)!, front.data.get(c)!, plane);
       }
     }
   },
@@ -141,4 +123,40 @@ function layerOf(
   }
   takeFromSolid([...data.values()], alpha, width(region));
   return { planes, data };
+}
+
+/** Of each pixel: how much the other lane lies over this one, where it is in what was read, and the alphas there. */
+interface Pixels {
+  readonly over: Float32Array;
+  readonly place: Int32Array;
+  readonly ab: Float32Array;
+  readonly af: Float32Array;
+}
+
+function byDistance({ over, place }: Pixels, zb: Float32Array, zf: Float32Array, soft: number): void {
+  for (let o = 0; o < over.length; o++) {
+    const i = place[o]!;
+    const b = zb[i]!;
+    const f = zf[i]!;
+    over[o] = soft > 0 && b < Infinity && f < Infinity ? Math.min(1, Math.max(0, (b - f) / soft + 0.5)) : f <= b ? 1 : 0;
+  }
+}
+
+function layOver({ over, place, ab, af }: Pixels, b: Float32Array, f: Float32Array, out: Float32Array): void {
+  for (let o = 0; o < out.length; o++) {
+    const i = place[o]!;
+    const k = over[o]!;
+    out[o] = k * (f[i]! + b[i]! * (1 - af[i]!)) + (1 - k) * (b[i]! + f[i]! * (1 - ab[i]!));
+  }
+}
+
+/** Data of what is in front; where that hardly covers, of what is behind it, if anything is. */
+function takeData({ over, place, ab, af }: Pixels, b: Float32Array, f: Float32Array, out: Float32Array): void {
+  for (let o = 0; o < out.length; o++) {
+    const i = place[o]!;
+    const inFront = over[o]! >= 0.5;
+    const covers = inFront ? af[i]! : ab[i]!;
+    const behind = inFront ? ab[i]! : af[i]!;
+    out[o] = (covers >= COUNTS || behind <= 0) === inFront ? f[i]! : b[i]!;
+  }
 }
