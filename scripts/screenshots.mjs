@@ -143,7 +143,7 @@ try {
   await settled();
   await page.getByRole('button', { name: 'Probe' }).click();
   const lit = await page.getByTestId('stage').boundingBox();
-  await page.mouse.click(lit.x + 0.42 * lit.width, lit.y + 0.74 * lit.height);
+  await page.mouse.click(lit.x + 0.5 * lit.width, lit.y + 0.44 * lit.height);
   await page.getByTestId('share diffuse').waitFor();
   await take('workbench-passes');
   await page.getByRole('status', { name: 'Probe' }).getByRole('button', { name: 'Close' }).click();
