@@ -85,8 +85,10 @@ async function rebuilt(): Promise<string[][]> {
   for (let f = DIVER_FRAMES.first; f <= DIVER_FRAMES.last; f += 4) {
     const frame = renderDiver(f, { ...SIZE, samples: 2 });
     const main = pictureOf(frame);
-    // One part barely changed and back: neutral steps are left out, which would prove nothing.
-    const got = await made({ main }, [withParts('rebuildBeauty', 'parts', all(), { residual: 'carry' })]);
+    // A neutral step is left out, which would prove nothing: here a part is changed where its mask is empty.
+    const none: TestPicture = { width: W, height: H, fill: { R: 0, G: 0, B: 0, A: 0 } };
+    const changed = withParts('rebuildBeauty', 'parts', all({ diffuse: { gain: 1, saturation: 0.5 } }));
+    const got = await made({ main, none }, [{ ...changed, taps: { 'diffuse.mask': { lane: 'none' } } }]);
     const was = await made({ main }, []);
     got.forEach((p, c) => p.forEach((v, i) => (worst = Math.max(worst, Math.abs(v - was[c]![i]!)))));
     const sum = await made({ main }, [withParts('rebuildBeauty', 'parts', all(), { residual: 'drop' })]);

@@ -335,6 +335,7 @@ export const resetStep =
     const { step } = stepOf(s, id);
     step.params = {};
     step.mix = 1;
+    dropStray(step);
   };
 
 export const setFeed =

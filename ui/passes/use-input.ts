@@ -16,9 +16,21 @@ export function inputTap(shot: Shot, step: string): Tap | null {
   return found && { lane: found.lane.id, after: found.lane.steps[found.index - 1]?.id ?? '' };
 }
 
+/** By the shot as it is, an immutable value: several fields of a panel ask for the same. */
+const known = new WeakMap<Shot, Map<string, PictureInfo | null>>();
+
 /** What is known of the picture at a point, without its pixels; null where that cannot be planned. */
 export function infoAt(shot: Shot, tap: Tap | null, frame: number): PictureInfo | null {
   if (!tap) return null;
+  const infos = known.get(shot) ?? new Map<string, PictureInfo | null>();
+  known.set(shot, infos);
+  const key = `${tap.lane} ${tap.after} ${frame}`;
+  let info = infos.get(key);
+  if (info === undefined) infos.set(key, (info = planned(shot, tap, frame)));
+  return info;
+}
+
+function planned(shot: Shot, tap: Tap, frame: number): PictureInfo | null {
   try {
     return makePlan(shot, { tap, frame, scale: 1, channels: ['A'] }, STEPS).root.info;
   } catch {

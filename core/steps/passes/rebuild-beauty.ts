@@ -130,8 +130,9 @@ export const rebuildBeauty = defineStep({
         const at = plane.byteOffset;
         const sum = to[i]!.byteOffset;
         if (mask) fn.mixMasked(own[i]!.byteOffset, at, mask.byteOffset, at, n, 1);
+        // What became of it less what it was: nothing, to the bit, where the mask is empty.
+        if (whole) fn.addScaled(at, own[i]!.byteOffset, at, n, -1);
         fn.addScaled(sum, at, sum, n, 1);
-        if (whole) fn.addScaled(sum, own[i]!.byteOffset, sum, n, -1);
       });
     }
     if (p.show === 'residual') {
