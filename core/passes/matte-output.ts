@@ -1,7 +1,9 @@
-import type { Kernels, Plane } from '@/kernels';
+import type { Plane } from '@/kernels';
+import { copyOver } from '../filters/copy';
 import { choice } from '../param';
 import type { Tile } from '../picture';
 import { RGBA } from '../picture';
+import type { RenderContext } from '../step';
 
 /** What becomes of a matte that a step makes out of data. */
 export const matteOutput = choice('Gives', 'matte', [
@@ -16,11 +18,22 @@ export const matteChannels = (channels: readonly string[]): string[] => channels
 /** Channels of the picture that are read beside the data. */
 export const matteNeeds = (output: MatteOutput, channels: readonly string[]): readonly string[] => (output === 'matte' ? [] : channels);
 
-/** Fills R, G, B, A as the choice says. */
-export function giveMatte({ fn }: Kernels, output: MatteOutput, matte: Plane, from: Readonly<Record<string, Plane>>, out: Tile): void {
+/** Fills R, G, B, A as the choice says; the matte, over what is written, is used up. */
+export function giveMatte(
+  ctx: Pick<RenderContext<never>, 'kernels' | 'tile' | 'scratch'>,
+  output: MatteOutput,
+  matte: Plane,
+  out: Tile,
+): void {
+  const { kernels } = ctx;
+  const { fn } = kernels;
+  const { region, planes } = ctx.tile('main')!;
   if (output === 'hole') fn.affine(matte.byteOffset, matte.byteOffset, matte.length, -1, 1);
   for (const [c, plane] of Object.entries(out.planes)) {
     if (output === 'matte') plane.set(matte);
-    else fn.multiply(from[c]!.byteOffset, matte.byteOffset, plane.byteOffset, plane.length);
+    else {
+      const from = copyOver(kernels, planes[c]!, region, out.region, (n) => ctx.scratch(n));
+      fn.multiply(from.byteOffset, matte.byteOffset, plane.byteOffset, plane.length);
+    }
   }
 }

@@ -1,14 +1,12 @@
-import { grow } from '../../geometry/rect';
-import { width } from '../../geometry/rect';
+import { grow, width } from '../../geometry/rect';
 import { blurRadius, focusByDepth } from '../../passes/depth-of-field';
 import type { FocusOptions } from '../../passes/depth-of-field';
-import { focalPixels, onlyChannel, takeFromSolid, toDistance, viewParams } from '../../passes/depth';
-import { passOf } from '../../passes/roles';
+import { focalPixels, onlyChannel, takeFromSolid, viewParams } from '../../passes/depth';
 import { choice, integer, layer, number } from '../../param';
 import type { Format } from '../../picture';
 import { RGBA } from '../../picture';
 import { defineStep } from '../../step';
-import { NO_DEPTH } from './depth-range';
+import { NO_DEPTH, depthIn, distanceOf } from './data';
 
 interface LensValues {
   by: 'lens' | 'px';
@@ -69,22 +67,19 @@ export const depthOfField = defineStep({
     ...viewParams,
   },
   feeds: [],
-  remark: (p, io) => (passOf(io.inputs.main!.passes, p.depth, 'depth') ? null : NO_DEPTH),
-  neutral: (p, io) => !passOf(io.inputs.main!.passes, p.depth, 'depth') || focusOptions(p, io.inputs.main!.format).infinity < 1e-3,
+  remark: (p, io) => (depthIn(io.inputs.main, p.depth) ? null : NO_DEPTH),
+  neutral: (p, io) => !depthIn(io.inputs.main, p.depth) || focusOptions(p, io.inputs.main!.format).infinity < 1e-3,
   bounds: (p, io) => grow(io.inputs.main!.bounds, Math.ceil(1.3 * p.most * Math.max(1, p.squeeze))),
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
   locality: 'whole',
   needs: (p, _, io) => [
-    { input: 'main', region: io.inputs.main!.bounds, channels: [...RGBA, onlyChannel(passOf(io.inputs.main!.passes, p.depth, 'depth')!)] },
+    { input: 'main', region: io.inputs.main!.bounds, channels: [...RGBA, onlyChannel(depthIn(io.inputs.main, p.depth)!)] },
   ],
   render(ctx, p, out) {
     const { kernels } = ctx;
-    const { format, passes } = ctx.inputs.main!;
+    const { format } = ctx.inputs.main!;
     const { region, planes } = ctx.tile('main')!;
-    const pass = passOf(passes, p.depth, 'depth')!;
-    const distance = ctx.scratch(planes.A!.length);
-    distance.set(planes[onlyChannel(pass)]!);
-    toDistance(distance, region, pass.facts, focalPixels(p, format), format);
+    const distance = distanceOf(ctx, depthIn(ctx.inputs.main, p.depth)!, p);
     takeFromSolid([distance], planes.A!, width(region));
     const picture = RGBA.map((c) => planes[c]!) as [Float32Array, Float32Array, Float32Array, Float32Array];
     const made = focusByDepth(kernels, picture, distance, region, out.region, reachOf(focusOptions(p, format), distance, planes.A!), () =>

@@ -1,15 +1,9 @@
-import { focalPixels, onlyChannel, scaleRays, toDistance, viewParams } from '../../passes/depth';
+import { focalPixels, onlyChannel, scaleRays, viewParams } from '../../passes/depth';
 import { giveMatte, matteChannels, matteNeeds, matteOutput } from '../../passes/matte-output';
-import { passOf } from '../../passes/roles';
 import { choice, layer, number, toggle } from '../../param';
-import type { RoledPass } from '../../passes/roles';
 import { RGBA } from '../../picture';
-import type { PictureInfo } from '../../picture';
-import { defineStep, pixelsOf } from '../../step';
-
-export const NO_DEPTH = 'the picture has no depth: choose a layer, or say in the layer grid which one it is';
-
-const passIn = (main: PictureInfo | undefined, name: string): RoledPass | undefined => passOf(main?.passes, name, 'depth');
+import { defineStep } from '../../step';
+import { NO_DEPTH, depthIn, distanceOf } from './data';
 
 export const depthRange = defineStep({
   type: 'depthRange',
@@ -36,23 +30,19 @@ export const depthRange = defineStep({
   },
   feeds: [],
   remark: (p, io) =>
-    !passIn(io.inputs.main, p.depth) ? NO_DEPTH : p.near === p.far ? 'near and far are the same: it is a hard cut there' : null,
-  neutral: (p, io) => !passIn(io.inputs.main, p.depth),
+    !depthIn(io.inputs.main, p.depth) ? NO_DEPTH : p.near === p.far ? 'near and far are the same: it is a hard cut there' : null,
+  neutral: (p, io) => !depthIn(io.inputs.main, p.depth),
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...RGBA])],
   writes: (_, channels) => matteChannels(channels),
   locality: 'pixel',
   needs: (p, { region, channels }, io) => [
-    { input: 'main', region, channels: [onlyChannel(passIn(io.inputs.main, p.depth)!), ...matteNeeds(p.gives, channels)] },
+    { input: 'main', region, channels: [onlyChannel(depthIn(io.inputs.main, p.depth)!), ...matteNeeds(p.gives, channels)] },
   ],
   render(ctx, p, out) {
     const { main } = ctx.inputs;
-    const pass = passIn(main, p.depth)!;
-    const { region, planes } = ctx.tile('main')!;
-    const matte = ctx.scratch(pixelsOf(out));
-    matte.set(planes[onlyChannel(pass)]!);
-    const focal = focalPixels(p, main!.format);
-    toDistance(matte, region, pass.facts, focal, main!.format);
-    if (p.measure === 'ray') scaleRays(matte, region, focal, main!.format, 1);
+    const { region } = ctx.tile('main')!;
+    const matte = distanceOf(ctx, depthIn(main, p.depth)!, p);
+    if (p.measure === 'ray') scaleRays(matte, region, focalPixels(p, main!.format), main!.format, 1);
     const span = p.far - p.near;
     const nothing = p.nothing === 'far' ? 1 : 0;
     for (let i = 0; i < matte.length; i++) {
@@ -62,6 +52,6 @@ export const depthRange = defineStep({
       if (p.gamma !== 1) v = v ** (1 / p.gamma);
       matte[i] = p.invert ? 1 - v : v;
     }
-    giveMatte(ctx.kernels, p.gives, matte, planes, out);
+    giveMatte(ctx, p.gives, matte, out);
   },
 });

@@ -1,5 +1,5 @@
 import { grow, height, width } from '../../geometry/rect';
-import { toDistance, viewParams, focalPixels, onlyChannel } from '../../passes/depth';
+import { onlyChannel, viewParams } from '../../passes/depth';
 import { idChannels, idSets } from '../../passes/id';
 import { giveMatte, matteChannels, matteNeeds, matteOutput } from '../../passes/matte-output';
 import { passOf } from '../../passes/roles';
@@ -7,6 +7,7 @@ import { layer, number, toggle } from '../../param';
 import type { PictureInfo } from '../../picture';
 import { RGBA } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
+import { depthIn, distanceOf } from './data';
 
 /** The first channel of the picture's ids: what is another thing has another number there. */
 const idChannel = (main: PictureInfo | undefined): string | undefined => {
@@ -14,7 +15,6 @@ const idChannel = (main: PictureInfo | undefined): string | undefined => {
   return set && idChannels(set)[0];
 };
 const normalIn = (main: PictureInfo | undefined) => passOf(main?.passes, '', 'normal');
-const depthIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'depth');
 
 export const edgesFromData = defineStep({
   type: 'edgesFromData',
@@ -56,11 +56,7 @@ export const edgesFromData = defineStep({
     const n = w * height(region);
     const edge = ctx.scratch(n).fill(0);
     const depth = depthIn(main, p.depth);
-    const distance = depth && ctx.scratch(n);
-    if (distance) {
-      distance.set(planes[onlyChannel(depth)]!);
-      toDistance(distance, region, depth.facts, focalPixels(p, main.format), main.format);
-    }
+    const distance = depth && distanceOf(ctx, depth, p);
     const normal = normalIn(main)?.channels.map((c) => planes[c]!);
     const id = idChannel(main);
     const ids = id === undefined ? undefined : planes[id]!;
@@ -86,15 +82,12 @@ export const edgesFromData = defineStep({
       }
     }
     const matte = ctx.scratch(pixelsOf(out));
-    const mine: Record<string, Float32Array> = {};
-    for (const c of Object.keys(out.planes)) if (p.gives !== 'matte') mine[c] = ctx.scratch(pixelsOf(out));
     const reach = Math.ceil(p.reach);
     const ow = width(out.region);
     for (let y = 0, o = 0; y < height(out.region); y++) {
       ctx.poll();
       for (let x = 0; x < ow; x++, o++) {
         const [u, v] = [x + out.region.x0 - region.x0, y + out.region.y0 - region.y0];
-        for (const c in mine) mine[c]![o] = planes[c]![v * w + u]!;
         let best = 0;
         for (let dy = -reach; dy <= reach; dy++) {
           for (let dx = -reach; dx <= reach; dx++) {
@@ -106,6 +99,6 @@ export const edgesFromData = defineStep({
         matte[o] = Math.min(1, best);
       }
     }
-    giveMatte(ctx.kernels, p.gives, matte, mine, out);
+    giveMatte(ctx, p.gives, matte, out);
   },
 });

@@ -1,4 +1,4 @@
-import { grow, height, width } from '../../geometry/rect';
+import { grow, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { viewParams } from '../../passes/depth';
 import { occlusionOf } from '../../passes/occlusion';
@@ -9,7 +9,7 @@ import type { RoledPass } from '../../passes/roles';
 import { RGBA } from '../../picture';
 import type { RenderContext, StepIo } from '../../step';
 import { defineStep } from '../../step';
-import { NO_DEPTH } from './depth-range';
+import { NO_DEPTH, within } from './data';
 
 /** What renders that lack a pass can have of others. */
 const surfaceParams = {
@@ -35,15 +35,6 @@ function surfaceOf(
   const take = (n: number): Float32Array => ctx.scratch(n);
   const s = readSurface(withNormals ? { ...rest, normal } : rest, planes, region, main!.format, p, take);
   return { ...s, region, normals: s.normals ?? normalsOf(s, width(region), take) };
-}
-
-/** Copies what was made over a larger region. */
-function cut(from: Float32Array, region: Rect, to: Float32Array, want: Rect): void {
-  const [w, ow] = [width(region), width(want)];
-  for (let y = 0; y < height(want); y++) {
-    const i = (y + want.y0 - region.y0) * w + want.x0 - region.x0;
-    to.set(from.subarray(i, i + ow), y * ow);
-  }
 }
 
 const NORMAL = ['N.X', 'N.Y', 'N.Z'];
@@ -82,11 +73,13 @@ export const normalsFromDepth = defineStep({
     const s = surfaceOf(ctx as never, p, false);
     NORMAL.forEach((c, i) => {
       const plane = out.planes[c];
-      if (plane) cut(s.normals[i]!, s.region, plane, out.region);
+      const made = within(ctx, s.normals[i]!, s.region, out.region);
+      plane?.set(made);
       const seen = out.planes[['R', 'G', 'B'][i]!];
       if (!seen) return;
-      cut(s.normals[i]!, s.region, seen, out.region);
-      for (let k = 0; k < seen.length; k++) seen[k] = 0.5 + 0.5 * seen[k]!;
+      // Premultiplied, as colour is.
+      const alpha = within(ctx, ctx.tile('main')!.planes.A!, s.region, out.region);
+      for (let k = 0; k < seen.length; k++) seen[k] = alpha[k]! * (0.5 + 0.5 * made[k]!);
     });
   },
 });
@@ -129,11 +122,10 @@ export const occlusionFromDepth = defineStep({
       (n) => ctx.scratch(n),
       () => ctx.poll(),
     );
-    const mine = ctx.scratch(out.planes[Object.keys(out.planes)[0]!]!.length);
-    cut(open, s.region, mine, out.region);
+    const mine = within(ctx, open, s.region, out.region);
     const from = ctx.tile('main')!.planes;
     for (const [c, plane] of Object.entries(out.planes)) {
-      cut(p.gives === 'darkens' || c === 'A' ? from[c]! : from.A!, s.region, plane, out.region);
+      plane.set(within(ctx, p.gives === 'darkens' || c === 'A' ? from[c]! : from.A!, s.region, out.region));
       if (c !== 'A') ctx.kernels.fn.multiply(plane.byteOffset, mine.byteOffset, plane.byteOffset, plane.length);
     }
   },

@@ -1,23 +1,19 @@
-import { height, width } from '../../geometry/rect';
-import { grow } from '../../geometry/rect';
-import { focalPixels, onlyChannel, takeFromSolid, toDistance, viewParams } from '../../passes/depth';
-import { passOf } from '../../passes/roles';
+import { grow, width } from '../../geometry/rect';
+import { focalPixels, onlyChannel, takeFromSolid, viewParams } from '../../passes/depth';
 import { colour, layer, number, toggle } from '../../param';
 import { COLOUR } from '../../picture';
 import type { PictureInfo } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
-import { NO_DEPTH } from './depth-range';
+import { NO_DEPTH, copyOf, depthIn, distanceOf, positionIn, within } from './data';
 
-const depthIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'depth');
-const positionIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'position');
 const usesHeight = (p: { byHeight: boolean; position: string }, main: PictureInfo | undefined) =>
-  p.byHeight && positionIn(main, p.position);
+  p.byHeight ? positionIn(main, p.position) : undefined;
 
 /** Optical depth beyond which nothing is seen. */
 const DENSE = 60;
 
 /** Henyey & Greenstein 1941, so that g = 0 gives 1 in every direction. */
-export const phase = (cos: number, g: number): number => (1 - g * g) / (1 + g * g - 2 * g * cos) ** 1.5;
+const phase = (cos: number, g: number): number => (1 - g * g) / (1 + g * g - 2 * g * cos) ** 1.5;
 
 /**
  * Light through air by Beer and Lambert: out = c·T + α·(1 − T)·air, T = exp(−∫ density). With a falloff by height the integral along the ray of
@@ -83,51 +79,45 @@ export const haze = defineStep({
   render(ctx, p, out) {
     const { main } = ctx.inputs;
     const { region, planes } = ctx.tile('main')!;
-    const pass = depthIn(main, p.depth)!;
     const position = usesHeight(p, main);
-    const [w, h] = [width(region), height(region)];
-    const alpha = planes.A!;
-    const distance = ctx.scratch(w * h);
-    distance.set(planes[onlyChannel(pass)]!);
+    const { fn } = ctx.kernels;
     const focal = focalPixels(p, main!.format);
-    toDistance(distance, region, pass.facts, focal, main!.format);
-    const data: Float32Array[] = [distance];
-    if (position) {
-      const y = ctx.scratch(w * h);
-      y.set(planes[position.channels[1]!]!);
-      if (position.facts?.turned?.includes('y')) ctx.kernels.fn.affine(y.byteOffset, y.byteOffset, y.length, -1, 0);
-      data.push(y);
-    }
-    takeFromSolid(data, alpha, w);
-    const clouds = p.uneven > 0 ? ctx.scratch(w * h) : null;
+    const whole = distanceOf(ctx, depthIn(main, p.depth)!, p);
+    const tops = position ? copyOf(ctx, position.channels[1]!) : null;
+    if (tops && position!.facts?.turned?.includes('y')) fn.affine(tops.byteOffset, tops.byteOffset, tops.length, -1, 0);
+    takeFromSolid(tops ? [whole, tops] : [whole], planes.A!, width(region));
+    const distance = within(ctx, whole, region, out.region);
+    const heights = tops && within(ctx, tops, region, out.region);
+    const alpha = within(ctx, planes.A!, region, out.region);
+    const ow = width(out.region);
+    const clouds = p.uneven > 0 ? ctx.scratch(pixelsOf(out)) : null;
     if (clouds) {
       const z = (p.drift * ctx.frame) / ctx.frameRate;
-      ctx.kernels.fn.gradientNoise(clouds.byteOffset, w, h, region.x0, region.y0, p.size, z, 4, 4, 0.5, 11);
+      const { x0, y0 } = out.region;
+      fn.gradientNoise(clouds.byteOffset, ow, clouds.length / ow, x0, y0, p.size, z, 4, 4, 0.5, 11);
     }
     const [side, above] = [(p.side * Math.PI) / 180, (p.above * Math.PI) / 180];
     const light = [Math.sin(side) * Math.cos(above), -Math.sin(above), Math.cos(side) * Math.cos(above)];
     const { format } = main!;
     const through = ctx.scratch(pixelsOf(out));
     const lit = ctx.scratch(pixelsOf(out));
-    const ow = width(out.region);
     for (let y = out.region.y0, o = 0; y < out.region.y1; y++) {
       if ((y & 63) === 0) ctx.poll();
       const v = (y + 0.5 - format.height / 2) / focal;
       for (let x = out.region.x0; x < out.region.x1; x++, o++) {
-        const i = (y - region.y0) * w + x - region.x0;
         const u = (x + 0.5 - format.width / 2) / focal;
         const ray = Math.sqrt(1 + u * u + v * v);
-        const z = distance[i]!;
+        const z = distance[o]!;
         const far = z === Infinity ? p.nothing : z * ray;
         let optical = p.density * Math.max(0, far - p.start);
-        if (position) {
-          const top = z === Infinity ? p.eye : data[1]![i]!;
+        if (heights) {
+          const top = z === Infinity ? p.eye : heights[o]!;
           const rise = (top - p.eye) / p.falloff;
           // The mean of exp(−h/H) along the ray.
           const mean = Math.abs(rise) < 1e-4 ? 1 - rise / 2 : (1 - Math.exp(-rise)) / rise;
           optical *= Math.exp(-(p.eye - p.ground) / p.falloff) * mean;
         }
-        if (clouds) optical *= Math.max(0, 1 + p.uneven * 2.8 * clouds[i]!);
+        if (clouds) optical *= Math.max(0, 1 + p.uneven * 2.8 * clouds[o]!);
         through[o] = Math.exp(-Math.min(DENSE, optical));
         lit[o] = p.glow === 0 ? 0 : p.glow * phase((u * light[0]! + v * light[1]! + light[2]!) / ray, p.forward);
       }
@@ -135,13 +125,10 @@ export const haze = defineStep({
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       if (!plane) return;
-      const from = planes[c]!;
-      for (let y = 0, o = 0; y < height(out.region); y++) {
-        let i = (y + out.region.y0 - region.y0) * w + out.region.x0 - region.x0;
-        for (let x = 0; x < ow; x++, o++, i++) {
-          const t = through[o]!;
-          plane[o] = from[i]! * t + alpha[i]! * (1 - t) * (p.colour[k]! + lit[o]! * p.glowColour[k]!);
-        }
+      const from = within(ctx, planes[c]!, region, out.region);
+      for (let o = 0; o < plane.length; o++) {
+        const t = through[o]!;
+        plane[o] = from[o]! * t + alpha[o]! * (1 - t) * (p.colour[k]! + lit[o]! * p.glowColour[k]!);
       }
     });
   },

@@ -62,6 +62,6 @@ export const idMatte = defineStep({
         }
       }
     }
-    giveMatte(ctx.kernels, p.gives, matte, planes, out);
+    giveMatte(ctx, p.gives, matte, out);
   },
 });

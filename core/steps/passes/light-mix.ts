@@ -5,6 +5,7 @@ import { choice, number, parts, toggle } from '../../param';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 import { colourOfLayer } from '../channels/pick-layer';
+import { notThere } from './data';
 import { LEAST_LIGHT, beautyChannels } from './rebuild-beauty';
 
 const DAYLIGHT = 6500;
@@ -60,9 +61,7 @@ export const lightMix = defineStep({
   neutral: (p) => lampFactors(p.lamps).every(isUnity),
   remark: (p, io) => {
     if (p.lamps.length === 0) return 'no lamps are listed: add the light groups of the render';
-    const { channels } = io.inputs.main!;
-    const gone = p.lamps.filter((l) => !channels.some((c) => c.startsWith(`${l.name}.`)));
-    return gone.length ? `${gone.map((l) => l.name).join(', ')}: no such light group is in this picture` : null;
+    return notThere(p.lamps, io.inputs.main!, 'light group');
   },
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'pixel',

@@ -1,12 +1,12 @@
-import { grow, height, width } from '../../geometry/rect';
+import { grow, width } from '../../geometry/rect';
 import { viewParams } from '../../passes/depth';
 import { giveMatte, matteChannels, matteNeeds, matteOutput } from '../../passes/matte-output';
 import { solidNoise } from '../../passes/noise';
 import { readSurface, surfaceChannels, surfacePasses } from '../../passes/positions';
 import { choice, layer, number, triple } from '../../param';
 import { RGBA } from '../../picture';
-import { defineStep, pixelsOf } from '../../step';
-import { NO_DEPTH } from './depth-range';
+import { defineStep } from '../../step';
+import { NO_DEPTH, within } from './data';
 
 const round = ['sphere'];
 const boxed = ['box'];
@@ -66,27 +66,22 @@ export const positionMatte = defineStep({
     const main = ctx.inputs.main!;
     const { region, planes } = ctx.tile('main')!;
     const s = readSurface(surfacePasses(main, p), planes, region, main.format, p, (n) => ctx.scratch(n));
-    const matte = ctx.scratch(pixelsOf(out));
     const at = insideOf(p, s.camera);
-    const [w, ow] = [width(region), width(out.region)];
-    const mine: Record<string, Float32Array> = {};
-    for (const c of Object.keys(out.planes)) if (p.gives !== 'matte') mine[c] = ctx.scratch(pixelsOf(out));
-    for (let y = 0, o = 0; y < height(out.region); y++) {
-      if ((y & 63) === 0) ctx.poll();
-      for (let x = 0; x < ow; x++, o++) {
-        const i = (y + out.region.y0 - region.y0) * w + x + out.region.x0 - region.x0;
-        for (const c in mine) mine[c]![o] = planes[c]![i]!;
-        const alpha = planes.A![i]!;
-        if (!(s.distance[i]! < Infinity) || alpha <= 0) {
-          matte[o] = 0;
-          continue;
-        }
-        const uneven = p.rough > 0 ? p.rough * solidNoise(s.x[i]! / p.grain, s.y[i]! / p.grain, s.z[i]! / p.grain) : 0;
-        const inside = at(s.x[i]!, s.y[i]!, s.z[i]!, s.distance[i]!) + uneven;
-        matte[o] = alpha * (p.soft > 0 ? smooth(inside / p.soft) : Number(inside >= 0));
+    const alpha = planes.A!;
+    const matte = ctx.scratch(alpha.length);
+    const w = width(region);
+    for (let i = 0; i < alpha.length; i++) {
+      if (i % (64 * w) === 0) ctx.poll();
+      const cover = alpha[i]!;
+      if (!(s.distance[i]! < Infinity) || cover <= 0) {
+        matte[i] = 0;
+        continue;
       }
+      const uneven = p.rough > 0 ? p.rough * solidNoise(s.x[i]! / p.grain, s.y[i]! / p.grain, s.z[i]! / p.grain) : 0;
+      const inside = at(s.x[i]!, s.y[i]!, s.z[i]!, s.distance[i]!) + uneven;
+      matte[i] = cover * (p.soft > 0 ? smooth(inside / p.soft) : Number(inside >= 0));
     }
-    giveMatte(ctx.kernels, p.gives, matte, mine, out);
+    giveMatte(ctx, p.gives, within(ctx, matte, region, out.region), out);
   },
 });
 

@@ -6,6 +6,7 @@ import { COLOUR } from '../../picture';
 import type { PictureInfo } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
 import { colourOfLayer } from '../channels/pick-layer';
+import { notThere } from './data';
 
 /** The beauty as it was rendered goes along under this name: the light mix needs it. */
 const KEPT = 'beauty';
@@ -53,9 +54,7 @@ export const rebuildBeauty = defineStep({
     (p.parts.length === 0 || (p.residual !== 'drop' && p.parts.every((q) => isUnity(factorsOf(q)) && onlyScaled(q)))),
   remark: (p, io) => {
     if (p.parts.length === 0) return 'no parts are listed: add the passes that make the beauty';
-    const { channels } = io.inputs.main!;
-    const gone = p.parts.filter((q) => !channels.some((c) => c.startsWith(`${q.name}.`)));
-    return gone.length ? `${gone.map((q) => q.name).join(', ')}: no such pass is in this picture` : null;
+    return notThere(p.parts, io.inputs.main!, 'pass');
   },
   channels: (_, io) => [...new Set([...io.inputs.main!.channels, ...COLOUR, ...KEPT_CHANNELS])],
   passes(_, io): readonly RoledPass[] {

@@ -1,4 +1,4 @@
-import { grow, height, width } from '../../geometry/rect';
+import { grow, width } from '../../geometry/rect';
 import { factorsOf, lightParams } from '../../passes/adjust';
 import { viewParams } from '../../passes/depth';
 import { normalsOf, readSurface, surfaceChannels, surfacePasses } from '../../passes/positions';
@@ -9,7 +9,7 @@ import { choice, integer, layer, number, parts, toggle, triple } from '../../par
 import { COLOUR } from '../../picture';
 import { defineStep } from '../../step';
 import { colourOfLayer } from '../channels/pick-layer';
-import { NO_DEPTH } from './depth-range';
+import { NO_DEPTH, within } from './data';
 
 const placed = ['point', 'spot'];
 
@@ -128,18 +128,19 @@ export const relight = defineStep({
         for (let k = 0; k < 3; k++) light[k]![i]! += p.surround * e[k]! * albedo[k]![i]!;
       }
     }
-    const ow = width(out.region);
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       if (!plane) return;
-      const from = planes[c]!;
-      for (let y = 0, o = 0; y < height(out.region); y++) {
-        let i = (y + out.region.y0 - region.y0) * w + out.region.x0 - region.x0;
-        for (let x = 0; x < ow; x++, o++, i++) {
-          const v = light[k]![i]!;
-          plane[o] = p.gives === 'light' ? v : p.gives === 'added' ? from[i]! + v : from[i]! * (1 + v / Math.max(1e-6, planes.A![i]!));
-        }
+      plane.set(within(ctx, light[k]!, region, out.region));
+      if (p.gives === 'light') return;
+      const from = within(ctx, planes[c]!, region, out.region).byteOffset;
+      const at = plane.byteOffset;
+      if (p.gives === 'ratio') {
+        // As light of the surface, not of what it covers.
+        ctx.kernels.fn.unpremultiply(at, within(ctx, alpha, region, out.region).byteOffset, at, plane.length);
+        ctx.kernels.fn.multiply(at, from, at, plane.length);
       }
+      ctx.kernels.fn.addScaled(from, at, at, plane.length, 1);
     });
   },
 });

@@ -7,9 +7,9 @@ import { choice, layer, number, point, toggle } from '../../param';
 import type { PictureInfo } from '../../picture';
 import { defineStep } from '../../step';
 import { colourOfLayer } from '../channels/pick-layer';
+import { positionIn } from './data';
 
 const uvIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'uv');
-const positionIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'position');
 const PLANES = { above: [0, 2], front: [0, 1], side: [2, 1] } as const;
 
 export const uvTexture = defineStep({

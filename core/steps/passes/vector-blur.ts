@@ -1,14 +1,14 @@
 import { grow, height, width } from '../../geometry/rect';
-import { focalPixels, onlyChannel, takeFromSolid, toDistance, viewParams } from '../../passes/depth';
+import { onlyChannel, takeFromSolid, viewParams } from '../../passes/depth';
 import { toPixels } from '../../passes/merge';
 import { passOf } from '../../passes/roles';
 import { integer, layer, number } from '../../param';
 import type { PictureInfo } from '../../picture';
 import { RGBA } from '../../picture';
 import { defineStep } from '../../step';
+import { copyOf, depthIn, distanceOf } from './data';
 
 const motionIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'motion');
-const depthIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'depth');
 
 /** Pixels of a tile's side. */
 const LEAST_TILE = 8;
@@ -56,20 +56,14 @@ export const vectorBlur = defineStep({
     const n = w * h;
     const alpha = planes.A!;
     const motion = motionIn(main, p.motion)!;
-    const copy = (channel: string): Float32Array => {
-      const to = ctx.scratch(n);
-      to.set(planes[channel]!);
-      return to;
-    };
     const [vx, vy] = ([0, 1] as const).map((axis) => {
-      const plane = copy(motion.channels[axis]!);
+      const plane = copyOf(ctx, motion.channels[axis]!);
       toPixels(plane, axis, motion.facts, main.format, ctx.scale);
       fn.affine(plane.byteOffset, plane.byteOffset, n, ctx.scale, 0);
       return plane;
     }) as [Float32Array, Float32Array];
     const pass = depthIn(main, p.depth);
-    const depth = pass ? copy(onlyChannel(pass)) : ctx.scratch(n).fill(1);
-    if (pass) toDistance(depth, region, pass.facts, focalPixels(p, main.format), main.format);
+    const depth = pass ? distanceOf(ctx, pass, p) : ctx.scratch(n).fill(1);
     takeFromSolid([vx, vy, depth], alpha, w);
     // A longer way than `most` would be looked for beyond what was asked for.
     const [from, to] = [p.phase / 360, (p.phase + p.shutter) / 360];
