@@ -23,8 +23,6 @@ export interface FeedDefinition {
   data?: boolean;
   /** Its alpha alone counts: it is shown as a matte. */
   matte?: boolean;
-  /** The part that it belongs to. */
-  part?: string;
 }
 
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
@@ -36,8 +34,6 @@ interface Common {
   when?: Readonly<Record<string, readonly (string | boolean)[]>>;
   /** Can be keyed; true unless said otherwise. */
   animatable?: boolean;
-  /** The part of the step's list that it belongs to. */
-  part?: string;
 }
 
 export interface NumberParam extends Common {

@@ -1,8 +1,8 @@
-import { EYE, lensRay, rayAt } from './diver-camera';
+import { EYE, FOCAL, lensRay, rayAt } from './diver-camera';
 import type { AddedLamp, Hit, Light, Part } from './diver-light';
 import { addedLight, glassLight, openness, shade, trace } from './diver-light';
 import type { Vec } from './diver';
-import { add, dot, poseAt, scaled, toObject, unit } from './diver';
+import { add, dot, poseAt, toObject } from './diver';
 import { hash } from './noise';
 import { boundsOf } from './sg030';
 
@@ -76,12 +76,12 @@ function lightOf(hit: Hit, view: Vec, pose: ReturnType<typeof poseAt>, o: TruthO
 /** The card stands across the view: where the ray meets it is seen from the middle of the lens at a pixel of the picture. */
 function backdropAt(from: Vec, dir: Vec, o: TruthOptions): Vec | null {
   if (!o.backdrop) return null;
-  const axis = unit(rayAt(o.width / 2, o.height / 2, o));
+  const axis = rayAt(o.width / 2, o.height / 2, o);
   const far = (o.backdrop.depth - dot(add(from, EYE, -1), axis)) / dot(dir, axis);
   const at = add(add(from, EYE, -1), dir, far);
   const depth = dot(at, axis);
-  const f = 2.45 * o.height;
+  const f = FOCAL * o.height;
   const up: Vec = [0, -axis[2], axis[1]];
   const [x, y] = [o.width / 2 + (f * at[0]) / depth, o.height / 2 - (f * dot(at, up)) / depth];
-  return scaled(o.backdrop.at(x, y), 1);
+  return o.backdrop.at(x, y);
 }

@@ -1,6 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { guessPasses, sumOfParts } from '@/core/passes/guess';
+import { guessPasses } from '@/core/passes/guess';
 import type { PassFrame } from '@/core/passes/guess';
+import type { Param } from '@/core/document/types';
+import { evaluate } from '@/core/testing/evaluate';
 import { EYE, project } from './diver-camera';
 import { renderDiver } from './sg030';
 
@@ -31,6 +33,18 @@ function otherwise(
 const Z = now.planes.Z!;
 const P = ['P.X', 'P.Y', 'P.Z'].map((c) => now.planes[c]!);
 const rayOf = (i: number): number => Math.hypot(P[0]![i]! - EYE[0], P[1]![i]! - EYE[1], P[2]![i]! - EYE[2]);
+
+/** Mean light of a frame whose parts are the diffuse light as raw by filter, and the others; or of what those leave out. */
+async function mean({ planes, bounds }: PassFrame, show: 'beauty' | 'residual'): Promise<number> {
+  const w = bounds.x1 - bounds.x0;
+  const fill = Object.fromEntries(
+    Object.entries(planes).map(([c, p]) => [c, (x: number, y: number) => p[(y - bounds.y0) * w + x - bounds.x0]!]),
+  );
+  const parts = ['diffuseRaw', 'specular', 'reflection', 'emission'].map((name) => ({ id: name, name }));
+  const params = { parts, 'diffuseRaw.filter': 'diffuseFilter', show } as unknown as Record<string, Param>;
+  const got = await evaluate({ main: { ...o, bounds, fill } }, [{ type: 'rebuildBeauty', params }]);
+  return got.planes.G!.reduce((s, v) => s + Math.abs(v), 0) / got.planes.G!.length;
+}
 
 describe('what the passes of a render are for', () => {
   test('the film’s own', () => {
@@ -97,6 +111,17 @@ describe('what the passes of a render are for', () => {
     expect(guessPasses(seen).P).toMatchObject({ facts: { space: 'camera' } });
   });
 
+  test('a world whose axes are mirrored: positions and normals are turned alike', () => {
+    const mirrored = guessPasses(
+      otherwise((_, put) => {
+        put('P.Z', (i) => -P[2]![i]!);
+        put('N.Z', (i) => -now.planes['N.Z']![i]!);
+      }),
+    );
+    expect(mirrored.P).toMatchObject({ facts: { space: 'world', turned: 'z' }, doubt: expect.stringMatching(/mirrored/) as unknown });
+    expect(mirrored.N).toMatchObject({ facts: { space: 'world', turned: 'z' } });
+  });
+
   test('motion in shares of the frame, backwards, y upward', () => {
     expect(guessPasses(motionOtherwise(now), next).motion).toMatchObject({
       facts: { towards: 'previous' },
@@ -109,7 +134,7 @@ describe('what the passes of a render are for', () => {
     expect(guessPasses(now).motion!.doubt).toMatch(/could not be tried out/);
   });
 
-  test('raw light goes with its filter, and then the parts add up', () => {
+  test('raw light goes with its filter, and then the parts add up', async () => {
     const raw = otherwise((planes, put) => {
       for (const k of 'RGB') {
         put(`diffuseFilter.${k}`, (i) => now.planes[`albedo.${k}`]![i]!);
@@ -119,7 +144,9 @@ describe('what the passes of a render are for', () => {
     });
     const notes = guessPasses(raw);
     expect(notes.diffuseRaw).toMatchObject({ role: 'raw', facts: { times: 'diffuseFilter' } });
-    const { light, left } = sumOfParts(raw, notes);
+    expect(notes.diffuseFilter!.role).toBe('filter');
+    // What is left of the beauty once the parts are taken off: no more than the glass and the rims.
+    const [light, left] = [await mean(raw, 'beauty'), await mean(raw, 'residual')];
     expect(left).toBeLessThan(0.02 * light);
     const lonely = otherwise((planes) => 'RGB'.split('').forEach((k) => delete planes[`diffuseFilter.${k}`]), raw);
     expect(guessPasses(lonely).diffuseRaw!.doubt).toMatch(/no filter/);

@@ -266,7 +266,7 @@ function setParamAt(step: Draft<Step>, name: string, value: Param): void {
 }
 
 /** Parameters of parts that are gone go with them. */
-function dropStray(step: Draft<Step>): void {
+export function dropStray(step: Draft<Step>): void {
   const definition = STEPS.get(step.type);
   if (!definition) return;
   for (const name of strayParams(definition.params, step.params as Step['params'])) delete step.params[name];

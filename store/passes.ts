@@ -1,6 +1,6 @@
 import type { Draft } from 'immer';
 import { fitName } from '@/core/document/limits';
-import { findStep, paramsOf } from '@/core/document/params';
+import { findStep } from '@/core/document/params';
 import type { Lane, Param, Shot, Source, Step } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Part } from '@/core/params/parts';
@@ -9,7 +9,8 @@ import type { PassNote, PassRole, RoledPass } from '@/core/passes/roles';
 import { MATERIAL_ROLES, PASS_ROLES, roledPasses } from '@/core/passes/roles';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
-import { laneOf, stepNames } from './change';
+import { laneOf, stepNames, stepOf } from './change';
+import { dropStray } from './commands';
 import { freeName, newId, newLane, newStep } from './make';
 
 /** What is made of a render's passes by one command: the step, its words, and the roles it lives on (any of a row, all rows). */
@@ -147,7 +148,7 @@ export const maskByPasses =
 export const addParts =
   (stepId: string, param: string, passes: readonly RoledPass[]): Change =>
   (s) => {
-    const step = stepIn(s, stepId);
+    const { step } = stepOf(s, stepId);
     const { parts, params } = partsFor(passes, listed(step, param));
     step.params[param] = parts as unknown as Draft<Param>;
     Object.assign(step.params, params);
@@ -156,7 +157,7 @@ export const addParts =
 export const addLamp =
   (stepId: string, at: readonly [number, number, number] | null): Change =>
   (s) => {
-    const step = stepIn(s, stepId);
+    const { step } = stepOf(s, stepId);
     const had = listed(step, 'lamps');
     const id = newId().replace(/[^\w]/g, '').slice(0, 8) || 'lamp';
     step.params.lamps = [
@@ -175,18 +176,10 @@ export const addLamp =
 export const removePart =
   (stepId: string, param: string, id: string): Change =>
   (s) => {
-    const step = stepIn(s, stepId);
-    const known = Object.keys(paramsOf(step as Step));
+    const { step } = stepOf(s, stepId);
     step.params[param] = listed(step, param).filter((p) => p.id !== id) as unknown as Draft<Param>;
-    for (const name of known) if (name.startsWith(`${id}.`)) delete step.params[name];
-    for (const name of Object.keys(step.feeds)) if (name.startsWith(`${id}.`)) delete step.feeds[name];
+    dropStray(step);
   };
-
-const stepIn = (s: Draft<Shot>, id: string): Draft<Step> => {
-  const found = findStep(s as Shot, id);
-  if (!found) throw new ShotError('that step is no longer there');
-  return found.step as Draft<Step>;
-};
 
 const listed = (step: Draft<Step>, param: string): Part[] => {
   const list = step.params[param] as unknown;
@@ -204,13 +197,3 @@ export const setPass =
       [pass]: { role: note.role, ...(note.facts && { facts: note.facts }) },
     } as Draft<Source['passes']>;
   };
-
-/** Names by id of all things that the shot's sources name, by the set of ids. */
-export function namesOfIds(
-  shot: Shot,
-  read: (s: Source) => { name: string; manifest: Readonly<Record<string, string>> }[],
-): Map<string, Readonly<Record<string, string>>> {
-  const names = new Map<string, Readonly<Record<string, string>>>();
-  for (const source of shot.sources) for (const l of read(source)) names.set(l.name, { ...names.get(l.name), ...l.manifest });
-  return names;
-}

@@ -33,12 +33,15 @@ function boundsOf(media: MediaFrame | undefined, format: Format, scale: number):
   return rect(Math.floor(x0 * scale), Math.floor(y0 * scale), Math.ceil(x1 * scale), Math.ceil(y1 * scale));
 }
 
-/** A source is an immutable value: its passes are listed once. */
-const passLists = new WeakMap<Source, readonly RoledPass[]>();
-function passesOfSource(source: Source): readonly RoledPass[] {
-  let list = passLists.get(source);
-  if (!list) passLists.set(source, (list = roledPasses(source.channels, source.passes)));
-  return list;
+/** A source is an immutable value: its passes are listed once, and what stands for them in keys. */
+const passLists = new WeakMap<Source, { list: readonly RoledPass[]; key: string }>();
+function passesOfSource(source: Source): { list: readonly RoledPass[]; key: string } {
+  let known = passLists.get(source);
+  if (!known) {
+    known = { list: roledPasses(source.channels, source.passes), key: source.passes ? hashText(JSON.stringify(source.passes)) : '' };
+    passLists.set(source, known);
+  }
+  return known;
 }
 
 /** A step passes on what is known of the passes, unless it says otherwise. */
@@ -146,12 +149,12 @@ class Planner {
     const content = `${parts}${media?.hash ?? source.path ?? source.id}${media && source.kind !== 'movie' ? '' : `#${mediaFrame ?? 'black'}`}`;
     return this.register({
       kind: 'source',
-      key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}|${JSON.stringify(source.passes ?? '')}`),
+      key: hashText(`source|${content}|${source.colourSpace}|${source.alpha}|${this.scale}|${passesOfSource(source).key}`),
       info: {
         format,
         bounds: mediaFrame === null ? EMPTY : boundsOf(media, format, this.scale),
         channels: source.channels.includes('A') ? source.channels : [...source.channels, 'A'],
-        passes: passesOfSource(source),
+        passes: passesOfSource(source).list,
       },
       source,
       mediaFrame,

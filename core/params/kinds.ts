@@ -134,7 +134,7 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   box: list,
   layer: text(),
   picks: structured<ParamOf<'picks'>>(picksOf, (v) => checkedOnce(v, picksOf) as unknown as Value),
-  parts: structured<ParamOf<'parts'>>(checkParts, (v) => checkParts(v) as unknown as Value),
+  parts: structured<ParamOf<'parts'>>(checkParts, (v) => checkedOnce(v, checkParts) as unknown as Value),
   table: text('source'),
   reading: {
     ...text('reading'),

@@ -29,8 +29,16 @@ export function checkParts(value: unknown): readonly Part[] {
 /** The name of a parameter of a part. */
 export const partKey = (part: string, name: string): string => `${part}.${name}`;
 
-const lists = (schema: ParamSchema): [string, PartsParam][] =>
-  Object.entries(schema).filter((entry): entry is [string, PartsParam] => entry[1].kind === 'parts');
+/** By schema: asked for at each plan of each step. */
+const partLists = new WeakMap<ParamSchema, [string, PartsParam][]>();
+function lists(schema: ParamSchema): [string, PartsParam][] {
+  let found = partLists.get(schema);
+  if (!found) {
+    found = Object.entries(schema).filter((entry): entry is [string, PartsParam] => entry[1].kind === 'parts');
+    partLists.set(schema, found);
+  }
+  return found;
+}
 
 const partsIn = (value: Param | undefined, d: PartsParam): readonly Part[] =>
   Array.isArray(value) ? (value as unknown as readonly Part[]) : d.default;
@@ -57,7 +65,7 @@ export function schemaOf(schema: ParamSchema | undefined, params: Readonly<Recor
 function ofPart(part: Part, schema: ParamSchema): [string, ParamDefinition][] {
   return Object.entries(schema).map(([name, d]) => {
     const when = d.when && Object.fromEntries(Object.entries(d.when).map(([other, allowed]) => [partKey(part.id, other), allowed]));
-    return [partKey(part.id, name), { ...d, title: `${part.name}: ${d.title.toLowerCase()}`, part: part.id, ...(when && { when }) }];
+    return [partKey(part.id, name), { ...d, title: `${part.name}: ${d.title.toLowerCase()}`, ...(when && { when }) }];
   });
 }
 
@@ -67,7 +75,7 @@ export function feedsOf(
   params: Readonly<Record<string, Param>>,
 ): readonly FeedDefinition[] {
   const more = lists(schema).flatMap(([name, d]) =>
-    partsIn(params[name], d).flatMap((part) => (d.feeds ?? []).map((f) => ({ ...f, name: partKey(part.id, f.name), part: part.id }))),
+    partsIn(params[name], d).flatMap((part) => (d.feeds ?? []).map((f) => ({ ...f, name: partKey(part.id, f.name) }))),
   );
   return more.length ? [...feeds, ...more] : feeds;
 }

@@ -3,7 +3,7 @@ import type { RenderCamera, Vec3 } from './camera';
 import { cross3, dot3, fitCamera } from './camera';
 import { onlyChannel } from './depth';
 import type { PassFrame } from './pass-frame';
-import { normalsOf } from './positions';
+import { normalsOf, signsOf } from './positions';
 import type { PassFacts, PassNote, RoledPass } from './roles';
 
 /** The camera that the positions are seen by, in the axes that the pass has, and what that says of it. */
@@ -13,8 +13,8 @@ export interface Placed {
 }
 
 /** Depth as a distance along the view, if it is meant in one of the ways there are; null where that makes no sense of it. */
-type Reading = { facts: PassFacts; text: string; of(value: number, length: number): number };
-const WAYS: readonly Reading[] = [
+type DepthWay = { facts: PassFacts; text: string; of(value: number, length: number): number };
+const WAYS: readonly DepthWay[] = [
   { facts: { along: 'view', as: 'distance' }, text: 'goes with the distance of the positions along the view', of: (v) => v },
   {
     facts: { along: 'ray', as: 'distance' },
@@ -37,7 +37,7 @@ export function placeCamera(
   position: RoledPass,
   depth: RoledPass | undefined,
   solid: readonly number[],
-): Placed & { way?: Reading } {
+): Placed & { way?: DepthWay } {
   const [x, y, z] = position.channels.map((c) => frame.planes[c]);
   const { bounds, format } = frame;
   const bare = x && y && z && fitCamera({ x, y, z }, bounds, format);
@@ -145,7 +145,7 @@ export function guessDepth(
   frame: PassFrame,
   pass: RoledPass,
   solid: readonly number[],
-  placed: (Placed & { way?: Reading }) | undefined,
+  placed: (Placed & { way?: DepthWay }) | undefined,
   position: RoledPass | undefined,
 ): PassNote {
   const plane = frame.planes[onlyChannel(pass)]!;
@@ -225,13 +225,17 @@ export function guessNormal(
   const odd = Math.abs(size - 1) > 0.1 ? `its vectors are ${size.toFixed(2)} long; they are made one long` : undefined;
   const geometric = placed?.camera && position ? geometry(frame, position, placed.camera) : null;
   if (geometric && placed?.camera) {
-    const world = compare(solid, at, (i) => geometric(i));
+    // The axes that the positions are turned to are those of the world.
+    const signs = signsOf(placed.note.facts);
+    const world = compare(solid, at, (i) => geometric(i).map((v, k) => v * signs[k]!) as unknown as Vec3);
     const { right, down, forward } = placed.camera;
     const camera = compare(solid, at, (i) => {
       const g = geometric(i);
       return [dot3(g, right), -dot3(g, down), -dot3(g, forward)];
     });
-    const [space, best] = camera.agree > world.agree + 0.02 ? (['camera', camera] as const) : (['world', world] as const);
+    // Of positions in the camera's axes those are all there is.
+    const seen = placed.note.facts?.space === 'camera' || camera.agree > world.agree + 0.02;
+    const [space, best] = seen ? (['camera', camera] as const) : (['world', world] as const);
     if (best.agree > 0.8) {
       return {
         role: 'normal',

@@ -78,23 +78,3 @@ function leaveOutSums(frame: PassFrame, passes: readonly RoledPass[], notes: Rec
       notes[whole.name] = { role: 'other', reason: `it is the sum of ${pieces.map((p) => p.name).join(' and ')}` };
   }
 }
-
-/** How well the parts add up: mean light of the beauty, and what is left over. For telling. */
-export function sumOfParts(frame: PassFrame, notes: Readonly<Record<string, PassNote>>): { light: number; left: number } {
-  const passes = roledPasses(frame.channels, notes).filter((p) => MATERIAL_ROLES.includes(p.role));
-  const beauty = colourOfLayer(frame.channels, '').map((c) => frame.planes[c]!);
-  let [light, left] = [0, 0];
-  const parts = passes.map((p) => {
-    const own = colourOfLayer(frame.channels, p.name).map((c) => frame.planes[c]!);
-    const times = p.facts?.times === undefined ? null : colourOfLayer(frame.channels, p.facts.times).map((c) => frame.planes[c]!);
-    return (c: number, i: number): number => own[c]![i]! * (times ? times[c]![i]! : 1);
-  });
-  const n = beauty[0]?.length ?? 0;
-  for (let i = 0; i < n; i++) {
-    for (let c = 0; c < 3; c++) {
-      light += beauty[c]![i]!;
-      left += Math.abs(beauty[c]![i]! - parts.reduce((s, of) => s + of(c, i), 0));
-    }
-  }
-  return { light: light / Math.max(1, 3 * n), left: left / Math.max(1, 3 * n) };
-}

@@ -1,7 +1,7 @@
 import type { Rect } from '../geometry/rect';
 import { width } from '../geometry/rect';
 import type { Format, PictureInfo } from '../picture';
-import type { RenderCamera } from './camera';
+import type { PositionPlanes, RenderCamera } from './camera';
 import { fitCamera, plainCamera } from './camera';
 import { focalPixels, onlyChannel, takeFromSolid, toDistance } from './depth';
 import type { PassFacts, RoledPass } from './roles';
@@ -42,22 +42,26 @@ export const signsOf = ({ turned = '' }: PassFacts = {}): [number, number, numbe
   turned.includes('z') ? -1 : 1,
 ];
 
+/** How a scene is seen. */
+export interface SceneView {
+  readonly camera: RenderCamera;
+  /** False where positions are of no pinhole camera: then nothing is known of what stands before what. */
+  readonly placed: boolean;
+}
+
 /** Where each pixel's surface is: x, y, z in the scene's units, distance along the view, Infinity where nothing is. */
-export interface Surface {
+export interface Surface extends SceneView {
   readonly x: Float32Array;
   readonly y: Float32Array;
   readonly z: Float32Array;
   readonly distance: Float32Array;
   /** Unit normals towards the outside; absent where the picture has none. */
   readonly normals?: readonly [Float32Array, Float32Array, Float32Array];
-  readonly camera: RenderCamera;
-  /** False where positions are of no pinhole camera: then nothing is known of what stands before what. */
-  readonly placed: boolean;
 }
 
 /**
  * Reads positions, or makes them of depth and the lens given; the camera is found from the positions. At soft edges what the most covered neighbour shows
- * is taken. `take` gives scratch.
+ * is taken. `take` gives scratch; a camera that is known already is not looked for.
  */
 export function readSurface(
   passes: SurfacePasses,
@@ -66,6 +70,7 @@ export function readSurface(
   format: Format,
   p: SurfaceParams,
   take: (n: number) => Float32Array,
+  view?: SceneView,
 ): Surface {
   const alpha = planes.A!;
   const n = alpha.length;
@@ -85,18 +90,18 @@ export function readSurface(
     const at = position.channels.slice(0, 3).map((c, i) => copy(c, signs[i]!)) as [Float32Array, Float32Array, Float32Array];
     takeFromSolid([...at, ...(normals ?? [])], alpha, w);
     const [x, y, z] = at;
-    const known = depth && depth.facts?.along !== 'ray' && depth.facts?.as !== 'nearness' ? copy(onlyChannel(depth)) : undefined;
-    if (known) toDistance(known, region, depth!.facts);
-    const found = (fitCamera({ x, y, z }, region, format, known) ?? fitCamera({ x, y, z }, region, format))?.camera;
-    const camera = found ?? plainCamera(focal, format);
+    const { camera, placed } = view ?? viewOf({ x, y, z }, depth, copy, region, format, focal);
     const distance = take(n);
     const { eye, forward } = camera;
     for (let i = 0; i < n; i++) {
       const d = (x[i]! - eye[0]) * forward[0] + (y[i]! - eye[1]) * forward[1] + (z[i]! - eye[2]) * forward[2];
-      distance[i] = alpha[i]! > 0 && Number.isFinite(d) && (d > 0 || !found) ? (found ? d : 1) : Infinity;
+      distance[i] = alpha[i]! > 0 && Number.isFinite(d) && (d > 0 || !placed) ? (placed ? d : 1) : Infinity;
     }
-    if (normals && passes.normal!.facts?.space === 'camera') toWorld(normals, camera);
-    return { x, y, z, distance, camera, placed: found !== undefined, ...(normals && { normals }) };
+    const [own, of] = [position.facts?.space ?? 'world', passes.normal?.facts?.space ?? 'world'];
+    if (normals && own === 'world' && of === 'camera') toWorld(normals, camera);
+    // How the camera stands in the world is not known of positions in its own axes: normals of the world say nothing there.
+    const usable = normals && !(own === 'camera' && of === 'world');
+    return { x, y, z, distance, camera, placed, ...(usable && { normals }) };
   }
   const camera = plainCamera(focal, format);
   const distance = copy(depth && onlyChannel(depth));
@@ -110,6 +115,21 @@ export function readSurface(
     z[i] = -d;
   }
   return { x, y, z, distance, camera, placed: true, ...(normals && { normals }) };
+}
+
+/** The camera of positions, and of the depth where that is distance along the view. */
+function viewOf(
+  at: PositionPlanes,
+  depth: RoledPass | undefined,
+  copy: (c: string) => Float32Array,
+  region: Rect,
+  format: Format,
+  focal: number,
+): SceneView {
+  const known = depth && depth.facts?.along !== 'ray' && depth.facts?.as !== 'nearness' ? copy(onlyChannel(depth)) : undefined;
+  if (known) toDistance(known, region, depth!.facts);
+  const found = (known && fitCamera(at, region, format, known)) ?? fitCamera(at, region, format);
+  return { camera: found?.camera ?? plainCamera(focal, format), placed: found !== null };
 }
 
 function readNormals(

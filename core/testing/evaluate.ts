@@ -8,6 +8,7 @@ import type { Plan, Request } from '../evaluate/plan';
 import { makePlan } from '../evaluate/plan';
 import type { Rect } from '../geometry/rect';
 import { rect } from '../geometry/rect';
+import type { PassNote } from '../passes/pass';
 import type { Picture } from '../picture';
 import type { Reading } from '../readings/types';
 import { STEPS } from '../steps';
@@ -20,6 +21,8 @@ export interface TestPicture {
   height: number;
   bounds?: Rect;
   fill: Filling;
+  /** What is known of its passes besides their names. */
+  passes?: Record<string, PassNote>;
 }
 
 export interface TestStep {
@@ -61,6 +64,7 @@ export function testShot(pictures: Record<string, TestPicture>, steps: readonly 
       ],
       format: format(p),
       channels: Object.keys(p.fill),
+      ...(p.passes && { passes: p.passes }),
       container: 'test',
       colourSpace: 'linear',
       alpha: 'premultiplied',

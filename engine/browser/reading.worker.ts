@@ -13,6 +13,9 @@ import type { Lens } from '@/core/lens/lens';
 import type { SolvedReading } from '@/core/lens/measure';
 import { measureChart, measureLine, snapCrossing, solveReading } from '@/core/lens/measure';
 import type { ChartFrame, StraightLine } from '@/core/lens/reading';
+import type { SceneView, SurfaceParams, SurfacePasses } from '@/core/passes/positions';
+import { readSurface } from '@/core/passes/positions';
+import type { Format } from '@/core/picture';
 import { goodFeatures } from '@/core/readings/features';
 import { calmed, grayFrame } from '@/core/readings/gray';
 import type { Gray } from '@/core/readings/gray';
@@ -146,6 +149,18 @@ const api = {
   /** The lens of charts or lines. */
   solveLens(reading: Pick<LensReading, 'frames' | 'lines' | 'settings'>, format: { width: number; height: number }): SolvedReading {
     return solveReading(reading, format);
+  },
+
+  /** The camera that a render was made with, of its passes on a frame. */
+  sceneView(
+    passes: SurfacePasses,
+    planes: Readonly<Record<string, Float32Array>>,
+    region: Rect,
+    format: Format,
+    p: SurfaceParams,
+  ): SceneView {
+    const { camera, placed } = readSurface(passes, planes, region, format, p, (n) => new Float32Array(n));
+    return { camera, placed };
   },
 
   /** An ST map of a lens, 32-bit OpenEXR. */

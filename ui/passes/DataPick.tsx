@@ -1,17 +1,16 @@
 'use client';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { PointerEvent } from 'react';
 import { findStep } from '@/core/document/params';
 import type { Step, Tap, Value } from '@/core/document/types';
 import { partKey } from '@/core/params/parts';
-import { toDistance } from '@/core/passes/depth';
-import type { IdSet } from '@/core/passes/id';
 import { idAt, idChannels, idSetOf } from '@/core/passes/id';
 import type { IdPick } from '@/core/passes/picks';
 import type { PictureInfo } from '@/core/picture';
 import { passOf } from '@/core/passes/roles';
 import { setParams } from '@/store/commands';
 import { addLamp } from '@/store/passes';
+import { newGesture } from '../controls/NumberField';
 import type { StagePlace } from '../stage/place';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import { toast } from '../theme/toast';
@@ -19,8 +18,8 @@ import { useBench, useRun, useShot } from '../workbench/context';
 import type { Picking } from '../workbench/state';
 import { view } from '../workbench/state';
 import { PickedMarks } from './PickedMarks';
-import { indexAt, usePlanes } from './pass-pixels';
-import { surfaceAt, surfaceChannelsOf } from './surface';
+import { usePlanes } from './pass-pixels';
+import { distanceAt, surfaceAt, surfaceChannelsOf, useSceneView } from './surface';
 import { idNames, useInput } from './use-input';
 
 interface Props {
@@ -40,6 +39,8 @@ function channelsFor(kind: NonNullable<Picking['data']>, step: Step, info: Pictu
   return surfaceChannelsOf(step, info);
 }
 
+/** How far a lamp stands off the surface that was clicked, as a part of its distance. */
+const OFF = 0.06;
 const NONE: readonly IdPick[] = [];
 
 /** While things are picked the picture is seen that they are picked in; after that, what was seen before. */
@@ -59,49 +60,50 @@ export function DataPick({ place, picking }: Props) {
   const run = useRun();
   const { session } = useBench();
   const kind = picking.data!;
-  const { tap, info } = useInput(picking.step);
+  const input = useInput(picking.step);
+  const { tap, info } = input;
   const step = findStep(shot, picking.step)?.step;
-  const pixels = usePlanes(tap, step && info ? channelsFor(kind, step, info) : []);
+  const pixels = usePlanes(input, step && info ? channelsFor(kind, step, info) : []);
+  const scene = useSceneView(kind === 'lamp' || kind === 'place' ? step : undefined, input);
   const space = useStepSpace(tap ?? { lane: '' }, place);
   const [said, setSaid] = useState<{ x: number; y: number; text: string } | null>(null);
-  const dragged = useRef<Set<string> | null>(null);
+  /** Things that a drag has gone over, and its one undo. */
+  const dragged = useRef<{ things: Set<string>; gesture: string } | null>(null);
   useSeenWhilePicking(kind === 'id' ? tap : null);
   const picked =
     kind === 'id' && step && Array.isArray(step.params[picking.param])
       ? (step.params[picking.param] as unknown as readonly IdPick[])
       : NONE;
+  const set = kind === 'id' && step && info ? idSetOf(info, layerParam(step, 'set')) : undefined;
+  const setName = set?.name;
+  const names = useMemo(() => (setName === undefined ? {} : idNames(shot, setName)), [shot, setName]);
   if (!step || !info || !tap) return null;
   const frame = (): number => view.get().frame;
-  const set: IdSet | undefined = kind === 'id' ? idSetOf(info, layerParam(step, 'set')) : undefined;
-  const names = (set && idNames(shot).get(set.name)) ?? {};
-  const lacking = pixels === null ? 'Reading the data…' : null;
+  const ready = pixels !== null && (scene !== null || kind === 'id' || kind === 'focus');
 
   const at = (e: PointerEvent): { index: number; own: [number, number] } | null => {
     if (!space || !pixels) return null;
     const r = e.currentTarget.getBoundingClientRect();
     const own = space.from(e.clientX - r.left, e.clientY - r.top);
-    return { index: indexAt(pixels, ...own), own };
+    return { index: pixels.indexAt(...own), own };
   };
-  const thingAt = (index: number): string | null =>
-    index < 0 || !set || !pixels ? null : idAt(set, (c) => pixels.planes[c]?.[index] ?? 0);
-  const distanceAt = (index: number): number => {
+  const thingAt = (index: number): string | null => (index < 0 || !set || !pixels ? null : idAt(set, (c) => pixels.at(c, index)));
+  const distanceOf = (index: number): number => {
     const pass = passOf(info.passes, layerParam(step, 'depth'), 'depth');
     if (index < 0 || !pass || !pixels) return Infinity;
-    const one = Float32Array.of(pixels.planes[pass.channels[0]!]![index]!);
-    toDistance(one, pixels.region, pass.facts);
-    return one[0]!;
+    return distanceAt(step, info, pass, pixels, index);
   };
   const words = (index: number): string => {
-    if (lacking) return lacking;
+    if (!ready) return 'Reading the data…';
     if (kind === 'id') {
       const id = thingAt(index);
       return id === null ? 'nothing' : (names[id] ?? id);
     }
     if (kind === 'focus') {
-      const d = distanceAt(index);
+      const d = distanceOf(index);
       return d === Infinity ? 'nothing is there' : `${d.toFixed(2)} away`;
     }
-    const s = pixels && surfaceAt(step, info, pixels, index);
+    const s = pixels && scene && surfaceAt(step, info, pixels, scene, index);
     return s ? s.at.map((v) => v.toFixed(2)).join(', ') : 'nothing is there';
   };
   const pickThing = (id: string | null, only: 'toggle' | 'add', gesture?: string): void => {
@@ -122,12 +124,12 @@ export function DataPick({ place, picking }: Props) {
   const click = (index: number): void => {
     if (kind === 'id') return pickThing(thingAt(index), 'toggle');
     if (kind === 'focus') {
-      const d = distanceAt(index);
+      const d = distanceOf(index);
       if (d === Infinity) return toast('info', 'Nothing is there: the depth has no distance at that pixel.');
       if (run('Focus', setParams(picking.step, { focus: Number(d.toPrecision(5)) }, frame()))) view.set({ picking: null });
       return;
     }
-    const s = pixels && surfaceAt(step, info, pixels, index);
+    const s = pixels && scene && surfaceAt(step, info, pixels, scene, index);
     if (!s) return toast('info', 'Nothing is there: click a surface of the render.');
     const round = (v: readonly number[]): number[] => v.map((x) => Number(x.toPrecision(5)));
     if (kind === 'place') {
@@ -135,7 +137,7 @@ export function DataPick({ place, picking }: Props) {
       return;
     }
     // In front of the surface, along its normal.
-    const stands = round(s.at.map((v, i) => v + 0.12 * s.distance * 0.5 * s.normal[i]!)) as [number, number, number];
+    const stands = round(s.at.map((v, i) => v + OFF * s.distance * s.normal[i]!)) as [number, number, number];
     const done = picking.part
       ? run('Place lamp', setParams(picking.step, { [partKey(picking.part, 'at')]: stands }, frame()))
       : run('Set a lamp', addLamp(picking.step, stands));
@@ -146,23 +148,25 @@ export function DataPick({ place, picking }: Props) {
       className="overlay datapick"
       style={{ pointerEvents: 'auto', cursor: 'crosshair' }}
       data-testid="datapick"
-      data-ready={pixels !== null}
+      data-ready={ready}
       onPointerDown={(e) => {
         if (e.button !== 0 || document.body.dataset.space === 'down') return;
         e.currentTarget.setPointerCapture(e.pointerId);
-        dragged.current = new Set();
+        dragged.current = { things: new Set(), gesture: newGesture() };
       }}
       onPointerMove={(e) => {
         const here = at(e);
         const r = e.currentTarget.getBoundingClientRect();
-        setSaid({ x: e.clientX - r.left, y: e.clientY - r.top, text: lacking ?? words(here?.index ?? -1) });
+        setSaid({ x: e.clientX - r.left, y: e.clientY - r.top, text: words(here?.index ?? -1) });
         if (!dragged.current || kind !== 'id' || !here) return;
         const id = thingAt(here.index);
-        if (id !== null) dragged.current.add(id);
-        if (dragged.current.size > 1) dragged.current.forEach((one) => pickThing(one, 'add'));
+        const { things, gesture } = dragged.current;
+        if (id === null || things.has(id)) return;
+        things.add(id);
+        if (things.size > 1) things.forEach((one) => pickThing(one, 'add', gesture));
       }}
       onPointerUp={(e) => {
-        const several = (dragged.current?.size ?? 0) > 1;
+        const several = (dragged.current?.things.size ?? 0) > 1;
         dragged.current = null;
         const here = at(e);
         if (!several && here) click(here.index);

@@ -1,20 +1,19 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import { resolveParam } from '@/core/document/params';
-import { toDistance } from '@/core/passes/depth';
 import { blurRadius } from '@/core/passes/depth-of-field';
 import { passOf } from '@/core/passes/roles';
 import { stepValues } from '@/core/document/values';
 import { focusOptions } from '@/core/steps/passes/depth-of-field';
 import { STEPS } from '@/core/steps';
-import { findStep } from '@/core/document/params';
+import { findStep, resolveParam } from '@/core/document/params';
 import type { StagePlace } from '../stage/place';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import { tokens } from '../theme/tokens';
 import { useSelectedLimited, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { layerParam } from './DataPick';
-import { indexAt, usePlanes } from './pass-pixels';
+import { usePlanes } from './pass-pixels';
+import { distancesIn } from './surface';
 import { useInput } from './use-input';
 
 /** CSS pixels between marks. */
@@ -28,10 +27,11 @@ export function FocusOverlay({ place }: { place: StagePlace }) {
   const frame = useView((s) => s.frame);
   const selected = useSelectedLimited()!;
   const canvas = useRef<HTMLCanvasElement>(null);
-  const { tap, info } = useInput(selected.step.id);
+  const input = useInput(selected.step.id);
+  const { tap, info } = input;
   const step = findStep(shot, selected.step.id)?.step;
   const pass = step && passOf(info?.passes, layerParam(step, 'depth'), 'depth');
-  const pixels = usePlanes(tap, pass ? [pass.channels[0]!, 'A'] : [], 0.25);
+  const pixels = usePlanes(input, pass ? [pass.channels[0]!, 'A'] : [], 0.25);
   const space = useStepSpace(tap ?? { lane: '' }, place);
   useEffect(() => {
     const c = canvas.current;
@@ -43,16 +43,15 @@ export function FocusOverlay({ place }: { place: StagePlace }) {
     context.clearRect(0, 0, place.width, place.height);
     const p = stepValues(shot, STEPS.get(step.type)!.params, step, frame) as unknown as Parameters<typeof focusOptions>[0];
     const options = focusOptions(p, info.format);
-    const depth = Float32Array.from(pixels.planes[pass.channels[0]!]!);
-    toDistance(depth, pixels.region, pass.facts);
+    const depth = distancesIn(step, info, pass, pixels);
     const marks = (dark: boolean): void => {
       context.lineWidth = dark ? 3 : 1.2;
       context.strokeStyle = dark ? tokens.pit : tokens.bone;
       context.fillStyle = context.strokeStyle;
       for (let y = GRID / 2; y < place.height; y += GRID) {
         for (let x = GRID / 2; x < place.width; x += GRID) {
-          const i = indexAt(pixels, ...space.from(x, y));
-          if (i < 0 || !(pixels.planes.A![i]! > 0) || depth[i] === Infinity) continue;
+          const i = pixels.indexAt(...space.from(x, y));
+          if (i < 0 || !(pixels.at('A', i) > 0) || depth[i] === Infinity) continue;
           const r = blurRadius(depth[i]!, options);
           context.beginPath();
           if (Math.abs(r) <= SHARP) {

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { findStep } from '@/core/document/params';
 import type { Step } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
-import { onlyChannel, toDistance } from '@/core/passes/depth';
+import { onlyChannel } from '@/core/passes/depth';
 import { idSets } from '@/core/passes/id';
 import { passOf } from '@/core/passes/roles';
 import { surfacePasses } from '@/core/passes/positions';
@@ -15,6 +15,7 @@ import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { layerParam } from './DataPick';
 import { fetchPlanes } from './pass-pixels';
+import { distancesIn } from './surface';
 import { useInput } from './use-input';
 
 /** What a step on data can be told by a click on the picture, or measured in it. */
@@ -63,7 +64,6 @@ interface Measured {
   most: number;
   /** Pixels by distance, from the nearest to the farthest. */
   bins: readonly number[];
-  empty: number;
 }
 const BINS = 64;
 
@@ -75,19 +75,17 @@ function RangeLine({ step }: { step: Step }) {
   const { tap, info } = useInput(step.id);
   const [found, setFound] = useState<Measured | null>(null);
   const pass = passOf(info?.passes, layerParam(step, 'depth'), 'depth');
-  if (!tap || !pass) return null;
+  if (!tap || !info || !pass) return null;
   const measure = async (): Promise<void> => {
     const { frame } = view.get();
     try {
-      const { planes, region } = await fetchPlanes(viewer, shot, tap, frame, [onlyChannel(pass)], 0.5);
-      const plane = planes[onlyChannel(pass)]!;
-      toDistance(plane, region, pass.facts);
-      const there = plane.filter((v) => v < Infinity);
+      const pixels = await fetchPlanes(viewer, shot, tap, frame, [onlyChannel(pass)], 0.5);
+      const there = distancesIn(step, info, pass, pixels).filter((v) => v < Infinity);
       if (there.length === 0) return toast('info', 'The depth of this frame holds no distance: nothing is there.');
       const [least, most] = there.reduce(([a, b], v) => [Math.min(a, v), Math.max(b, v)], [Infinity, 0]);
       const bins = new Array<number>(BINS).fill(0);
       for (const v of there) bins[Math.min(BINS - 1, Math.floor(((v - least) / Math.max(1e-9, most - least)) * BINS))]!++;
-      setFound({ least, most, bins, empty: plane.length - there.length });
+      setFound({ least, most, bins });
       const round = (v: number): number => Number(v.toPrecision(4));
       run('Measure depth', setParams(step.id, { near: round(least), far: round(most) }, frame));
     } catch (e) {

@@ -7,7 +7,6 @@ import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import type { PassPixels } from './pass-pixels';
-import { indexAt } from './pass-pixels';
 
 /** CSS pixels between strokes. */
 const GRID = 9;
@@ -42,9 +41,9 @@ export function PickedMarks({ set, picked, pixels, space, place }: Props) {
       context.beginPath();
       for (let y = GRID / 2, row = 0; y < place.height; y += GRID, row++) {
         for (let x = GRID / 2 + (row % 2) * (GRID / 2); x < place.width; x += GRID) {
-          const i = indexAt(pixels, ...space.from(x, y));
+          const i = pixels.indexAt(...space.from(x, y));
           if (i < 0) continue;
-          const id = idAt(set, (channel) => pixels.planes[channel]?.[i] ?? 0);
+          const id = idAt(set, (channel) => pixels.at(channel, i));
           if (id === null || !ids.has(id)) continue;
           context.moveTo(x - 2.2, y + 2.2);
           context.lineTo(x + 2.2, y - 2.2);

@@ -19,7 +19,7 @@ export function PicksField({ value, set, step, name }: FieldProps<ParamOf<'picks
   const picking = useView((s) => s.picking);
   const on = picking?.step === step.id && picking.data === 'id';
   const ids = info && idSetOf(info, typeof step.params.set === 'string' ? step.params.set : '');
-  const names = (ids && idNames(shot).get(ids.name)) ?? {};
+  const names = ids ? idNames(shot, ids.name) : {};
   const rest = Object.entries(names)
     .filter(([id]) => !value.some((p) => p.id === id))
     .map(([id, text]): IdPick => ({ id, name: text }))

@@ -4,7 +4,7 @@ import type { Step } from '@/core/document/types';
 import { findStep, resolveParam } from '@/core/document/params';
 import { partKey } from '@/core/params/parts';
 import type { Part } from '@/core/params/parts';
-import type { RenderCamera, Vec3 } from '@/core/passes/camera';
+import type { Vec3 } from '@/core/passes/camera';
 import { project, unproject } from '@/core/passes/camera';
 import { setParams } from '@/store/commands';
 import { useDrag } from '../stage/handles/use-drag';
@@ -13,8 +13,7 @@ import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
-import { usePlanes } from './pass-pixels';
-import { surfaceChannelsOf, surfaceOf } from './surface';
+import { useSceneView } from './surface';
 import { useInput } from './use-input';
 
 /** Points of the scene that a step's parameters name: lamps, or the middle of a matte. */
@@ -38,13 +37,13 @@ export function ScenePointHandle({ place }: { place: StagePlace }) {
   const frame = useView((s) => s.frame);
   const selected = useSelectedLimited()!;
   const dragOf = useDrag();
-  const { tap, info } = useInput(selected.step.id);
+  const input = useInput(selected.step.id);
+  const { tap } = input;
   const step = findStep(shot, selected.step.id)?.step;
-  const pixels = usePlanes(tap, step && info ? surfaceChannelsOf(step, info) : [], 0.25);
+  const scene = useSceneView(step, input);
   const space = useStepSpace(tap ?? { lane: '' }, place);
-  if (!step || !info || !pixels || !space) return null;
-  const small = surfaceOf(step, info, pixels).camera;
-  const camera: RenderCamera = { ...small, focal: small.focal / pixels.scale, centre: [info.format.width / 2, info.format.height / 2] };
+  if (!step || !scene || !space) return null;
+  const { camera } = scene;
   return (
     <div className="overlay live" data-testid="scene-points">
       <KonvaStage width={place.width} height={place.height}>

@@ -1,13 +1,19 @@
+'use client';
+import { useEffect, useState } from 'react';
 import type { Step } from '@/core/document/types';
-import type { RenderCamera, Vec3 } from '@/core/passes/camera';
-import { surfaceChannels, surfacePasses, readSurface, normalsOf } from '@/core/passes/positions';
-import type { Surface } from '@/core/passes/positions';
+import { intersect, rect, width } from '@/core/geometry/rect';
+import type { Vec3 } from '@/core/passes/camera';
+import { focalPixels, onlyChannel, toDistance } from '@/core/passes/depth';
+import { normalsOf, readSurface, surfaceChannels, surfacePasses } from '@/core/passes/positions';
+import type { SceneView } from '@/core/passes/positions';
+import type { RoledPass } from '@/core/passes/roles';
 import type { PictureInfo } from '@/core/picture';
 import { scaleFormat } from '@/core/picture';
-import { width } from '@/core/geometry/rect';
-import { schemaOf } from '@/core/params/parts';
 import { STEPS } from '@/core/steps';
+import { readingWorker } from '@/engine/browser/reading-worker';
 import type { PassPixels } from './pass-pixels';
+import { usePlanes } from './pass-pixels';
+import type { Input } from './use-input';
 
 interface Named {
   position: string;
@@ -17,19 +23,19 @@ interface Named {
   filmWidth: number;
 }
 
-/** What a step's parameters say of where surfaces are found. */
-function namedBy(step: Step): Named {
-  const schema = schemaOf(STEPS.get(step.type)?.params, step.params);
-  const value = (name: string, fallback: string | number): string | number => {
-    const v = step.params[name] ?? schema[name]?.default;
-    return typeof v === typeof fallback ? (v as string | number) : fallback;
+/** What a step's parameters say of where surfaces are found; keys and links of the lens count as not said. */
+export function namedBy(step: Step): Named {
+  const schema = STEPS.get(step.type)?.params;
+  const of = <T extends string | number>(name: string, fallback: T): T => {
+    const v: unknown = step.params[name] ?? schema?.[name]?.default;
+    return typeof v === typeof fallback ? (v as T) : fallback;
   };
   return {
-    position: String(value('position', '')),
-    depth: String(value('depth', '')),
-    normal: String(value('normal', '')),
-    focal: Number(value('focal', 35)),
-    filmWidth: Number(value('filmWidth', 36)),
+    position: of('position', ''),
+    depth: of('depth', ''),
+    normal: of('normal', ''),
+    focal: of('focal', 35),
+    filmWidth: of('filmWidth', 36),
   };
 }
 
@@ -38,38 +44,74 @@ export const surfaceChannelsOf = (step: Step, info: PictureInfo): string[] => {
   return channels.length ? ['A', ...new Set(channels)] : [];
 };
 
-/** By pixels, which are another object on each frame: read once. */
-const read = new WeakMap<PassPixels, { key: string; surface: Surface & { normals: NonNullable<Surface['normals']> } }>();
-
-/** The surfaces that a step's picture shows, of pixels that were fetched for it. */
-export function surfaceOf(step: Step, info: PictureInfo, pixels: PassPixels): Surface & { normals: NonNullable<Surface['normals']> } {
-  const named = namedBy(step);
-  const key = JSON.stringify(named);
-  const known = read.get(pixels);
-  if (known?.key === key) return known.surface;
-  const take = (n: number): Float32Array => new Float32Array(n);
+/** The depth of fetched pixels as distance along the view. */
+export function distancesIn(step: Step, info: PictureInfo, depth: RoledPass, pixels: PassPixels): Float32Array {
   const format = scaleFormat(info.format, pixels.scale);
-  const s = readSurface(surfacePasses(info, named), pixels.planes, pixels.region, format, named, take);
-  const surface = { ...s, normals: s.normals ?? normalsOf(s, width(pixels.region), take) };
-  read.set(pixels, { key, surface });
-  return surface;
+  const plane = pixels.plane(onlyChannel(depth));
+  toDistance(plane, pixels.region, depth.facts, focalPixels(namedBy(step), format), format);
+  return plane;
 }
 
-/** The surface at a pixel; null where nothing is. */
+/** The same of one pixel. */
+export function distanceAt(step: Step, info: PictureInfo, depth: RoledPass, pixels: PassPixels, index: number): number {
+  const format = scaleFormat(info.format, pixels.scale);
+  const [x, y] = pixels.placeOf(index);
+  const one = Float32Array.of(pixels.at(onlyChannel(depth), index));
+  toDistance(one, rect(x, y, x + 1, y + 1), depth.facts, focalPixels(namedBy(step), format), format);
+  return one[0]!;
+}
+
+/** The camera of what a step stands on, in pixels of its format: found by a worker in a small picture, again only where the picture is another. */
+export function useSceneView(step: Step | undefined, { info, ...input }: Input): SceneView | null {
+  const channels = step && info ? surfaceChannelsOf(step, info) : [];
+  const pixels = usePlanes({ info, ...input }, channels, SMALL);
+  const [view, setView] = useState<SceneView | null>(null);
+  const named = step && JSON.stringify(namedBy(step));
+  useEffect(() => {
+    if (!pixels || !info || named === undefined) return;
+    let live = true;
+    const p = JSON.parse(named) as Named;
+    const planes = Object.fromEntries(channels.map((c) => [c, pixels.plane(c)]));
+    const small = scaleFormat(info.format, SMALL);
+    readingWorker
+      .call((w) => w.sceneView(surfacePasses(info, p), planes, pixels.region, small, p))
+      .then(({ camera, placed }) => {
+        if (live)
+          setView({ camera: { ...camera, focal: camera.focal / SMALL, centre: [info.format.width / 2, info.format.height / 2] }, placed });
+      })
+      .catch(() => undefined);
+    return () => {
+      live = false;
+    };
+    // The pixels and the parameters say it all.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [pixels, named]);
+  return view;
+}
+const SMALL = 0.25;
+
+/** The surface at a full-size pixel; null where nothing is. */
 export function surfaceAt(
   step: Step,
   info: PictureInfo,
   pixels: PassPixels,
+  view: SceneView,
   index: number,
-): { at: Vec3; normal: Vec3; distance: number; camera: RenderCamera } | null {
-  if (index < 0 || !pixels.planes.A || !(pixels.planes.A[index]! > 0)) return null;
-  const s = surfaceOf(step, info, pixels);
-  const distance = s.distance[index]!;
-  if (!(distance < Infinity)) return null;
-  return {
-    at: [s.x[index]!, s.y[index]!, s.z[index]!],
-    normal: [s.normals[0][index]!, s.normals[1][index]!, s.normals[2][index]!],
-    distance,
-    camera: s.camera,
-  };
+): { at: Vec3; normal: Vec3; distance: number } | null {
+  if (index < 0 || !(pixels.at('A', index) > 0)) return null;
+  const [x, y] = pixels.placeOf(index);
+  // Its neighbours tell which way it looks.
+  const part = intersect(rect(x - 1, y - 1, x + 2, y + 2), pixels.region);
+  const w = width(part);
+  const cells = Array.from({ length: w * (part.y1 - part.y0) }, (_, i) => [part.x0 + (i % w), part.y0 + Math.floor(i / w)] as const);
+  const planes = Object.fromEntries(
+    surfaceChannelsOf(step, info).map((c) => [c, Float32Array.from(cells, ([u, v]) => pixels.at(c, pixels.indexAt(u + 0.5, v + 0.5)))]),
+  );
+  const take = (n: number): Float32Array => new Float32Array(n);
+  const named = namedBy(step);
+  const s = readSurface(surfacePasses(info, named), planes, part, info.format, named, take, view);
+  const [nx, ny, nz] = s.normals ?? normalsOf(s, w, take);
+  const i = (y - part.y0) * w + x - part.x0;
+  if (!(s.distance[i]! < Infinity)) return null;
+  return { at: [s.x[i]!, s.y[i]!, s.z[i]!], normal: [nx[i]!, ny[i]!, nz[i]!], distance: s.distance[i]! };
 }

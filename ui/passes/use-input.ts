@@ -1,12 +1,11 @@
 'use client';
 import { useMemo } from 'react';
 import { findStep } from '@/core/document/params';
-import type { Shot, Tap } from '@/core/document/types';
+import type { Shot, Source, Tap } from '@/core/document/types';
 import { makePlan } from '@/core/evaluate/plan';
 import { idLayers } from '@/core/formats/cryptomatte';
 import type { PictureInfo } from '@/core/picture';
 import { STEPS } from '@/core/steps';
-import { namesOfIds } from '@/store/passes';
 import { useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 
@@ -16,38 +15,69 @@ export function inputTap(shot: Shot, step: string): Tap | null {
   return found && { lane: found.lane.id, after: found.lane.steps[found.index - 1]?.id ?? '' };
 }
 
-/** By the shot as it is, an immutable value: several fields of a panel ask for the same. */
-const known = new WeakMap<Shot, Map<string, PictureInfo | null>>();
-
-/** What is known of the picture at a point, without its pixels; null where that cannot be planned. */
-export function infoAt(shot: Shot, tap: Tap | null, frame: number): PictureInfo | null {
-  if (!tap) return null;
-  const infos = known.get(shot) ?? new Map<string, PictureInfo | null>();
-  known.set(shot, infos);
-  const key = `${tap.lane} ${tap.after} ${frame}`;
-  let info = infos.get(key);
-  if (info === undefined) infos.set(key, (info = planned(shot, tap, frame)));
-  return info;
+interface Point {
+  info: PictureInfo;
+  key: string;
 }
 
-function planned(shot: Shot, tap: Tap, frame: number): PictureInfo | null {
+/** By the shot as it is, an immutable value: several fields of a panel ask for the same. */
+const known = new WeakMap<Shot, Map<string, Point | null>>();
+
+/** What is known of the picture at a point without its pixels, and a key that stands for those; null where that cannot be planned. */
+function pointAt(shot: Shot, tap: Tap | null, frame: number): Point | null {
+  if (!tap) return null;
+  const points = known.get(shot) ?? new Map<string, Point | null>();
+  known.set(shot, points);
+  const place = `${tap.lane} ${tap.after} ${frame}`;
+  let point = points.get(place);
+  if (point === undefined) points.set(place, (point = planned(shot, tap, frame)));
+  return point;
+}
+
+function planned(shot: Shot, tap: Tap, frame: number): Point | null {
   try {
-    return makePlan(shot, { tap, frame, scale: 1, channels: ['A'] }, STEPS).root.info;
+    const { root } = makePlan(shot, { tap, frame, scale: 1, channels: ['A'] }, STEPS);
+    return { info: root.info, key: root.key };
   } catch {
     return null;
   }
 }
 
+export const infoAt = (shot: Shot, tap: Tap | null, frame: number): PictureInfo | null => pointAt(shot, tap, frame)?.info ?? null;
+
 /** The picture that a step stands on. */
-export function useInput(step: string): { tap: Tap | null; info: PictureInfo | null } {
+export interface Input {
+  tap: Tap | null;
+  info: PictureInfo | null;
+  /** Stands for its pixels at the frame. */
+  key: string;
+}
+
+export function useInput(step: string): Input {
   const shot = useShot();
   const frame = useView((s) => s.frame);
   return useMemo(() => {
     const tap = inputTap(shot, step);
-    return { tap, info: infoAt(shot, tap, frame) };
+    const point = pointAt(shot, tap, frame);
+    return { tap, info: point?.info ?? null, key: point?.key ?? '' };
   }, [shot, step, frame]);
 }
 
-/** Names by id, by the set of ids that they are of. */
-export const idNames = (shot: Shot): Map<string, Readonly<Record<string, string>>> =>
-  namesOfIds(shot, (s) => idLayers(Object.fromEntries(s.attributes ?? []), s.channels));
+type Names = Readonly<Record<string, string>>;
+
+/** By a source, an immutable value: a manifest of thousands of names is read once, not at each move of the pointer. */
+const manifests = new WeakMap<Source, ReadonlyMap<string, Names>>();
+
+/** Names by id of a set of ids, of all sources that tell some. */
+export function idNames(shot: Shot, set: string): Names {
+  return Object.assign({}, ...shot.sources.map((s) => namesIn(s).get(set))) as Names;
+}
+
+function namesIn(source: Source): ReadonlyMap<string, Names> {
+  let found = manifests.get(source);
+  if (!found) {
+    const layers = idLayers(Object.fromEntries(source.attributes ?? []), source.channels);
+    manifests.set(source, (found = new Map(layers.map((l) => [l.name, l.manifest]))));
+  }
+  return found;
+}

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { PassNote } from '../../passes/roles';
+import type { PassFacts } from '../../passes/pass';
 import { hexOfId, idOfName, floatOfId } from '../../formats/cryptomatte';
 import type { Filling, TestPicture, TestStep } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';
@@ -29,6 +29,21 @@ describe('depth range', () => {
       const got = await evaluate({ main: scene({ Z: (x) => (x < 4 ? none : 5) }) }, [step('depthRange', { near: 1, far: 9 })]);
       expect(got.at('A', 1, 1)).toBe(1);
       expect(got.at('A', 9, 1)).toBeCloseTo(0.5, 6);
+    }
+  });
+
+  test('depth is the same however it is meant', async () => {
+    const shown = step('depthRange', { near: 1, far: 9, ...LENS });
+    const wanted = await evaluate({ main: ramp }, [shown]);
+    const ways: [facts: PassFacts, of: (z: number, x: number, y: number) => number][] = [
+      [{ as: 'inverse' }, (z) => 1 / z],
+      [{ as: 'nearness', from: [9, 1] }, (z) => (9 - z) / 8],
+      [{ along: 'ray' }, (z, x, y) => z * Math.hypot(1, (x + 0.5 - W / 2) / W, (y + 0.5 - H / 2) / W)],
+    ];
+    for (const [facts, of] of ways) {
+      const main: TestPicture = { ...scene({ Z: (x, y) => of(deep(x), x, y) }), passes: { Z: { role: 'depth', facts } } };
+      const got = await evaluate({ main }, [shown]);
+      for (const x of [0, 13, 30, 46]) expect(got.at('A', x, 7)).toBeCloseTo(wanted.at('A', x, 7), 5);
     }
   });
 
@@ -144,9 +159,27 @@ describe('vector blur', () => {
     for (let x = 0; x < 20; x++) expect(got.at('R', x, 10)).toBeCloseTo(0, 5);
   });
 
-  test('the facts of the motion count', async () => {
-    const note: PassNote = { role: 'motion', facts: { unit: 'frame', towards: 'previous' } };
-    expect(note.facts!.unit).toBe('frame');
+  test('motion is the same however it is meant', async () => {
+    const inPixels = bar({ 'motion.X': (x) => (x >= 22 && x < 26 ? 8 : 0), 'motion.Y': 2 });
+    const blur = step('vectorBlur', { shutter: 360, phase: 0 });
+    const wanted = await evaluate({ main: inPixels }, [blur]);
+    for (const [unit, sx, sy] of [
+      ['frame', W, H],
+      ['half', W / 2, H / 2],
+    ] as const) {
+      const main: TestPicture = {
+        ...bar({ 'motion.X': (x) => (x >= 22 && x < 26 ? -8 / sx : 0), 'motion.Y': 2 / sy }),
+        passes: { motion: { role: 'motion', facts: { unit, towards: 'previous', turned: 'y' } } },
+      };
+      const got = await evaluate({ main }, [blur]);
+      got.planes.R!.forEach((v, i) => expect(v).toBeCloseTo(wanted.planes.R![i]!, 5));
+    }
+    // A shutter that opens at the frame blurs to one side.
+    expect(wanted.at('R', 28, 16)).toBeGreaterThan(0.1);
+    expect(wanted.at('R', 19, 16)).toBeCloseTo(0, 5);
+  });
+
+  test('what stands still stays as it is', async () => {
     const still = await evaluate({ main: bar({ 'motion.X': 0 }) }, [step('vectorBlur')]);
     expect(still.at('R', 22, 4)).toBe(1);
     expect(still.at('R', 21, 4)).toBe(0);

@@ -3,7 +3,6 @@ import type { Param } from '../../document/types';
 import { fitCamera, project, unproject } from '../../passes/camera';
 import type { RenderCamera } from '../../passes/camera';
 import { environmentLight } from '../../passes/environment';
-import { roledPasses } from '../../passes/roles';
 import type { Filling, TestPicture, TestStep } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';
 
@@ -151,6 +150,35 @@ describe('relight', () => {
     expect(light([1, 0, 0])[0]).toBeCloseTo(0.5, 1);
   });
 
+  test('normals of the camera, and packed ones, light as those of the world do', async () => {
+    const tilted = { kind: 'sun', at: [0.3, 1, 0.6], shadow: false };
+    const wanted = await evaluate({ main: room() }, [lamp(tilted)]);
+    // The room's camera looks along −z: its axes are the world's.
+    const camera: TestPicture = { ...room(), passes: { N: { role: 'normal', facts: { space: 'camera' } } } };
+    const packed: TestPicture = {
+      ...room(Object.fromEntries(['X', 'Y', 'Z'].map((c, i) => [`N.${c}`, (x: number, y: number) => 0.5 + 0.5 * roomAt(x, y).normal[i]!]))),
+      passes: { N: { role: 'normal', facts: { packed: true } } },
+    };
+    for (const main of [camera, packed]) {
+      const got = await evaluate({ main }, [lamp(tilted)]);
+      for (const y of [3, 60]) expect(got.at('R', 40, y)).toBeCloseTo(wanted.at('R', 40, y), 3);
+    }
+    // Normals of the world beside positions of the camera say nothing: those of the surface are taken.
+    const mixed: TestPicture = {
+      ...room({ 'N.X': 1, 'N.Y': 0, 'N.Z': 0 }),
+      passes: { P: { role: 'position', facts: { space: 'camera' } }, N: { role: 'normal', facts: { space: 'world' } } },
+    };
+    expect((await evaluate({ main: mixed }, [lamp(tilted)])).at('R', 40, 60)).toBeCloseTo(wanted.at('R', 40, 60), 2);
+  });
+
+  test('times 1 + light makes what is there brighter, alpha counted', async () => {
+    const half = room({ A: 0.5, R: 0.1, 'albedo.R': 0.25 });
+    const light = await evaluate({ main: half }, [lamp({ at, shadow: false })]);
+    const step_ = lamp({ at, shadow: false });
+    const got = await evaluate({ main: half }, [{ ...step_, params: { ...step_.params, gives: 'ratio' } }]);
+    expect(got.at('R', 48, 60)).toBeCloseTo(0.1 * (1 + light.at('R', 48, 60) / 0.5), 5);
+  });
+
   test('unnormalised normals and holes in the data do no harm', async () => {
     const odd = room({ 'N.X': 0, 'N.Y': (_, y) => (y < 10 ? NaN : 40), 'N.Z': 0, 'P.X': (x, y) => (x < 4 ? NaN : roomAt(x, y).at[0]) });
     const got = await evaluate({ main: odd }, [lamp({ at, shadow: true })]);
@@ -186,9 +214,14 @@ describe('mattes by position', () => {
     }
   });
 
-  test('turned axes of the pass are turned back', () => {
-    const notes = { P: { role: 'position' as const, facts: { turned: 'z' } } };
-    expect(roledPasses(['R', 'P.X', 'P.Y', 'P.Z'], notes).find((p) => p.name === 'P')!.facts!.turned).toBe('z');
+  test('turned axes of the pass are turned back', async () => {
+    const turned: TestPicture = {
+      ...room({ 'P.Z': (x, y) => -roomAt(x, y).at[2] }),
+      passes: { P: { role: 'position', facts: { turned: 'z' } } },
+    };
+    const [was, is] = [await matte({ centre: [0, 0, -1.5], radius: 0.8 }), await matte({ centre: [0, 0, -1.5], radius: 0.8 }, turned)];
+    expect(is.planes.A).toEqual(was.planes.A);
+    expect(was.planes.A!.some((v) => v > 0)).toBe(true);
   });
 
   test('without positions they are made of the depth and the lens', async () => {
