@@ -1,7 +1,6 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
-import { findStep } from '@/core/document/params';
 import type { Step } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { onlyChannel } from '@/core/passes/depth';
@@ -118,9 +117,9 @@ function RangeLine({ step }: { step: Step }) {
 /** A mask of things or of a place, picked on the picture: a lane of its own is made for it. */
 export function MaskPicks({ step }: { step: Step }) {
   const run = useRun();
-  const shot = useShot();
   const { info } = useInput(step.id);
-  if (!info || !findStep(shot, step.id)) return null;
+  // Of a zone there is no input.
+  if (!info) return null;
   const { position, depth } = surfacePasses(info, { focal: 35, filmWidth: 36 });
   const make = (type: 'idMatte' | 'positionMatte'): void => {
     const made: { lane?: string; step?: string } = {};

@@ -1,12 +1,11 @@
 'use client';
-import { useMemo } from 'react';
 import { findStep } from '@/core/document/params';
 import type { Shot, Source, Tap } from '@/core/document/types';
 import { makePlan } from '@/core/evaluate/plan';
 import { idLayers } from '@/core/formats/cryptomatte';
 import type { PictureInfo } from '@/core/picture';
 import { STEPS } from '@/core/steps';
-import { useShot } from '../workbench/context';
+import { useShotState } from '../workbench/context';
 import { useView } from '../workbench/state';
 
 /** The point that a step stands on; null where it is no step of a lane. */
@@ -53,14 +52,26 @@ export interface Input {
   key: string;
 }
 
+/** Those that were given out, by what they stand for: as long as the input is the same, so is what is told of it, and nothing is drawn again. */
+const inputs = new Map<string, Input>();
+const KEPT = 64;
+
+function inputOf(shot: Shot, step: string, frame: number): Input {
+  const tap = inputTap(shot, step);
+  const point = pointAt(shot, tap, frame);
+  const id = `${tap?.lane} ${tap?.after} ${point?.key}`;
+  let input = inputs.get(id);
+  if (!input) {
+    input = { tap, info: point?.info ?? null, key: point?.key ?? '' };
+    if (inputs.size >= KEPT) inputs.delete(inputs.keys().next().value!);
+    inputs.set(id, input);
+  }
+  return input;
+}
+
 export function useInput(step: string): Input {
-  const shot = useShot();
   const frame = useView((s) => s.frame);
-  return useMemo(() => {
-    const tap = inputTap(shot, step);
-    const point = pointAt(shot, tap, frame);
-    return { tap, info: point?.info ?? null, key: point?.key ?? '' };
-  }, [shot, step, frame]);
+  return useShotState(({ shot }) => inputOf(shot, step, frame));
 }
 
 type Names = Readonly<Record<string, string>>;

@@ -6,6 +6,7 @@ import type { Lane, Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Request } from '@/core/evaluate/plan';
 import { rect } from '@/core/geometry/rect';
+import { kindOfLayer } from '@/core/layers';
 import { RGBA } from '@/core/picture';
 import { colourOfLayer } from '@/core/steps/channels/pick-layer';
 import type { Scale } from '@/engine/browser/scale-governor';
@@ -19,7 +20,8 @@ import { useView, view } from './state';
 export function channelsOf(available: readonly string[], layer: string): readonly string[] {
   if (layer === '') return RGBA;
   const colour = colourOfLayer(available, layer);
-  const own = `${layer}.A`;
+  // The fourth channel of ids is a coverage, not an alpha.
+  const own = kindOfLayer(layer) === 'id' ? 'A' : `${layer}.A`;
   return colour.length ? [...colour, available.includes(own) ? own : 'A'] : RGBA;
 }
 

@@ -17,9 +17,9 @@ export const depthRange = defineStep({
     far: number('Far', 10, [0, 100], { min: 0, max: 1e6 }),
     gamma: number('Gamma', 1, [0.2, 4], { min: 0.05, max: 20 }),
     invert: toggle('White is near', false),
-    nothing: choice('Where there is nothing', 'far', [
-      { value: 'far', title: 'As what is far' },
-      { value: 'near', title: 'As what is near' },
+    nothing: choice('Nothing is', 'far', [
+      { value: 'far', title: 'Far' },
+      { value: 'near', title: 'Near' },
     ]),
     measure: choice('Distance', 'view', [
       { value: 'view', title: 'Along the view' },

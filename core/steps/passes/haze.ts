@@ -12,6 +12,10 @@ const usesHeight = (p: { byHeight: boolean; position: string }, main: PictureInf
 /** Optical depth beyond which nothing is seen. */
 const DENSE = 60;
 
+/** A height over the ground, in scale heights, kept within what an exponent holds. */
+const scaled = (height: number, p: { ground: number; falloff: number }): number =>
+  Math.max(-DENSE, Math.min(DENSE, (height - p.ground) / p.falloff));
+
 /** Henyey & Greenstein 1941, so that g = 0 gives 1 in every direction. */
 const phase = (cos: number, g: number): number => (1 - g * g) / (1 + g * g - 2 * g * cos) ** 1.5;
 
@@ -111,11 +115,11 @@ export const haze = defineStep({
         const far = z === Infinity ? p.nothing : z * ray;
         let optical = p.density * Math.max(0, far - p.start);
         if (heights) {
-          const top = z === Infinity ? p.eye : heights[o]!;
-          const rise = (top - p.eye) / p.falloff;
           // The mean of exp(−h/H) along the ray.
-          const mean = Math.abs(rise) < 1e-4 ? 1 - rise / 2 : (1 - Math.exp(-rise)) / rise;
-          optical *= Math.exp(-(p.eye - p.ground) / p.falloff) * mean;
+          const top = z === Infinity ? p.eye : heights[o]!;
+          const from = scaled(p.eye, p);
+          const rise = scaled(top, p) - from;
+          optical *= Math.exp(-from) * (Math.abs(rise) < 1e-4 ? 1 - rise / 2 : (1 - Math.exp(-rise)) / rise);
         }
         if (clouds) optical *= Math.max(0, 1 + p.uneven * 2.8 * clouds[o]!);
         through[o] = Math.exp(-Math.min(DENSE, optical));
