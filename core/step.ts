@@ -121,7 +121,7 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
    * What a pixel that it writes depends on: that pixel alone (it is then worked out a tile at a time), pixels around it, or any of the
    * picture (worked out once, for the whole). `pixel` where it says no needs, else `region`.
    */
-  readonly locality?: Locality;
+  readonly locality?: Locality | ((p: P) => Locality);
   /** What it needs in order to write the wanted channels of the region. The same region of `main` unless said. */
   needs?(p: P, want: Want, io: StepIo<P>): readonly Need[];
   /**
@@ -151,7 +151,11 @@ const unpremultiply = {
   }),
 };
 
-export const localityOf = (d: Pick<StepDefinition, 'locality' | 'needs'>): Locality => d.locality ?? (d.needs ? 'region' : 'pixel');
+/** Without parameters, the most that any may ask for. */
+export const localityOf = <P>(d: { locality?: Locality | ((p: P) => Locality); needs?: unknown }, p?: unknown): Locality => {
+  if (typeof d.locality === 'function') return p ? d.locality(p as P) : 'whole';
+  return d.locality ?? (d.needs ? 'region' : 'pixel');
+};
 
 /** Checks the shape at compile time and gives every colour step its unpremultiply toggle. */
 export function defineStep<S extends ParamSchema>(d: StepDefinition<S>): StepDefinition {

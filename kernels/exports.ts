@@ -13,6 +13,83 @@ type ResampleAxis = (
 
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
+  flowSlopes(x: number, stride: number, w: number, h: number, gx: number, gy: number): void;
+  flowPatches(
+    i0: number,
+    gx: number,
+    gy: number,
+    i1: number,
+    stride: number,
+    w: number,
+    h: number,
+    u: number,
+    v: number,
+    pu: number,
+    pv: number,
+    pc: number,
+    nx: number,
+    ny: number,
+    apart: number,
+    steps: number,
+  ): void;
+  flowSpread(
+    i0: number,
+    i1: number,
+    stride: number,
+    w: number,
+    h: number,
+    pu: number,
+    pv: number,
+    nx: number,
+    ny: number,
+    apart: number,
+    su: number,
+    sv: number,
+    sw: number,
+  ): void;
+  flowWarp(
+    i1: number,
+    stride: number,
+    fullW: number,
+    fullH: number,
+    x0: number,
+    y0: number,
+    w: number,
+    h: number,
+    u: number,
+    v: number,
+    out: number,
+    inside: number,
+  ): void;
+  flowData(
+    d: number,
+    size: number,
+    e: number,
+    u: number,
+    v: number,
+    U: number,
+    V: number,
+    stride: number,
+    w: number,
+    h: number,
+    delta: number,
+    gamma: number,
+  ): void;
+  flowTies(U: number, V: number, stride: number, w: number, h: number, sx: number, sy: number, alpha: number): void;
+  flowRelax(
+    e: number,
+    size: number,
+    sx: number,
+    sy: number,
+    U: number,
+    V: number,
+    stride: number,
+    w: number,
+    h: number,
+    omega: number,
+    sweeps: number,
+  ): void;
+  flowApart(u: number, v: number, bu: number, bv: number, w: number, h: number, out: number): void;
   ratioMix(x: number, before: number, after: number, out: number, n: number, floor: number): void;
   sliceWeights(level: number, member: number, known: number, n: number, slice: number): void;
   prefixRows(packed: number, out: number, w: number, h: number, left: number, right: number): void;
@@ -21,13 +98,13 @@ export interface KernelExports {
     pw: number,
     ph: number,
     out: number,
+    stride: number,
     w: number,
     h: number,
     x0: number,
     y0: number,
     spans: number,
-    rows: number,
-    gain: number,
+    count: number,
   ): void;
   overPacked(front: number, fw: number, fh: number, out: number, ow: number, oh: number, x0: number, y0: number): void;
   unpackFour(packed: number, a: number, b: number, c: number, d: number, n: number): void;

@@ -384,7 +384,7 @@ class Planner {
     this.want(main, node.region, passed);
     node.pointwise = true;
     if (node.writes.length === 0 || isEmpty(node.region)) return;
-    const locality = localityOf(d);
+    const locality = localityOf(d, p);
     // What any pixel may depend on is worked out once for all that may be asked of it.
     if (locality === 'whole') node.region = node.info.bounds;
     node.needs = needsOf(node, node.region);

@@ -8,14 +8,22 @@ export interface Aperture {
   readonly turn: number;
   /** Width over height. */
   readonly squeeze: number;
+  /** How round the sides of blades are: 0 straight, 1 a circle; 0 unless said. */
+  readonly roundness?: number;
+  /** How much brighter its rim is than its middle: 0 alike, 1 twice; 0 unless said. */
+  readonly rim?: number;
+  /** Another disc of its size that cuts it, its middle there, where 1 is the radius: what the barrel leaves of it towards the corners. */
+  readonly cut?: readonly [number, number];
 }
 export const ROUND: Aperture = { blades: 0, turn: 0, squeeze: 1 };
 
+/** Of its radius what lies within the rim. */
+const WITHIN = 0.85;
+
+/** A shape as spans of rows, whose weights add up to 1 over all their pixels. */
 export interface Spans {
-  /** Left and right ends of each row, from the middle. */
-  readonly ends: Float32Array;
-  readonly rows: number;
-  readonly area: number;
+  /** Of each its row, its left and right end from the middle, and its weight. */
+  readonly list: Float32Array;
   /** Pixels that it reaches to either side. */
   readonly reach: number;
 }
@@ -25,13 +33,29 @@ const FINE = 8;
 
 /** Where a horizontal line at y cuts a unit aperture. */
 function chord(a: Aperture, y: number): [number, number] | null {
-  if (a.blades < 3) return Math.abs(y) >= 1 ? null : [-Math.sqrt(1 - y * y), Math.sqrt(1 - y * y)];
+  const whole = a.blades < 3 ? circle(y) : bladed(a, y);
+  if (!whole || !a.cut) return whole;
+  const other = circle(y - a.cut[1]);
+  if (!other) return null;
+  const [l, r] = [Math.max(whole[0], other[0] + a.cut[0]), Math.min(whole[1], other[1] + a.cut[0])];
+  return r > l ? [l, r] : null;
+}
+
+const circle = (y: number): [number, number] | null => (Math.abs(y) >= 1 ? null : [-Math.sqrt(1 - y * y), Math.sqrt(1 - y * y)]);
+
+function bladed(a: Aperture, y: number): [number, number] | null {
+  // Sides that are bent outwards, in short straight pieces.
+  const pieces = a.roundness ? 8 : 1;
+  const apothem = Math.cos(Math.PI / a.blades);
   let [left, right] = [Infinity, -Infinity];
   const corner = (k: number): [number, number] => {
-    const angle = (2 * Math.PI * k) / a.blades + (a.turn * Math.PI) / 180 - Math.PI / 2;
-    return [Math.cos(angle), Math.sin(angle)];
+    const within = ((((k % pieces) + pieces) % pieces) / pieces - 0.5) * ((2 * Math.PI) / a.blades);
+    const straight = apothem / Math.cos(within);
+    const r = straight + (a.roundness ?? 0) * (1 - straight);
+    const angle = (2 * Math.PI * k) / (a.blades * pieces) + (a.turn * Math.PI) / 180 - Math.PI / 2;
+    return [r * Math.cos(angle), r * Math.sin(angle)];
   };
-  for (let k = 0; k < a.blades; k++) {
+  for (let k = 0; k < a.blades * pieces; k++) {
     const [p, q] = [corner(k), corner(k + 1)];
     if (p[1] < y === q[1] < y) continue;
     const x = p[0] + ((y - p[1]) / (q[1] - p[1])) * (q[0] - p[0]);
@@ -40,29 +64,111 @@ function chord(a: Aperture, y: number): [number, number] | null {
   return right > left ? [left, right] : null;
 }
 
-/** An aperture of a radius in pixels as spans of rows, its area kept to a fraction of a pixel. A polygon has the area of the disc. */
-export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
-  const { blades, squeeze } = aperture;
-  const polygon = blades >= 3 ? Math.sqrt(Math.PI / ((blades / 2) * Math.sin((2 * Math.PI) / blades))) : 1;
-  const r = Math.max(radius, 1e-3) * polygon;
+/** By how much a polygon has to grow to have the area of the disc. */
+function growth({ blades, roundness = 0 }: Aperture): number {
+  if (blades < 3) return 1;
+  const polygon = Math.sqrt(Math.PI / ((blades / 2) * Math.sin((2 * Math.PI) / blades)));
+  return polygon + roundness * (1 - polygon);
+}
+
+/** Rows of an aperture of a radius: row, left end, right end; and its area. */
+function rowsOf(radius: number, aperture: Aperture): { rows: [number, number, number][]; area: number } {
+  const r = radius * growth(aperture);
   const half = Math.ceil(r + 0.5);
-  const rows = 2 * half + 1;
-  const ends = new Float32Array(2 * rows);
+  const rows: [number, number, number][] = [];
   let area = 0;
-  for (let k = 0; k < rows; k++) {
+  for (let k = -half; k <= half; k++) {
     let [length, moment] = [0, 0];
     for (let s = 0; s < FINE; s++) {
-      const cut = chord(aperture, (k - half - 0.5 + (s + 0.5) / FINE) / r);
+      const cut = chord(aperture, (k - 0.5 + (s + 0.5) / FINE) / r);
       if (!cut) continue;
-      length += ((cut[1] - cut[0]) * r * squeeze) / FINE;
-      moment += (((cut[1] ** 2 - cut[0] ** 2) / 2) * (r * squeeze) ** 2) / FINE;
+      length += ((cut[1] - cut[0]) * r * aperture.squeeze) / FINE;
+      moment += (((cut[1] ** 2 - cut[0] ** 2) / 2) * (r * aperture.squeeze) ** 2) / FINE;
     }
-    const middle = length > 0 ? moment / length : 0;
-    ends[2 * k] = middle - length / 2;
-    ends[2 * k + 1] = middle + length / 2;
+    if (!(length > 0)) continue;
+    const middle = moment / length;
+    rows.push([k, middle - length / 2, middle + length / 2]);
     area += length;
   }
-  return { ends, rows, area, reach: Math.ceil(r * Math.max(1, squeeze)) + 2 };
+  return { rows, area };
+}
+
+/** An aperture of a radius in pixels as spans of rows, its area kept to a fraction of a pixel. A polygon has the area of the disc. */
+export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
+  const r = Math.max(radius, 1e-3);
+  const whole = rowsOf(r, aperture);
+  const rim = aperture.rim ?? 0;
+  const middle = rim === 0 ? null : rowsOf(r * WITHIN, aperture);
+  // Brightness of the rim, and what is taken from it in the middle, so that all adds up to 1.
+  const edge = 1 / Math.max(1e-9, whole.area + (middle ? middle.area * (1 / (1 + rim) - 1) : 0));
+  const inner = edge * (1 / (1 + rim) - 1);
+  const list = [
+    ...whole.rows.flatMap(([k, a, b]) => [k, a, b, edge]),
+    ...(middle ? middle.rows.flatMap(([k, a, b]) => [k, a, b, inner]) : []),
+  ];
+  return { list: Float32Array.from(list), reach: Math.ceil(r * growth(aperture) * Math.max(1, aperture.squeeze)) + 2 };
+}
+
+/** Levels that a picture of an aperture is cut into. */
+const LEVELS = 6;
+
+/** A picture of an aperture, w by h, as spans at a radius: its brightness in a few levels, turned over as a lens does. */
+export function spansOfPicture(picture: Float32Array, w: number, h: number, radius: number, squeeze: number): Spans {
+  const most = picture.reduce((a, b) => Math.max(a, b), 0);
+  const half = Math.max(1, Math.ceil(radius));
+  const scale = Math.max(w, h) / (2 * half + 1);
+  const list: number[] = [];
+  let sum = 0;
+  for (let k = -half; k <= half; k++) {
+    const y = Math.round(h / 2 - k * scale - 0.5);
+    if (y < 0 || y >= h) continue;
+    for (let level = 0; level < LEVELS; level++) {
+      const above = (most * (level + 0.5)) / LEVELS;
+      for (let x = 0; x < w; x++) {
+        if (!(picture[y * w + x]! > above) || (picture[y * w + x - 1]! > above && x > 0)) continue;
+        let end = x;
+        while (end < w && picture[y * w + end]! > above) end++;
+        const [l, r] = [((w / 2 - end) / scale) * squeeze, ((w / 2 - x) / scale) * squeeze];
+        list.push(k, l, r, 1);
+        sum += r - l;
+      }
+    }
+  }
+  if (!(sum > 0)) return spansOf(radius);
+  for (let i = 3; i < list.length; i += 4) list[i] = 1 / sum;
+  return { list: Float32Array.from(list), reach: Math.ceil(half * Math.max(1, squeeze)) + 2 };
+}
+
+/** Sums along rows of packed pixels, from which blurs by any aperture of at most a reach are made. Give it back. */
+export class RowSums {
+  private readonly prefix: Plane;
+  private readonly pad: number;
+  private readonly pw: number;
+
+  constructor(
+    private readonly kernels: Kernels,
+    packed: Plane,
+    w: number,
+    private readonly h: number,
+    reach: number,
+  ) {
+    this.pad = 2 * reach;
+    this.pw = w + 1 + 2 * this.pad;
+    this.prefix = kernels.take(4 * this.pw * h + 8);
+    kernels.fn.prefixRows(packed.byteOffset, this.prefix.byteOffset, w, h, this.pad, this.pad);
+  }
+
+  /** Blurs what lies at x0, y0, w by h, of the picture into packed pixels, rows of `stride` of them. */
+  blur(list: Float32Array, x0: number, y0: number, w: number, h: number, to: number, stride: number): void {
+    const { kernels, prefix, pw, pad } = this;
+    const spans = kernels.copy(list);
+    kernels.fn.spanBlur(prefix.byteOffset, pw, this.h, to, stride, w, h, x0 + pad, y0, spans.byteOffset, list.length / 4);
+    kernels.give(spans);
+  }
+
+  give(): void {
+    this.kernels.give(this.prefix);
+  }
 }
 
 /**
@@ -71,16 +177,10 @@ export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
  */
 export function apertureBlur(kernels: Kernels, packed: Plane, w: number, h: number, spans: Spans): { packed: Plane; w: number; h: number } {
   const { reach } = spans;
-  const pad = 2 * reach;
   const [ow, oh] = [w + 2 * reach, h + 2 * reach];
-  const pw = w + 1 + 2 * pad;
-  const prefix = kernels.take(4 * pw * h + 8);
+  const sums = new RowSums(kernels, packed, w, h, reach);
   const out = kernels.take(4 * ow * oh);
-  const ends = kernels.copy(spans.ends);
-  const gain = 1 / Math.max(1e-9, spans.area);
-  kernels.fn.prefixRows(packed.byteOffset, prefix.byteOffset, w, h, pad, pad);
-  kernels.fn.spanBlur(prefix.byteOffset, pw, h, out.byteOffset, ow, oh, pad - reach, -reach, ends.byteOffset, spans.rows, gain);
-  kernels.give(prefix);
-  kernels.give(ends);
+  sums.blur(spans.list, -reach, -reach, ow, oh, out.byteOffset, ow);
+  sums.give();
   return { packed: out, w: ow, h: oh };
 }

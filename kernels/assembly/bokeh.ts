@@ -29,34 +29,32 @@ export function prefixRows(packed: usize, out: usize, w: i32, h: i32, left: i32,
 }
 
 /**
- * Means over a shape given by a span in each of its rows: pairs of offsets left and right of a pixel's middle, for rows −rows/2 to rows/2. Pixel x, y
- * of `out` stands at x + x0 of a row of the prefix sums, whose first entry is before its first pixel, and in row y + y0 of them. Rows that are
- * not there hold nothing.
+ * Sums over a shape given by spans: of each the row and the offsets left and right from a pixel's middle, and a weight. Pixel x, y of `out` stands at
+ * x + x0 of a row of the prefix sums, whose first entry is before its first pixel, and in row y + y0 of them. Rows that are not there hold nothing.
  */
 export function spanBlur(
   prefix: usize,
   pw: i32,
   ph: i32,
   out: usize,
+  stride: i32,
   w: i32,
   h: i32,
   x0: i32,
   y0: i32,
   spans: usize,
-  rows: i32,
-  gain: f32,
+  count: i32,
 ): void {
-  const half = rows >> 1;
-  const g = f32x4.splat(gain);
   const bytes = (<usize>w) << 4;
-  for (let y = 0; y < h; y++, out += bytes) {
+  for (let y = 0; y < h; y++, out += (<usize>stride) << 4) {
     memory.fill(out, 0, bytes);
-    for (let k = 0; k < rows; k++) {
-      const row = y + y0 + k - half;
+    for (let k = 0; k < count; k++) {
+      const span = spans + ((<usize>k) << 4);
+      const row = y + y0 + <i32>load<f32>(span);
       if (row < 0 || row >= ph) continue;
-      const l = load<f32>(spans + ((<usize>k) << 3)) + 0.5;
-      const r = load<f32>(spans + ((<usize>k) << 3), 4) + 0.5;
-      if (r <= l) continue;
+      const l = load<f32>(span, 4) + 0.5;
+      const r = load<f32>(span, 8) + 0.5;
+      const g = f32x4.splat(load<f32>(span, 12));
       const li = <i32>Mathf.floor(l);
       const ri = <i32>Mathf.floor(r);
       const lf = f32x4.splat(l - <f32>li);
@@ -69,10 +67,9 @@ export function spanBlur(
         const q = v128.load(b);
         const before = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(a, 16), p), lf));
         const after = f32x4.add(q, f32x4.mul(f32x4.sub(v128.load(b, 16), q), rf));
-        v128.store(to, f32x4.add(v128.load(to), f32x4.sub(after, before)));
+        v128.store(to, f32x4.add(v128.load(to), f32x4.mul(g, f32x4.sub(after, before))));
       }
     }
-    for (let to = out, end = out + bytes; to < end; to += 16) v128.store(to, f32x4.mul(v128.load(to), g));
   }
 }
 

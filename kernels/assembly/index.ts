@@ -24,5 +24,6 @@ export * from './grain';
 export * from './lattice';
 export * from './passes';
 export * from './bokeh';
+export * from './flow';
 export * from './motion';
 export * from './shade';

@@ -23,13 +23,14 @@ const plate = {
   fill: Object.fromEntries(['R', 'G', 'B'].map((c) => [c, (x: number, y: number) => 0.3 + 0.2 * Math.sin(x * 0.9) * Math.cos(y * 0.7)])),
 };
 const seen: TestStep = { ...steady, feeds: ['plate'] };
+const BY = ['blocks', 'motion'].map((by) => [by, { by }] as const);
 
 describe('steady matte', () => {
-  test('an edge that jumps in for one frame is taken back to where it was before and after', async () => {
+  test.each(BY)('an edge that jumps in for one frame is taken back to where it was before and after, by %s', async (_, params) => {
     const jump: TestStep = { type: 'choke', params: { radius: hold([0, -2, 0]) } };
     const [still, calm, restless] = await Promise.all([
       evaluate({ main: disc }, [], { frame: 2 }),
-      evaluate({ main: disc, plate }, [jump, seen], { frame: 2 }),
+      evaluate({ main: disc, plate }, [jump, { ...seen, params }], { frame: 2 }),
       evaluate({ main: disc }, [jump], { frame: 2 }),
     ]);
     const off = (e: typeof still): number => e.planes.A!.reduce((s, v, i) => s + Math.abs(v - still.planes.A![i]!), 0);
@@ -37,7 +38,7 @@ describe('steady matte', () => {
     expect(off(calm)).toBeLessThan(0.1 * off(restless));
   });
 
-  test('a matte that moves steadily stays as it is', async () => {
+  test.each(BY)('a matte that moves steadily stays as it is, by %s', async (_, params) => {
     const move: TestStep = {
       type: 'transform',
       params: {
@@ -49,7 +50,7 @@ describe('steady matte', () => {
       },
     };
     const moving = await evaluate({ main: disc }, [move], { frame: 2 });
-    const calm = await evaluate({ main: disc }, [move, steady], { frame: 2 });
+    const calm = await evaluate({ main: disc }, [move, { ...steady, params }], { frame: 2 });
     const off = moving.planes.A!.reduce((s, v, i) => s + Math.abs(v - calm.planes.A![i]!), 0);
     expect(off / moving.planes.A!.reduce((s, v) => s + v, 0)).toBeLessThan(0.01);
   });

@@ -1,4 +1,10 @@
+import { between } from '../../flow/between';
+import { flowPair, givePair, seenLuma } from '../../flow/pair';
+import { height, width } from '../../geometry/rect';
 import { choice, integer, number } from '../../param';
+import type { Tile } from '../../picture';
+import { RGBA } from '../../picture';
+import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import { MOST_FRAME, aroundTime, boundsOver, needsOfFrames, renderFrames } from './frames';
 
@@ -7,7 +13,7 @@ interface Speed {
   speed: number;
   reference: number;
   source: number;
-  between: 'nearest' | 'blend';
+  between: 'nearest' | 'blend' | 'motion';
 }
 
 /** Frames over which a speed is summed up, at most. */
@@ -36,6 +42,20 @@ const framesOf = (p: Speed, frame: number, samples: readonly Speed[]): ReturnTyp
   return aroundTime(p.between === 'nearest' ? Math.round(time) : time);
 };
 
+/** Puts light and coverage at a time between two frames where they were then. */
+function alongMotion(ctx: RenderContext<unknown>, frames: readonly number[], share: number, out: Tile): void {
+  const [from, to] = frames.map((f) => ctx.tile('main', f)!.planes) as [Tile['planes'], Tile['planes']];
+  const [w, h] = [width(out.region), height(out.region)];
+  const channels = RGBA.filter((c) => out.planes[c]);
+  if (channels.length === 0 || w === 0 || h === 0) return;
+  const seen = [from, to].map((t) => seenLuma(t.R!, t.G!, t.B!)) as [Float32Array, Float32Array];
+  const poll = (): void => ctx.poll();
+  const pair = flowPair(ctx.kernels, ...seen, w, h, poll);
+  const of = (planes: Tile['planes']): Float32Array[] => channels.map((c) => planes[c]!);
+  between(ctx.kernels, of(from), of(to), seen, of(out.planes), out.region, pair, share, poll);
+  givePair(ctx.kernels, pair);
+}
+
 const speed = { by: ['speed'] } as const;
 const source = { by: ['source'] } as const;
 
@@ -61,6 +81,11 @@ export const retime = defineStep({
     between: choice('Between frames', 'blend', [
       { value: 'nearest', title: 'The nearest frame' },
       { value: 'blend', title: 'Blend of both' },
+      {
+        value: 'motion',
+        title: 'Along the motion',
+        help: 'What is seen on both is moved to where it was between them; slower to work out.',
+      },
     ]),
   },
   feeds: [],
@@ -72,10 +97,15 @@ export const retime = defineStep({
     return frames.length === 1 && frames[0] === io.frame;
   },
   bounds: (p, io) => boundsOver(framesOf(p, io.frame, io.samples).frames, io),
-  locality: 'pixel',
-  needs: (p, want, io) => needsOfFrames(framesOf(p, io.frame, io.samples).frames, want),
+  locality: (p) => (p.between === 'motion' ? 'whole' : 'pixel'),
+  needs(p, want, io) {
+    const { frames } = framesOf(p, io.frame, io.samples);
+    if (p.between !== 'motion' || frames.length === 1) return needsOfFrames(frames, want);
+    return needsOfFrames(frames, { region: want.region, channels: [...new Set([...want.channels, ...RGBA])] });
+  },
   render(ctx, p, out) {
     const { frames, share } = framesOf(p, ctx.frame, ctx.samples);
     renderFrames(ctx, frames, share, out);
+    if (p.between === 'motion' && frames.length === 2) alongMotion(ctx, frames, share, out);
   },
 });

@@ -1,0 +1,227 @@
+import type { Plane } from '@/kernels';
+import { RowSums, spansOf, spansOfPicture } from '../../filters/aperture';
+import type { Aperture, Spans } from '../../filters/aperture';
+import { padTo } from '../../filters/pad';
+import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
+import type { Rect } from '../../geometry/rect';
+import { focusByDepth } from '../../passes/depth-of-field';
+import { choice, integer, number, point, toggle } from '../../param';
+import type { PictureInfo } from '../../picture';
+import { RGBA, formatRect } from '../../picture';
+import type { RenderContext } from '../../step';
+import { defineStep } from '../../step';
+
+interface Values {
+  radius: number;
+  by: 'even' | 'ramp' | 'map';
+  from: readonly [number, number];
+  to: readonly [number, number];
+  channel: 'luma' | 'R' | 'G' | 'B' | 'A';
+  invert: boolean;
+  blades: number;
+  turn: number;
+  squeeze: number;
+  roundness: number;
+  rim: number;
+  swirl: number;
+}
+
+const apertureOf = (p: Values): Aperture => ({
+  blades: p.blades,
+  turn: p.turn,
+  squeeze: p.squeeze,
+  roundness: p.roundness,
+  rim: p.rim,
+});
+
+/** Pixels that light is spread over to each side. */
+const reachOf = (p: Values): number => Math.ceil(1.4 * p.radius * Math.max(1, p.squeeze)) + 3;
+/** Beyond the frame nothing is known: its edge goes on. Inside it an element ends in transparency. */
+const domainOf = ({ bounds, format }: PictureInfo): Rect => union(bounds, formatRect(format));
+
+/** Of the barrel's cut a piece has one shape: pieces across half of the frame's diagonal. */
+const PIECES = 24;
+
+export const defocus = defineStep({
+  type: 'defocus',
+  title: 'Defocus',
+  family: 'Filter',
+  summary: 'Spreads each point over the shape of an aperture, as a lens out of focus does: evenly, along a ramp or by a picture.',
+  params: {
+    radius: number('Radius', 8, [0, 60], { unit: 'px', min: 0, max: 400, pixels: true }),
+    by: choice('Varies', 'even', [
+      { value: 'even', title: 'Not: the same everywhere' },
+      { value: 'ramp', title: 'Along a ramp', help: 'From none at one place to the radius at another.' },
+      { value: 'map', title: 'By a picture', help: 'Sharp where it is black, the radius where it is white.' },
+    ]),
+    from: point('Sharp at', [480, 270], { unit: 'px', pixels: true, when: { by: ['ramp'] } }),
+    to: point('Radius at', [480, 540], { unit: 'px', pixels: true, when: { by: ['ramp'] } }),
+    channel: choice(
+      'Channel',
+      'luma',
+      [
+        { value: 'luma', title: 'Luma' },
+        { value: 'R', title: 'Red' },
+        { value: 'G', title: 'Green' },
+        { value: 'B', title: 'Blue' },
+        { value: 'A', title: 'Alpha' },
+      ],
+      { when: { by: ['map'] } },
+    ),
+    invert: toggle('Black is blurred', false, { animatable: false, when: { by: ['map'] } }),
+    order: choice(
+      'What is blurred lies',
+      'behind',
+      [
+        { value: 'behind', title: 'Behind what is sharp', help: 'What is sharp does not leak into it, and is not covered by it.' },
+        { value: 'front', title: 'In front of what is sharp', help: 'It spreads over what is sharp.' },
+      ],
+      { when: { by: ['ramp', 'map'] } },
+    ),
+    blades: integer('Blades', 0, [0, 11], { min: 0, max: 16, group: 'Aperture', animatable: false, help: 'Below 3 it is round.' }),
+    roundness: number('Roundness', 0, [0, 1], { min: 0, max: 1, group: 'Aperture', help: 'Of the blades.' }),
+    turn: number('Turned', 0, [-90, 90], { unit: '°', group: 'Aperture' }),
+    squeeze: number('Squeeze', 1, [0.3, 2], {
+      min: 0.1,
+      max: 4,
+      group: 'Aperture',
+      help: 'Width over height: 0.5 of a 2× anamorphic lens.',
+    }),
+    rim: number('Rim', 0, [-0.5, 2], { min: -0.9, max: 10, group: 'Aperture', help: 'How much brighter the rim is than the middle.' }),
+    swirl: number("Barrel's cut", 0, [0, 1], {
+      min: 0,
+      max: 1,
+      group: 'Aperture',
+      when: { by: ['even'] },
+      help: 'Towards the corners the barrel cuts the aperture off: discs become cat’s eyes.',
+    }),
+  },
+  feeds: [
+    { name: 'map', title: 'Map', help: 'Says how much is blurred where; it lies on the frame as it is.' },
+    {
+      name: 'shape',
+      title: 'Aperture',
+      help: 'A picture of the aperture, in place of blades: its brightness counts. Where it is the same everywhere.',
+    },
+  ],
+  remark: (p, io) => (p.by === 'map' && !io.inputs.map ? 'connect the picture that says how much is blurred' : null),
+  neutral: (p, io) => p.radius < 0.2 || (p.by === 'map' && !io.inputs.map),
+  bounds: (p, io) => {
+    const { bounds, format } = io.inputs.main!;
+    return intersect(grow(bounds, reachOf(p as Values)), union(bounds, formatRect(format)));
+  },
+  writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
+  locality: (p) => (p.by === 'even' ? 'region' : 'whole'),
+  needs(p, { region }, io) {
+    const main = io.inputs.main!;
+    const needs = [
+      { input: 'main', region: intersect(grow(region, reachOf(p as Values)), main.bounds), channels: RGBA as readonly string[] },
+    ];
+    if (p.by === 'map') needs.push({ input: 'map', region: io.inputs.map!.bounds, channels: RGBA });
+    else if (p.by === 'even' && io.inputs.shape) needs.push({ input: 'shape', region: io.inputs.shape.bounds, channels: RGBA });
+    return needs;
+  },
+  render(ctx, p, out) {
+    const from = ctx.tile('main')!;
+    if (isEmpty(out.region)) return;
+    if (isEmpty(from.region)) return void Object.values(out.planes).forEach((plane) => plane.fill(0));
+    const v = p as Values;
+    const want = grow(out.region, reachOf(v));
+    const domain = domainOf(ctx.inputs.main!);
+    const planes = RGBA.map((c) => {
+      const to = ctx.scratch(area(want));
+      padTo(from.planes[c]!, from.region, to, want, domain);
+      return to;
+    }) as [Plane, Plane, Plane, Plane];
+    ctx.poll();
+    if (p.by === 'even') even(ctx, v, planes, want, out);
+    else varying(ctx, v, p.order === 'front', planes, want, out);
+  },
+});
+
+type Context = RenderContext<unknown>;
+type Out = Parameters<typeof defocus.render>[2];
+
+function even(ctx: Context, p: Values, planes: readonly Plane[], want: Rect, out: Out): void {
+  const { kernels } = ctx;
+  const [w, h] = [width(want), height(want)];
+  const packed = ctx.scratch(4 * w * h + 16);
+  const [r, g, b, a] = planes.map((plane) => plane.byteOffset) as [number, number, number, number];
+  kernels.fn.packFour(r, g, b, a, packed.byteOffset, w * h);
+  const reach = reachOf(p);
+  const sums = new RowSums(kernels, packed, w, h, reach);
+  const [ow, oh] = [width(out.region), height(out.region)];
+  const made = ctx.scratch(4 * ow * oh + 16);
+  const shape = ctx.tile('shape');
+  const round: Spans = shape ? ofPicture(shape, p) : spansOf(p.radius, apertureOf(p));
+  const { width: fw, height: fh } = ctx.inputs.main!.format;
+  const half = Math.hypot(fw, fh) / 2;
+  const cuts = p.swirl > 0 && !shape;
+  // Pieces lie on a grid of the frame's own, so that any part of it is made as the whole.
+  const side = cuts ? Math.max(4, Math.round(half / PIECES)) : 64;
+  for (let y = Math.floor(out.region.y0 / side) * side; y < out.region.y1; y += side) {
+    ctx.poll();
+    for (let x = cuts ? Math.floor(out.region.x0 / side) * side : out.region.x0; x < out.region.x1; x += cuts ? side : ow) {
+      const piece = intersect(out.region, rect(x, y, cuts ? x + side : out.region.x1, y + side));
+      if (isEmpty(piece)) continue;
+      const at = [(x + side / 2 - fw / 2) / half, (y + side / 2 - fh / 2) / half] as const;
+      const { list } = cuts ? spansOf(p.radius, { ...apertureOf(p), cut: [-at[0] * 1.2 * p.swirl, -at[1] * 1.2 * p.swirl] }) : round;
+      const to = made.byteOffset + 16 * ((piece.y0 - out.region.y0) * ow + piece.x0 - out.region.x0);
+      sums.blur(list, piece.x0 - want.x0, piece.y0 - want.y0, width(piece), height(piece), to, ow);
+    }
+  }
+  sums.give();
+  const to = RGBA.map((c) => (out.planes[c] ?? ctx.scratch(ow * oh)).byteOffset) as [number, number, number, number];
+  kernels.fn.unpackFour(made.byteOffset, ...to, ow * oh);
+}
+
+function ofPicture({ region, planes }: NonNullable<ReturnType<Context['tile']>>, p: Values): Spans {
+  const grey = planes.R!.map((r, i) => Math.max(0, (r + planes.G![i]! + planes.B![i]!) / 3));
+  return spansOfPicture(grey, width(region), height(region), p.radius, p.squeeze);
+}
+
+function varying(ctx: Context, p: Values, front: boolean, planes: [Plane, Plane, Plane, Plane], want: Rect, out: Out): void {
+  const share = p.by === 'ramp' ? rampShare(p) : mapShare(ctx, p);
+  const w = width(want);
+  // Radii as distances that a lens would blur so, what is sharp at 1.
+  const infinity = p.radius * 1.001;
+  const distance = ctx.scratch(area(want));
+  for (let y = want.y0, i = 0; y < want.y1; y++) {
+    for (let x = want.x0; x < want.x0 + w; x++, i++) {
+      const k = Math.max(0, Math.min(1, share(x + 0.5, y + 0.5))) / 1.001;
+      distance[i] = 1 / (front ? 1 + k : 1 - k);
+    }
+  }
+  const aperture = apertureOf(p);
+  const made = focusByDepth(ctx.kernels, planes, distance, want, out.region, { focus: 1, infinity, most: p.radius, aperture }, () =>
+    ctx.poll(),
+  );
+  RGBA.forEach((c, i) => {
+    out.planes[c]?.set(made[i]!);
+    ctx.kernels.give(made[i]!);
+  });
+}
+
+function rampShare({ from, to }: Values): (x: number, y: number) => number {
+  const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
+  const squared = Math.max(1e-9, dx * dx + dy * dy);
+  return (x, y) => ((x - from[0]) * dx + (y - from[1]) * dy) / squared;
+}
+
+/** A map of another size is stretched over the frame. */
+function mapShare(ctx: Context, p: Values): (x: number, y: number) => number {
+  const { region, planes } = ctx.tile('map')!;
+  const [main, map] = [ctx.inputs.main!.format, ctx.inputs.map!.format];
+  const [kx, ky] = [map.width / main.width, map.height / main.height];
+  const [w, h] = [width(region), height(region)];
+  if (w === 0 || h === 0) return () => (p.invert ? 1 : 0);
+  const channels = p.channel === 'luma' ? ['R', 'G', 'B'] : [p.channel];
+  const list = channels.map((c) => planes[c]!);
+  return (x, y) => {
+    const i =
+      Math.max(0, Math.min(h - 1, Math.floor(y * ky) - region.y0)) * w + Math.max(0, Math.min(w - 1, Math.floor(x * kx) - region.x0));
+    let v = 0;
+    for (const plane of list) v += plane[i]! / list.length;
+    return p.invert ? 1 - v : v;
+  };
+}
