@@ -23,6 +23,8 @@ export interface FeedDefinition {
   data?: boolean;
   /** Its alpha alone counts: it is shown as a matte. */
   matte?: boolean;
+  /** Unless connected, it is the picture right before the join that brings the step's lane in; see core/document/behind.ts. */
+  behind?: boolean;
 }
 
 /** How a parameter is shown, limited and read. From these come the controls, the validation, the docs and the CLI's list. */
@@ -81,6 +83,8 @@ export interface PointParam extends Common {
   kind: 'point';
   default: readonly [number, number];
   pixels?: boolean;
+  /** A place in the picture, dragged on the stage: measured from its left upper corner, or from its middle. */
+  place?: 'corner' | 'middle';
   unit?: string;
   min?: number;
   max?: number;
@@ -300,6 +304,16 @@ export const point = (
   value: readonly [number, number],
   more: Options<PointParam> & { min?: number; max?: number } = {},
 ): PointParam => ({ kind: 'point', title, default: value, ...more });
+
+/** A place in the picture, in pixels of the full format from its middle, dragged on the stage. */
+export const place = (title: string, value: readonly [number, number], more: Options<PointParam> = {}): PointParam =>
+  point(title, value, { unit: 'px', pixels: true, place: 'middle', help: "From the frame's middle.", ...more });
+
+/** Where such a place lies in a format. */
+export const placeIn = ([x, y]: readonly [number, number], format: { width: number; height: number }): [number, number] => [
+  format.width / 2 + x,
+  format.height / 2 + y,
+];
 
 export const box = (title: string, value: readonly [number, number, number, number], more: Partial<Options<BoxParam>> = {}): BoxParam => ({
   kind: 'box',

@@ -18,6 +18,7 @@ import { acrossFrom } from '../lens/straight';
 import { ReadingData } from '../readings/use';
 import type { StepDefinition, StepIo } from '../step';
 import { localityOf } from '../step';
+import { behindOf } from '../document/behind';
 
 import type { Definitions, Params, Plan, PlanNode, Remark, Request, SourceNode, StepNode } from './nodes';
 import { joinPlacements, reachesPlaced, sameFormat } from './joining';
@@ -278,7 +279,7 @@ class Planner {
     const main = inputs.get(inputKey('main', frame)) ?? inputs.values().next().value!;
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
     for (const feed of feedsOf(definition, step.params)) {
-      const tap = step.feeds[feed.name];
+      const tap = step.feeds[feed.name] ?? (feed.behind ? behindOf(this.shot, lane) : null);
       for (const f of tap || fed[feed.name] ? (frames[feed.name] ?? [frame]) : []) {
         const node = fed[feed.name] ?? this.tapNode(tap!, f);
         if (!node) continue;

@@ -5,6 +5,7 @@ import { colourSteps } from './colour';
 import { filterSteps } from './filter';
 import { generateSteps } from './generate';
 import { joinSteps } from './join';
+import { lightSteps } from './light';
 import { matteSteps } from './matte';
 import { passSteps } from './passes';
 import { placeSteps } from './place';
@@ -26,6 +27,7 @@ export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
     ...generateSteps,
     ...timeSteps,
     ...passSteps,
+    ...lightSteps,
     ...joinSteps,
     zone,
   ].map((s) => [s.type, s]),

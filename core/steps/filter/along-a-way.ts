@@ -2,7 +2,7 @@ import { meanThrough } from '../../filters/mean-through';
 import type { Homography } from '../../geometry/homography';
 import { intersect, union } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
-import { choice, number, point } from '../../param';
+import { choice, number, place, placeIn } from '../../param';
 import type { ParamSchema, ParamValues } from '../../param';
 import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
@@ -22,7 +22,7 @@ interface Way<S extends ParamSchema> {
   /** Pixels of the longest way that a point of the format goes. */
   length(p: ParamValues<S>, format: Format): number;
   /** Where a place of what is made is looked for at a time of −½ to ½. */
-  map(p: ParamValues<S>, time: number): Homography;
+  map(p: ParamValues<S>, time: number, format: Format): Homography;
   /** Pixels to all sides that it reaches; all of the picture where it does not say. */
   reach?(p: ParamValues<S>): number;
 }
@@ -63,7 +63,7 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
       const from = ctx.tile('main')!;
       const count = Math.max(2, Math.min(MOST, Math.ceil(way.length(p, ctx.inputs.main!.format)) + 1));
       const shift = p.when === 'ahead' ? 0.5 : 0;
-      const maps = Array.from({ length: count }, (_, k) => way.map(p, (k + 0.5) / count - 0.5 + shift));
+      const maps = Array.from({ length: count }, (_, k) => way.map(p, (k + 0.5) / count - 0.5 + shift, ctx.inputs.main!.format));
       const channels = Object.keys(out.planes);
       meanThrough(
         ctx.kernels,
@@ -101,7 +101,7 @@ const corners = ({ width, height }: Format): [number, number][] => [
 const farthest = (middle: readonly [number, number], format: Format): number =>
   Math.max(...corners(format).map(([x, y]) => Math.hypot(x - middle[0], y - middle[1])));
 
-const middle = point('Middle', [480, 270], { unit: 'px', pixels: true });
+const middle = place('Middle', [0, 0]);
 
 export const directionalBlur = alongAWay({
   type: 'directionalBlur',
@@ -121,10 +121,10 @@ export const radialBlur = alongAWay({
   title: 'Radial blur',
   summary: 'Blurs around a point, as what turns past a shutter.',
   params: { middle, angle: number('Angle', 10, [0, 90], { unit: '°', min: 0, max: 360 }) },
-  length: (p, format) => p.angle * degrees * farthest(p.middle, format),
-  map: (p, t) => {
+  length: (p, format) => p.angle * degrees * farthest(placeIn(p.middle, format), format),
+  map: (p, t, format) => {
     const [c, s] = [Math.cos(-t * p.angle * degrees), Math.sin(-t * p.angle * degrees)];
-    return about(p.middle, c, -s, s, c);
+    return about(placeIn(p.middle, format), c, -s, s, c);
   },
 });
 
@@ -136,9 +136,9 @@ export const zoomBlur = alongAWay({
     middle,
     amount: number('Amount', 10, [0, 100], { unit: '%', min: 0, max: 400, help: 'By so much the picture grows meanwhile.' }),
   },
-  length: (p, format) => (p.amount / 100) * farthest(p.middle, format),
-  map: (p, t) => {
+  length: (p, format) => (p.amount / 100) * farthest(placeIn(p.middle, format), format),
+  map: (p, t, format) => {
     const s = (1 + p.amount / 100) ** -t;
-    return about(p.middle, s, 0, 0, s);
+    return about(placeIn(p.middle, format), s, 0, 0, s);
   },
 });

@@ -5,8 +5,8 @@ import { padTo } from '../../filters/pad';
 import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { focusByDepth } from '../../passes/depth-of-field';
-import { choice, integer, number, point, toggle } from '../../param';
-import type { PictureInfo } from '../../picture';
+import { choice, integer, number, place, placeIn, toggle } from '../../param';
+import type { Format, PictureInfo } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
@@ -54,8 +54,8 @@ export const defocus = defineStep({
       { value: 'ramp', title: 'Along a ramp', help: 'From none at one place to the radius at another.' },
       { value: 'map', title: 'By a picture', help: 'Sharp where it is black, the radius where it is white.' },
     ]),
-    from: point('Sharp at', [480, 270], { unit: 'px', pixels: true, when: { by: ['ramp'] } }),
-    to: point('Radius at', [480, 540], { unit: 'px', pixels: true, when: { by: ['ramp'] } }),
+    from: place('Sharp at', [0, 0], { when: { by: ['ramp'] } }),
+    to: place('Radius at', [0, 200], { when: { by: ['ramp'] } }),
     channel: choice(
       'Channel',
       'luma',
@@ -181,7 +181,7 @@ function ofPicture({ region, planes }: NonNullable<ReturnType<Context['tile']>>,
 }
 
 function varying(ctx: Context, p: Values, front: boolean, planes: [Plane, Plane, Plane, Plane], want: Rect, out: Out): void {
-  const share = p.by === 'ramp' ? rampShare(p) : mapShare(ctx, p);
+  const share = p.by === 'ramp' ? rampShare(p, ctx.inputs.main!.format) : mapShare(ctx, p);
   const w = width(want);
   // Radii as distances that a lens would blur so, what is sharp at 1.
   const infinity = p.radius * 1.001;
@@ -202,7 +202,8 @@ function varying(ctx: Context, p: Values, front: boolean, planes: [Plane, Plane,
   });
 }
 
-function rampShare({ from, to }: Values): (x: number, y: number) => number {
+function rampShare(p: Values, format: Format): (x: number, y: number) => number {
+  const [from, to] = [placeIn(p.from, format), placeIn(p.to, format)];
   const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
   const squared = Math.max(1e-9, dx * dx + dy * dy);
   return (x, y) => ((x - from[0]) * dx + (y - from[1]) * dy) / squared;

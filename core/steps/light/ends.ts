@@ -1,0 +1,167 @@
+import { padTo } from '../../filters/pad';
+import { tapsOf } from '../../filters/resample';
+import { Packed, sampleThrough } from '../../filters/sample';
+import { grow, intersect, isEmpty, union } from '../../geometry/rect';
+import { choice, number, place, placeIn, toggle } from '../../param';
+import { COLOUR, formatRect } from '../../picture';
+import { defineStep } from '../../step';
+
+const centred = { middle: place('Middle', [0, 0]) };
+
+/** Natural falloff: cos⁴ of the angle to the axis; by hand: a power of the distance, where the corner is 1. */
+export const vignette = defineStep({
+  type: 'vignette',
+  title: 'Vignette',
+  family: 'Light & air',
+  summary: 'Darkens towards the corners as a lens does, or takes such darkening out.',
+  params: {
+    by: choice('Given by', 'stops', [
+      { value: 'stops', title: 'Stops in the corner' },
+      { value: 'lens', title: 'A focal length', help: 'The natural falloff of a lens, cos⁴.' },
+    ]),
+    corner: number('Corner', -1, [-4, 2], { unit: 'stops', min: -20, max: 8, when: { by: ['stops'] } }),
+    power: number('Power', 2.5, [1, 6], { min: 0.2, max: 20, when: { by: ['stops'] }, help: 'Higher leaves more of the middle as it is.' }),
+    focal: number('Focal length', 28, [12, 100], { unit: 'mm', min: 1, max: 2000, when: { by: ['lens'] } }),
+    filmWidth: number('Film width', 36, [4, 70], { unit: 'mm', min: 1, max: 500, when: { by: ['lens'] } }),
+    remove: toggle('Take it out', false),
+    ...centred,
+  },
+  feeds: [],
+  colour: true,
+  neutral: (p) => p.by === 'stops' && p.corner === 0,
+  writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'pixel',
+  // Of where the pixel lies, and of nothing else.
+  needs: (_, want) => [{ input: 'main', region: want.region, channels: want.channels }],
+  render(ctx, p, out) {
+    const { format } = ctx.inputs.main!;
+    const [cx, cy] = placeIn(p.middle, format);
+    const corner = Math.hypot(format.width, format.height) / 2;
+    const focal = (p.focal / p.filmWidth) * format.width;
+    const { x0, x1, y0 } = out.region;
+    const w = x1 - x0;
+    const main = ctx.tile('main')!;
+    const names = Object.keys(out.planes);
+    const pairs = names.map((c) => [main.planes[c]!, out.planes[c]!] as const);
+    for (let i = 0; i < w * (out.region.y1 - y0); i++) {
+      const d = Math.hypot(x0 + (i % w) + 0.5 - cx, y0 + Math.floor(i / w) + 0.5 - cy);
+      const gain = p.by === 'lens' ? (1 + (d / focal) ** 2) ** -2 : 2 ** (p.corner * (d / corner) ** p.power);
+      const k = p.remove ? 1 / Math.max(1e-6, gain) : gain;
+      for (const [from, to] of pairs) to[i] = from[i]! * k;
+    }
+  },
+});
+
+/** Lateral chromatic aberration: a lens draws each colour at a size of its own. */
+export const colourFringe = defineStep({
+  type: 'colourFringe',
+  title: 'Colour fringe',
+  family: 'Light & air',
+  summary: 'Draws red and blue a little larger or smaller than green, as a lens does, or takes that out.',
+  params: {
+    red: number('Red', 1.5, [-5, 5], {
+      unit: 'px',
+      min: -100,
+      max: 100,
+      pixels: true,
+      help: 'Farther out in the corner; below 0 farther in.',
+    }),
+    blue: number('Blue', -1.5, [-5, 5], { unit: 'px', min: -100, max: 100, pixels: true }),
+    ...centred,
+  },
+  feeds: [],
+  neutral: (p) => p.red === 0 && p.blue === 0,
+  writes: (_, channels) => channels.filter((c) => c === 'R' || c === 'B'),
+  locality: 'region',
+  needs: (p, { region, channels }, io) => {
+    const { bounds, format } = io.inputs.main!;
+    const [x, y] = placeIn(p.middle, format);
+    const { x0, y0, x1, y1 } = region;
+    const far = Math.hypot(Math.max(Math.abs(x0 - x), Math.abs(x1 - x)), Math.max(Math.abs(y0 - y), Math.abs(y1 - y)));
+    const share = Math.max(Math.abs(p.red), Math.abs(p.blue)) / Math.max(1, Math.hypot(format.width, format.height) / 2);
+    return [
+      {
+        input: 'main',
+        region: intersect(grow(region, Math.ceil(far * Math.min(9, share / Math.max(0.1, 1 - share))) + 4), bounds),
+        channels,
+      },
+    ];
+  },
+  render(ctx, p, out) {
+    const main = ctx.tile('main')!;
+    const { bounds, format } = ctx.inputs.main!;
+    const [x, y] = placeIn(p.middle, format);
+    const far = Math.hypot(format.width, format.height) / 2;
+    for (const [c, px] of [
+      ['R', p.red],
+      ['B', p.blue],
+    ] as const) {
+      const plane = out.planes[c];
+      if (!plane) continue;
+      if (isEmpty(main.region)) {
+        plane.fill(0);
+        continue;
+      }
+      const s = 1 / Math.max(0.1, 1 + px / far);
+      // What lies beyond the frame is not known: its edge goes on.
+      const wide = grow(main.region, 4);
+      const held = ctx.scratch((wide.x1 - wide.x0) * (wide.y1 - wide.y0));
+      padTo(main.planes[c]!, main.region, held, wide, union(bounds, formatRect(format)));
+      const packed = new Packed(ctx.kernels, [held], wide);
+      sampleThrough(ctx.kernels, packed, [plane], out.region, [s, 0, x - s * x, 0, s, y - s * y, 0, 0, 1], tapsOf('catmullRom'), {
+        poll: () => ctx.poll(),
+      });
+      packed.give();
+    }
+  },
+});
+
+/** Middle grey. */
+const GREY = 0.18;
+
+/**
+ * A characteristic curve of film, straight in the middle by logarithms, with a toe and a shoulder: f(x) = w·xᵃ/(xᵃ + k), k so that middle grey stays and a so that
+ * the slope there is the contrast. The dyes of one layer take some of the light of the others.
+ */
+export const filmResponse = defineStep({
+  type: 'filmResponse',
+  title: 'Film response',
+  family: 'Light & air',
+  summary: 'Bends light as a print does: a toe, a shoulder that never clips, dyes that mix a little.',
+  params: {
+    exposure: number('Exposure', 0, [-3, 3], { unit: 'stops', min: -20, max: 20 }),
+    contrast: number('Contrast', 1.15, [0.6, 2], { min: 0.1, max: 6, help: 'Slope at middle grey, by logarithms.' }),
+    white: number('White', 1.2, [0.5, 4], { min: 0.2, max: 1000, help: 'What the brightest light comes near to.' }),
+    dyes: number('Dyes mix', 0.03, [0, 0.2], { min: 0, max: 0.33 }),
+  },
+  feeds: [],
+  colour: true,
+  writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'pixel',
+  needs: (_, want) => [{ input: 'main', region: want.region, channels: [...new Set([...want.channels, ...COLOUR])] }],
+  render(ctx, p, out) {
+    const main = ctx.tile('main')!;
+    const a = p.contrast / Math.max(0.05, 1 - GREY / p.white);
+    const k = GREY ** a * (p.white / GREY - 1);
+    const gain = 2 ** p.exposure;
+    const [r, g, b] = COLOUR.map((c) => main.planes[c]!) as [Float32Array, Float32Array, Float32Array];
+    const curve = (v: number): number => {
+      if (!(v > 0)) return 0;
+      const t = k * (gain * Math.min(v, 1e12)) ** -a;
+      return p.white / (1 + t);
+    };
+    COLOUR.forEach((c, i) => {
+      const plane = out.planes[c];
+      if (!plane) return;
+      const [own, other, third] = [
+        [r, g, b],
+        [g, b, r],
+        [b, r, g],
+      ][i] as [Float32Array, Float32Array, Float32Array];
+      for (let j = 0; j < plane.length; j++) {
+        if ((j & 0xffff) === 0) ctx.poll();
+        plane[j] = curve(own[j]! + p.dyes * (other[j]! + third[j]! - 2 * own[j]!));
+      }
+    });
+  },
+});

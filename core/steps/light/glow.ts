@@ -1,0 +1,52 @@
+import { colour, integer, number, toggle } from '../../param';
+import { addTo } from '../../light/bright';
+import { grow, intersect } from '../../geometry/rect';
+import { COLOUR } from '../../picture';
+import { defineStep, pixelsOf } from '../../step';
+import { copyMain, haloBounds, haloOf, haloPad } from './halo';
+
+const spreadOf = (p: { size: number; octaves: number; tail: number }) => ({ size: p.size, octaves: p.octaves, fall: p.tail });
+
+/**
+ * Veiling glare: light above a threshold is scattered by a sum of Gaussians, whose tail falls as that of glass and film does. Where light is kept, what is
+ * scattered is missing at its source, so that the sum of the picture stays.
+ */
+export const glow = defineStep({
+  type: 'glow',
+  title: 'Glow',
+  family: 'Light & air',
+  summary: 'Lets bright parts shine over what is around them.',
+  params: {
+    amount: number('Amount', 0.3, [0, 1], { min: 0, max: 100 }),
+    threshold: number('Above', 0, [-4, 4], { unit: 'stops', min: -12, max: 12, help: 'Over white.' }),
+    size: number('Size', 40, [2, 200], { unit: 'px', min: 0.5, max: 1000, pixels: true, help: 'Of the widest part.' }),
+    octaves: integer('Parts', 4, [1, 7], { min: 1, max: 8, animatable: false, help: 'Each is half as wide as the next.' }),
+    tail: number('Tail', 0.7, [0.2, 1.5], { min: 0.01, max: 10, help: 'How strong each part is beside the one half as wide.' }),
+    tint: colour('Colour', [1, 1, 1]),
+    keep: toggle('Light is kept', false, { help: 'What shines elsewhere is missing at its source.' }),
+  },
+  feeds: [{ name: 'only', title: 'Only', help: 'Only what its alpha covers shines.', matte: true }],
+  neutral: (p) => p.amount === 0,
+  bounds: (p, io) => haloBounds(io.inputs.main!, p.size),
+  writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
+  locality: 'region',
+  needs: (p, { region }, io) => {
+    const wide = intersect(grow(region, haloPad(p.size)), io.inputs.main!.bounds);
+    return [
+      { input: 'main', region: wide, channels: COLOUR },
+      ...(io.inputs.only ? [{ input: 'only', region: intersect(wide, io.inputs.only.bounds), channels: ['A'] as readonly string[] }] : []),
+    ];
+  },
+  render(ctx, p, out) {
+    const { halo, bright } = haloOf(ctx, out.region, p.threshold, spreadOf(p), 'only');
+    const own = ctx.scratch(pixelsOf(out));
+    COLOUR.forEach((c, k) => {
+      const plane = out.planes[c];
+      if (!plane) return;
+      copyMain(ctx, c, own, out.region);
+      plane.set(own);
+      addTo(ctx.kernels, plane, halo[k]!, p.amount * p.tint[k]!);
+      if (p.keep) addTo(ctx.kernels, plane, bright[k]!, -Math.min(1, p.amount) * p.tint[k]!);
+    });
+  },
+});

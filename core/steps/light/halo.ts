@@ -1,0 +1,76 @@
+import type { Plane } from '@/kernels';
+import { gaussianBlur, gaussianPad } from '../../filters/gaussian';
+import { padTo } from '../../filters/pad';
+import { addTo, brightParts, stops } from '../../light/bright';
+import { area, grow, intersect, union } from '../../geometry/rect';
+import type { Rect } from '../../geometry/rect';
+import { COLOUR, formatRect } from '../../picture';
+import type { PictureInfo } from '../../picture';
+import type { RenderContext } from '../../step';
+
+/** How light spreads: Gaussians, each half as wide as the next, the widest last; `fall` is how strong each is beside the one before. */
+export interface Spread {
+  size: number;
+  octaves: number;
+  fall: number;
+}
+
+export const sigmasOf = ({ size, octaves }: Spread): number[] => Array.from({ length: octaves }, (_, k) => size / 2 ** (octaves - 1 - k));
+
+export const weightsOf = ({ octaves, fall }: Spread): number[] => {
+  const all = Array.from({ length: octaves }, (_, k) => fall ** k);
+  const sum = all.reduce((a, b) => a + b, 0);
+  return all.map((w) => w / sum);
+};
+
+/** Pixels around what is made that its light may come from. */
+export const haloPad = (size: number): number => gaussianPad(size);
+
+/** Where a step that spreads light can have pixels. */
+export const haloBounds = ({ bounds, format }: PictureInfo, size: number): Rect =>
+  intersect(grow(bounds, Math.ceil(3 * size)), union(bounds, formatRect(format)));
+
+/**
+ * The light of bright parts, spread, over a region: three planes of scratch; and the bright parts themselves over the same. Lit only where `only` is,
+ * a feed's alpha, if connected.
+ */
+export function haloOf(
+  ctx: RenderContext<unknown>,
+  region: Rect,
+  threshold: number,
+  spread: Spread,
+  only?: string,
+): { halo: [Plane, Plane, Plane]; bright: [Plane, Plane, Plane] } {
+  const { kernels } = ctx;
+  const main = ctx.tile('main')!;
+  const wide = main.region;
+  const take = (n: number): [Plane, Plane, Plane] => [ctx.scratch(n), ctx.scratch(n), ctx.scratch(n)];
+  const bright = take(area(wide));
+  brightParts(COLOUR.map((c) => main.planes[c]!) as unknown as [Plane, Plane, Plane], bright, stops(threshold));
+  const limit = only === undefined ? undefined : ctx.tile(only);
+  if (limit) {
+    const matte = ctx.scratch(area(wide)).fill(0);
+    padTo(limit.planes.A!, limit.region, matte, wide, union(limit.region, wide));
+    for (const plane of bright) kernels.fn.multiply(plane.byteOffset, matte.byteOffset, plane.byteOffset, plane.length);
+  }
+  const halo = take(area(region));
+  const one = ctx.scratch(area(region));
+  const weights = weightsOf(spread);
+  halo.forEach((to, c) => {
+    to.fill(0);
+    sigmasOf(spread).forEach((sigma, k) => {
+      ctx.poll();
+      gaussianBlur(kernels, bright[c]!, wide, one, region, sigma, sigma);
+      addTo(kernels, to, one, weights[k]!);
+    });
+  });
+  const own = take(area(region));
+  own.forEach((to, c) => padTo(bright[c]!, wide, to.fill(0), region, union(wide, region)));
+  return { halo, bright: own };
+}
+
+/** A channel of `main` over a region, nothing where it holds nothing. */
+export function copyMain(ctx: Pick<RenderContext<unknown>, 'tile'>, channel: string, to: Plane, region: Rect): void {
+  const main = ctx.tile('main')!;
+  padTo(main.planes[channel]!, main.region, to, region, union(main.region, region));
+}
