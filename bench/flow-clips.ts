@@ -71,7 +71,7 @@ export function clipOf(name: string, leaves: readonly Leaf[], w: number, h: numb
   const [from, to] = [frameAt(leaves, w, h, 0, noise, 1), frameAt(leaves, w, h, 1, noise, 2)];
   const [u, v, hidden] = [new Float32Array(w * h), new Float32Array(w * h), new Uint8Array(w * h)];
   const moves = leaves.map((l) => motionOf(l, 1));
-  const topAt = (x: number, y: number, place: (k: number) => [number, number]): number => {
+  const topAt = (place: (k: number) => [number, number]): number => {
     let top = 0;
     leaves.forEach((leaf, k) => {
       const [a, b] = place(k);
@@ -81,11 +81,11 @@ export function clipOf(name: string, leaves: readonly Leaf[], w: number, h: numb
   };
   for (let y = 0, o = 0; y < h; y++) {
     for (let x = 0; x < w; x++, o++) {
-      const top = topAt(x, y, () => [x + 0.5, y + 0.5]);
+      const top = topAt(() => [x + 0.5, y + 0.5]);
       const [a, b] = moves[top]!.there(x + 0.5, y + 0.5);
       [u[o], v[o]] = [a - x - 0.5, b - y - 0.5];
       const outside = a < 0 || b < 0 || a > w || b > h;
-      hidden[o] = Number(outside || topAt(a, b, (k) => moves[k]!.back(a, b)) !== top);
+      hidden[o] = Number(outside || topAt((k) => moves[k]!.back(a, b)) !== top);
     }
   }
   return { name, from, to, u, v, hidden };

@@ -34,8 +34,10 @@ const apertureOf = (p: Values): Aperture => ({
   rim: p.rim,
 });
 
+/** The radius that counts: one as large as the picture is wide leaves nothing to be seen in it. */
+const radiusOf = (p: Values, { width: w, height: h }: Format): number => Math.min(p.radius, Math.max(w, h) / Math.max(1, p.squeeze));
 /** Pixels that light is spread over to each side. */
-const reachOf = (p: Values): number => Math.ceil(1.4 * p.radius * Math.max(1, p.squeeze)) + 3;
+const reachOf = (p: Values, format: Format): number => Math.ceil(1.4 * radiusOf(p, format) * Math.max(1, p.squeeze)) + 3;
 /** Beyond the frame nothing is known: its edge goes on. Inside it an element ends in transparency. */
 const domainOf = ({ bounds, format }: PictureInfo): Rect => union(bounds, formatRect(format));
 
@@ -108,14 +110,18 @@ export const defocus = defineStep({
   neutral: (p, io) => p.radius < 0.2 || (p.by === 'map' && !io.inputs.map),
   bounds: (p, io) => {
     const { bounds, format } = io.inputs.main!;
-    return intersect(grow(bounds, reachOf(p as Values)), union(bounds, formatRect(format)));
+    return intersect(grow(bounds, reachOf(p as Values, format)), union(bounds, formatRect(format)));
   },
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
   locality: (p) => (p.by === 'even' ? 'region' : 'whole'),
   needs(p, { region }, io) {
     const main = io.inputs.main!;
     const needs = [
-      { input: 'main', region: intersect(grow(region, reachOf(p as Values)), main.bounds), channels: RGBA as readonly string[] },
+      {
+        input: 'main',
+        region: intersect(grow(region, reachOf(p as Values, io.inputs.main!.format)), main.bounds),
+        channels: RGBA as readonly string[],
+      },
     ];
     if (p.by === 'map') needs.push({ input: 'map', region: io.inputs.map!.bounds, channels: RGBA });
     else if (p.by === 'even' && io.inputs.shape) needs.push({ input: 'shape', region: io.inputs.shape.bounds, channels: RGBA });
@@ -125,8 +131,9 @@ export const defocus = defineStep({
     const from = ctx.tile('main')!;
     if (isEmpty(out.region)) return;
     if (isEmpty(from.region)) return void Object.values(out.planes).forEach((plane) => plane.fill(0));
-    const v = p as Values;
-    const want = grow(out.region, reachOf(v));
+    const { format } = ctx.inputs.main!;
+    const v = { ...(p as Values), radius: radiusOf(p as Values, format) };
+    const want = grow(out.region, reachOf(v, format));
     const domain = domainOf(ctx.inputs.main!);
     const planes = RGBA.map((c) => {
       const to = ctx.scratch(area(want));
@@ -148,7 +155,7 @@ function even(ctx: Context, p: Values, planes: readonly Plane[], want: Rect, out
   const packed = ctx.scratch(4 * w * h + 16);
   const [r, g, b, a] = planes.map((plane) => plane.byteOffset) as [number, number, number, number];
   kernels.fn.packFour(r, g, b, a, packed.byteOffset, w * h);
-  const reach = reachOf(p);
+  const reach = reachOf(p, ctx.inputs.main!.format);
   const sums = new RowSums(kernels, packed, w, h, reach);
   const [ow, oh] = [width(out.region), height(out.region)];
   const made = ctx.scratch(4 * ow * oh + 16);

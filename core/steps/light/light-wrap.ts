@@ -7,12 +7,24 @@ import { area, grow, height, intersect, union, width } from '../../geometry/rect
 import type { Rect } from '../../geometry/rect';
 import { choice, number } from '../../param';
 import { COLOUR, RGBA, formatRect } from '../../picture';
+import type { Format } from '../../picture';
 import { stops } from '../../light/bright';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 
-const padOf = (p: { soft: number; width: number; shape: 'gaussian' | 'disc' }): number =>
-  Math.max(p.shape === 'disc' ? Math.ceil(p.soft) + 4 : gaussianPad(p.soft), gaussianPad(p.width / 2));
+interface Reach {
+  soft: number;
+  width: number;
+  shape: 'gaussian' | 'disc';
+}
+
+/** None reaches farther than the picture. */
+function limited<P extends Reach>(p: P, { width: w, height: h }: Format): P {
+  const most = Math.max(w, h);
+  return { ...p, soft: Math.min(p.soft, most), width: Math.min(p.width, most) };
+}
+
+const padOf = (p: Reach): number => Math.max(p.shape === 'disc' ? Math.ceil(p.soft) + 4 : gaussianPad(p.soft), gaussianPad(p.width / 2));
 
 /**
  * Light of what lies behind an element is scattered over its edge by lens and air: wrap = blur(background · (1 − A), σ) · A, only as far in as the width. Of
@@ -58,13 +70,14 @@ export const lightWrap = defineStep({
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'region',
   needs: (p, { region }, io) => {
-    const wide = grow(region, padOf(p));
+    const wide = grow(region, padOf(limited(p, io.inputs.main!.format)));
     return [
       { input: 'main', region: intersect(wide, io.inputs.main!.bounds), channels: RGBA },
       { input: 'behind', region: intersect(wide, io.inputs.behind!.bounds), channels: COLOUR },
     ];
   },
-  render(ctx, p, out) {
+  render(ctx, given, out) {
+    const p = limited(given, ctx.inputs.main!.format);
     const { kernels } = ctx;
     const main = ctx.tile('main')!;
     const back = ctx.tile('behind')!;

@@ -94,7 +94,11 @@ export const shadow = defineStep({
   },
   render(ctx, p, out) {
     const n = area(out.region);
-    const dark = p.from === 'cast' ? castShadow(ctx, p as unknown as Cast, out.region) : plateShadow(ctx, p.low, p.calm, out.region);
+    // No softness is wider than the picture.
+    const most = Math.max(ctx.inputs.main!.format.width, ctx.inputs.main!.format.height) / 4;
+    const soft = { softness: Math.min(p.softness, most), growth: Math.min(p.growth, most), contact: Math.min(p.contact, most) };
+    const dark =
+      p.from === 'cast' ? castShadow(ctx, { ...p, ...soft }, out.region) : plateShadow(ctx, p.low, Math.min(p.calm, most), out.region);
     const main = ctx.tile('main')!;
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];

@@ -75,7 +75,8 @@ export const displace = defineStep({
       ];
     }
     const driver = io.inputs.driver!;
-    const whole = sameSize(main.format, driver.format) ? gaussianRegion(wide, p.soften, p.soften) : driver.bounds;
+    const soften = Math.min(p.soften, Math.max(main.format.width, main.format.height) / 2);
+    const whole = sameSize(main.format, driver.format) ? gaussianRegion(wide, soften, soften) : driver.bounds;
     return [
       { input: 'main', region: main.bounds, channels: list },
       { input: 'driver', region: whole, channels: RGBA },
@@ -91,7 +92,7 @@ export const displace = defineStep({
     if (p.by === 'edge') ownEdge(ctx, p.outwards, all, dx, dy);
     else {
       const [ax, ay] = p.amount;
-      const d = driverOver(ctx, p.soften, grow(all, AROUND));
+      const d = driverOver(ctx, Math.min(p.soften, Math.max(format.width, format.height) / 2), grow(all, AROUND));
       if (p.by === 'slope') slopes(d.of('luma'), all, dx, dy, -ax, -ay);
       else {
         const [fx, fy] = [d.of(p.x as Channel), d.of(p.y as Channel)];
