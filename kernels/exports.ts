@@ -139,6 +139,7 @@ export interface KernelExports {
   addScaled(a: number, b: number, out: number, n: number, gain: number): void;
   unpremultiply(c: number, a: number, out: number, n: number): void;
   repremultiply(c: number, a: number, out: number, n: number): void;
+  repremultiplyLight(c: number, a: number, before: number, out: number, n: number): void;
   affineClamped(x: number, out: number, n: number, gain: number, offset: number, low: number, high: number): void;
   carryAlpha(c: number, before: number, after: number, out: number, n: number): void;
   clampPlane(x: number, out: number, n: number, low: number, high: number): void;

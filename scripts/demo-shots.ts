@@ -8,6 +8,7 @@ import { SCHEMA } from '@/core/document/types';
 import type { Stroke } from '@/core/paint/strokes';
 import { keyScreen } from '@/store/key-screen';
 import * as parts from './demo-parts';
+import { basin } from './demo-basin';
 import { chart, slipway } from './demo-lens';
 import { diver } from './demo-diver';
 import { mooring, table } from './demo-readings';
@@ -131,6 +132,7 @@ const SHOTS: Record<string, () => unknown> = {
   sg050: () => slipway(write),
   sg060: () => mooring(write),
   sg070: () => chart(write),
+  sg080: () => basin(write),
 };
 const asked = process.argv[2];
 for (const [name, make] of Object.entries(SHOTS)) if (!asked || asked === name) await make();

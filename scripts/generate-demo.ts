@@ -3,6 +3,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker, isMainThread, parentPort, workerData } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
+import sharp from 'sharp';
 import { SRGB } from '@/core/colour/transfer';
 import { writePng } from '@/core/formats/codes';
 import { makeKernels } from '@/engine/wasm';
@@ -18,6 +19,9 @@ import { MOORING_FRAMES, SG060, renderMooring } from '@/demo/sg060';
 import { CHART_FRAMES, SG070, renderChart } from '@/demo/sg070';
 import { sprayFile } from '@/demo/spray';
 import { DIVER_FRAMES, SG030 } from '@/demo/sg030';
+import { BASIN_FRAMES, HEIGHT, WIDTH, buoyPlanes, renderBasin, renderRipples } from '@/demo/sg080';
+import { EH, ELEMENT_FRAMES, EMBER_FRAMES, EW, renderDirt, renderEmbers, renderFog, renderQuayPiece, renderSmoke } from '@/demo/elements';
+import { stillFile } from '@/demo/still-file';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
 const fileOf = (shot: string, name: string, frame: number, ending: string): string =>
@@ -36,6 +40,15 @@ function writeLight(light: Float32Array, width: number, height: number, path: st
   const data = Uint8Array.from(light, (v) => Math.round(255 * SRGB.encode(Math.min(1, Math.max(0, v)))));
   writeFileSync(path, writePng({ width, height, bits: 8, channels: 3, data }));
 }
+
+/** Grey light as 8-bit sRGB code values in a PNG, half the film's size. */
+function writeGrey(light: Float32Array, path: string): void {
+  const data = Uint8Array.from(light, (v) => Math.round(255 * SRGB.encode(Math.min(1, Math.max(0, v)))));
+  writeFileSync(path, writePng({ width: EW, height: EH, bits: 8, channels: 1, data }));
+}
+
+const kernelsHere = async () => makeKernels(await WebAssembly.compile(readFileSync(join(root, 'kernels/build/kernels.wasm'))));
+const still = (shot: string, name: string): string => join(root, 'demo/media', shot, name);
 
 /** What is made frame by frame, by shot. */
 const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): void; frame(frame: number): Promise<void> }> = {
@@ -78,11 +91,33 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
       await writePlate(renderMooring(frame, SG060), 960, 540, fileOf('sg060', 'mooring', frame, 'jpg'));
     },
   },
+  sg080: {
+    frames: BASIN_FRAMES,
+    async frame(frame) {
+      if (frame === 1) writeFileSync(still('sg080', 'buoy.exr'), stillFile(buoyPlanes(), 'SG080 buoy', await kernelsHere()));
+      await writePlate(renderBasin(frame), WIDTH, HEIGHT, fileOf('sg080', 'basin', frame, 'jpg'));
+      await sharp(Buffer.from(renderRipples(frame)), { raw: { width: WIDTH / 2, height: HEIGHT / 2, channels: 3 } })
+        .jpeg({ quality: 88, chromaSubsampling: '4:4:4' })
+        .toFile(fileOf('sg080', 'ripples', frame, 'jpg'));
+    },
+  },
+  elements: {
+    frames: EMBER_FRAMES,
+    async frame(frame) {
+      writeLight(renderEmbers(frame), EW, EH, fileOf('elements', 'embers', frame, 'png'));
+      if (frame <= ELEMENT_FRAMES.last) {
+        writeGrey(renderFog(frame), fileOf('elements', 'fog', frame, 'png'));
+        writeGrey(renderSmoke(frame), fileOf('elements', 'smoke', frame, 'png'));
+      }
+      if (frame > 1) return;
+      writeGrey(renderDirt(), still('elements', 'lens-dirt.png'));
+      writeFileSync(still('elements', 'quay-piece.exr'), stillFile(renderQuayPiece(), 'a piece of the quay', await kernelsHere()));
+    },
+  },
   sg030: {
     frames: DIVER_FRAMES,
     async frame(frame) {
-      const module = await WebAssembly.compile(readFileSync(join(root, 'kernels/build/kernels.wasm')));
-      const kernels = await makeKernels(module);
+      const kernels = await kernelsHere();
       writeFileSync(fileOf('sg030', 'spray', frame, 'exr'), sprayFile(frame, kernels));
       writeFileSync(fileOf('sg030', 'diver', frame, 'exr'), passSet(frame, SG030, kernels));
       await writePlate(renderQuay(frame, 960, 540), 960, 540, fileOf('sg030', 'quay', frame, 'jpg'));

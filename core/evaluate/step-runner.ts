@@ -85,7 +85,11 @@ export class StepRunner {
     if (alpha) {
       for (const c of COLOUR) {
         const plane = out.planes[c];
-        if (plane) this.host.planes.kernels.fn.repremultiply(plane.byteOffset, alpha.byteOffset, plane.byteOffset, plane.length);
+        if (!plane) continue;
+        // What has no coverage is light alone: where there is none, an offset makes none.
+        const before = this.keep(this.host.planes.cut(this.host.lookup(this.main), out.region, c));
+        const at = plane.byteOffset;
+        this.host.planes.kernels.fn.repremultiplyLight(at, alpha.byteOffset, before.byteOffset, at, plane.length);
       }
     }
     if (node.mix < 1 || node.mask) this.limit(out);

@@ -8,6 +8,8 @@ export interface GrainLook {
   planes: readonly (Float32Array | Float64Array)[];
   w: number;
   h: number;
+  /** 1 where it counts; everywhere unless said. */
+  inside?: Uint8Array;
 }
 
 /** Pixels a side of the squares that are looked at. */
@@ -74,12 +76,19 @@ const BASIS: readonly Float64Array[] = (() => {
 /** What is left of a square's freedom. */
 const FREE = BLOCK * BLOCK - BASIS.length;
 
-function squaresOf({ planes, w, h }: GrainLook): Square[] {
+/** Whether all of a square counts. */
+function isWhole(inside: Uint8Array, w: number, x0: number, y0: number): boolean {
+  for (let y = y0; y < y0 + BLOCK; y++) for (let i = y * w + x0; i < y * w + x0 + BLOCK; i++) if (!inside[i]) return false;
+  return true;
+}
+
+function squaresOf({ planes, w, h, inside }: GrainLook): Square[] {
   const out: Square[] = [];
   const n = BLOCK * BLOCK;
   const rest = [0, 1, 2].map(() => new Float64Array(n));
   for (let y0 = 0; y0 + BLOCK <= h; y0 += BLOCK) {
     for (let x0 = 0; x0 + BLOCK <= w; x0 += BLOCK) {
+      if (inside && !isWhole(inside, w, x0, y0)) continue;
       const mean: number[] = [];
       const variance: number[] = [];
       const lags: Float64Array[] = [];

@@ -78,6 +78,17 @@ export function repremultiply(c: usize, a: usize, out: usize, n: i32): void {
   }
 }
 
+/** out = c·a where a > 0; else c where there was light before, and nothing where there was nothing. */
+export function repremultiplyLight(c: usize, a: usize, before: usize, out: usize, n: i32): void {
+  const zero = f32x4.splat(0);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {
+    const v = v128.load(c + i);
+    const w = v128.load(a + i);
+    const light = v128.andnot(v, f32x4.eq(v128.load(before + i), zero));
+    v128.store(out + i, v128.bitselect(f32x4.mul(v, w), light, f32x4.gt(w, zero)));
+  }
+}
+
 /** out = c / before · after where before > 0, else c·after: premultiplied colour that follows another alpha */
 export function carryAlpha(c: usize, before: usize, after: usize, out: usize, n: i32): void {
   const zero = f32x4.splat(0);
