@@ -16,6 +16,10 @@ import type { ChartFrame, StraightLine } from '@/core/lens/reading';
 import type { SceneView, SurfaceParams, SurfacePasses } from '@/core/passes/positions';
 import { readSurface } from '@/core/passes/positions';
 import type { Format } from '@/core/picture';
+import type { Figures } from '@/core/seating/figures';
+import { figuresOf } from '@/core/seating/figures';
+import type { Around } from '@/core/seating/look';
+import { looksOf } from '@/core/seating/look';
 import { goodFeatures } from '@/core/readings/features';
 import { calmed, grayFrame } from '@/core/readings/gray';
 import type { Gray } from '@/core/readings/gray';
@@ -118,6 +122,15 @@ const api = {
   /** The grain of some frames, of all of each or of a box of them in full-size pixels. */
   grain(frames: readonly Seen[], box: readonly [number, number, number, number] | null): ChannelGrain[] {
     return measureGrain(frames.map((f) => looksAt(f, box)));
+  },
+
+  /** What the match meter reads on a frame: of an element, and of the plate around it. */
+  meter(element: Seen, plate: Seen, around: Around, frame: number): { element: Figures; plate: Figures } {
+    const looks = looksOf(element, plate, around);
+    return {
+      element: figuresOf(looks.element, `the element on frame ${frame}`),
+      plate: figuresOf(looks.plate, `the plate on frame ${frame}`),
+    };
   },
 
   /** The light that takes a patch to the plate around it: `wide` is the patch over its ring too, `inside` over its place alone, premultiplied. */

@@ -8,6 +8,7 @@ import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
+import { behindOf } from '@/core/document/behind';
 import type { Lane, Step, Zone } from '@/core/document/types';
 import { applies } from '@/core/document/values';
 import { stepsOfZone } from '@/core/document/zones';
@@ -24,6 +25,7 @@ import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context
 import { useView, view } from '../workbench/state';
 import { dissolveSelected } from '../workbench/zones';
 import { MaskPicks, PassLine } from '../passes/PassLine';
+import { TimeLine } from '../seating/TimeLine';
 import { LightLine } from '../clean/LightLine';
 import { CdlFiles } from './CdlFiles';
 import { FeedField } from './FeedField';
@@ -93,6 +95,7 @@ function Locked({ lane }: { lane: Lane }) {
 
 function StepControls({ step, lane }: { step: Step; lane: Lane }) {
   const run = useRun();
+  const shot = useShot();
   const [renaming, setRenaming] = useState(false);
   const definition = STEPS.get(step.type);
   if (!definition) {
@@ -145,6 +148,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
         {step.type === 'patch' && <LightLine step={step} />}
         {canFreeze(step) && <FreezeLine step={step} />}
         <PassLine step={step} />
+        {step.type === 'retime' && <TimeLine step={step} />}
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}
         {definition.feeds.map((f) => (
           <FeedField
@@ -154,6 +158,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
             step={step.id}
             feed={f.name}
             tap={step.feeds[f.name]}
+            {...(f.behind && { found: behindOf(shot, lane) })}
             matte={f.matte === true}
             onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, f.name, tap))}
           />

@@ -20,14 +20,17 @@ interface Props {
   /** A feed's name, to be dropped on; none for the mask. */
   feed?: string;
   tap: Tap | undefined;
+  /** What it gets where nothing is connected: found by itself. */
+  found?: Tap | null;
   matte: boolean;
   onTap(tap: Tap | null): void;
 }
 
 /** A side input: shows what it gets; choose a lane or a point of one, or drop a lane, chip or source on it. */
-export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props) {
+export function FeedField({ title, help, step, feed, tap, found, matte, onTap }: Props) {
+  const seen = tap ?? found ?? undefined;
   const { session } = useBench();
-  const name = useShotState(({ shot }) => (tap ? tapName(shot, tap) : 'none'));
+  const name = useShotState(({ shot }) => (tap ? tapName(shot, tap) : found ? `found: ${tapName(shot, found)}` : 'none'));
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const drop = useDroppable({
     id: `feed ${step} ${feed ?? 'mask'}`,
@@ -57,18 +60,18 @@ export function FeedField({ title, help, step, feed, tap, matte, onTap }: Props)
         <label className="ellipsis">{title}</label>
       </Tooltip>
       <button
-        className={`feedbox${tap ? '' : ' none'}${drop.isOver ? ' over' : ''}`}
+        className={`feedbox${seen ? '' : ' none'}${drop.isOver ? ' over' : ''}`}
         aria-label={`${title}: ${name}`}
         onClick={(e) => setAnchor(e.currentTarget)}
       >
-        {tap && <Thumbnail tap={tap} width={30} height={17} matte={matte} />}
+        {seen && <Thumbnail tap={seen} width={30} height={17} matte={matte} />}
         <span className="ellipsis">{name}</span>
       </button>
       <span />
       {anchor && (
         <Menu anchorEl={anchor} open onClose={() => setAnchor(null)}>
           <MenuItem selected={!tap} onClick={() => choose(null)}>
-            none
+            {found === undefined ? 'none' : 'found by itself'}
           </MenuItem>
           {session.store
             .getState()

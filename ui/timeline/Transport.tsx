@@ -77,6 +77,7 @@ export function Transport() {
         <Tab value="lanes" label="Lanes" />
         <Tab value="curves" label="Curves" />
         <Tab value="scopes" label="Scopes" />
+        <Tab value="meter" label="Meter" />
         <Tab
           value="checks"
           label={<span>Checks {remarks.length > 0 && <span style={{ color: 'var(--ochre)' }}>{remarks.length}</span>}</span>}

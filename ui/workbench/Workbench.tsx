@@ -14,6 +14,7 @@ import { Jobs } from '../jobs/Jobs';
 import { Lanes } from '../lanes/Lanes';
 import { Notes } from '../notes/Notes';
 import { Scopes } from '../scopes/Scopes';
+import { Meter } from '../seating/Meter';
 import { Dialogs } from '../search/Dialogs';
 import { ACTIONS, keyName } from '../search/actions';
 import { keysOf } from '../search/keymap';
@@ -120,7 +121,7 @@ function Background() {
   return null;
 }
 
-const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, checks: Checks, readings: ReadingCharts, notes: Notes };
+const TABS = { lanes: Lanes, curves: Curves, scopes: Scopes, meter: Meter, checks: Checks, readings: ReadingCharts, notes: Notes };
 
 /** What stands below the stage. */
 function Tab() {

@@ -177,7 +177,7 @@ export interface ViewState {
     | 'deleteLane'
     | 'unsaved'
     | null;
-  tab: 'lanes' | 'curves' | 'scopes' | 'checks' | 'readings' | 'notes';
+  tab: 'lanes' | 'curves' | 'scopes' | 'meter' | 'checks' | 'readings' | 'notes';
 }
 
 const fresh: ViewState = {

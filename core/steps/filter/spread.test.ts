@@ -46,7 +46,9 @@ describe('defocus', () => {
     const got = await run(dot(200, 120, 170, 60), step);
     const [xs, ys] = [new Set<number>(), new Set<number>()];
     got.planes.R!.forEach((v, i) => {
-      if (v > 1e-4) [xs.add(i % 200), ys.add(Math.floor(i / 200))];
+      if (v <= 1e-4) return;
+      xs.add(i % 200);
+      ys.add(Math.floor(i / 200));
     });
     const [wide, high] = [xs.size, ys.size];
     expect(wide).toBeLessThan(0.85 * high);

@@ -48,7 +48,10 @@ export const vignette = defineStep({
     const pairs = names.map((c) => [main.planes[c]!, out.planes[c]!] as const);
     for (let i = 0; i < w * (out.region.y1 - y0); i++) {
       const d = Math.hypot(x0 + (i % w) + 0.5 - cx, y0 + Math.floor(i / w) + 0.5 - cy);
-      const gain = p.by === 'lens' ? (1 + (d / focal) ** 2) ** -2 : 2 ** Math.max(-MOST_STOPS, Math.min(MOST_STOPS, p.corner * (d / corner) ** p.power));
+      const gain =
+        p.by === 'lens'
+          ? (1 + (d / focal) ** 2) ** -2
+          : 2 ** Math.max(-MOST_STOPS, Math.min(MOST_STOPS, p.corner * (d / corner) ** p.power));
       const k = p.remove ? 1 / Math.max(1e-6, gain) : gain;
       for (const [from, to] of pairs) to[i] = from[i]! * k;
     }

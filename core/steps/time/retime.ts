@@ -37,6 +37,9 @@ export function sourceTime(p: Speed, frame: number, samples: readonly Speed[]): 
   return Math.min(MOST_FRAME, Math.max(-MOST_FRAME, time));
 }
 
+/** Times at which the speed is wanted for the time that is seen at a frame. */
+export const timesOf = (p: Speed, frame: number): number[] => (p.by === 'speed' ? timesBetween(p.reference, frame) : []);
+
 const framesOf = (p: Speed, frame: number, samples: readonly Speed[]): ReturnType<typeof aroundTime> => {
   const time = sourceTime(p, frame, samples);
   return aroundTime(p.between === 'nearest' ? Math.round(time) : time);
@@ -89,7 +92,7 @@ export const retime = defineStep({
     ]),
   },
   feeds: [],
-  samples: (p, frame) => (p.by === 'speed' ? timesBetween(p.reference, frame) : []),
+  samples: timesOf,
   frames: (p, { frame, samples }) => ({ main: framesOf(p, frame, samples).frames }),
   identity: (p, io) => framesOf(p, io.frame, io.samples).share,
   neutral: (p, io) => {

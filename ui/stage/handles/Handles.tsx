@@ -1,5 +1,6 @@
 'use client';
 import dynamic from 'next/dynamic';
+import { STEPS } from '@/core/steps';
 import { isFrozen } from '@/store/readings';
 import { FocusOverlay } from '../../passes/FocusOverlay';
 import { useView } from '../../workbench/state';
@@ -24,6 +25,11 @@ function FocusMarks({ place }: { place: StagePlace }) {
   return marks && <FocusOverlay place={place} />;
 }
 
+const PlacesHandle = dynamic(() => import('./PlacesHandle').then((m) => m.PlacesHandle), { ssr: false });
+/** Whether places in the picture are among a step's parameters. */
+const hasPlaces = (type: string): boolean =>
+  Object.values(STEPS.get(type)?.params ?? {}).some((p) => p.kind === 'point' && p.place !== undefined);
+
 const ShapesHandle = dynamic(() => import('../../shapes/ShapesHandle').then((m) => m.ShapesHandle), { ssr: false });
 
 /** The handles of the selected step or zone, if it is one that is touched on the picture. */
@@ -35,6 +41,6 @@ export function Handles({ place }: { place: StagePlace }) {
   const { step } = selected;
   if (drawsShapes(step)) return <ShapesHandle place={place} />;
   const boxless = step.type === 'zone' && step.params.within !== 'box';
-  const Handle = boxless ? undefined : HANDLES[step.type];
+  const Handle = boxless ? undefined : (HANDLES[step.type] ?? (hasPlaces(step.type) ? PlacesHandle : undefined));
   return Handle ? <Handle place={place} /> : null;
 }

@@ -1,0 +1,39 @@
+'use client';
+import type { Step } from '@/core/document/types';
+import { stepValues } from '@/core/document/values';
+import { STEPS } from '@/core/steps';
+import { sourceTime, timesOf } from '@/core/steps/time/retime';
+import { useShot } from '../workbench/context';
+import { useView } from '../workbench/state';
+
+/** The frame of the source that a retime takes, here and over the shot's range. */
+export function TimeLine({ step }: { step: Step }) {
+  const shot = useShot();
+  const frame = useView((s) => s.frame);
+  const { params } = STEPS.get('retime')!;
+  const taken = (at: number): number => {
+    const p = stepValues(shot, params, step, at) as never;
+    return sourceTime(
+      p,
+      at,
+      timesOf(p, at).map((t) => stepValues(shot, params, step, t) as never),
+    );
+  };
+  const { first, last } = shot.range;
+  const points = Array.from({ length: 33 }, (_, i) => first + ((last - first) * i) / 32).map((at) => [at, taken(at)] as const);
+  const [low, high] = [Math.min(first, ...points.map((p) => p[1])), Math.max(last, ...points.map((p) => p[1]))];
+  const x = (at: number): number => (100 * (at - first)) / Math.max(1, last - first);
+  const y = (t: number): number => 30 - (30 * (t - low)) / Math.max(1, high - low);
+  const now = taken(frame);
+  return (
+    <div className="measure time-line">
+      <span>
+        Frame {frame} shows <b>{Number.isInteger(now) ? now : now.toFixed(2)}</b>
+      </span>
+      <svg viewBox="0 0 100 30" preserveAspectRatio="none" role="img" aria-label={`Frame ${frame} shows source frame ${now.toFixed(2)}`}>
+        <polyline points={points.map(([at, t]) => `${x(at)},${y(t)}`).join(' ')} />
+        <line x1={x(frame)} x2={x(frame)} y1={0} y2={30} />
+      </svg>
+    </div>
+  );
+}

@@ -1,0 +1,81 @@
+import { create } from 'zustand';
+import { behindOf } from '@/core/document/behind';
+import type { Shot, Tap } from '@/core/document/types';
+import { Cancelled, ShotError, messageOf } from '@/core/errors';
+import type { Figures } from '@/core/seating/figures';
+import { overFrames } from '@/core/seating/figures';
+import type { Around } from '@/core/seating/look';
+import { readingWorker } from '@/engine/browser/reading-worker';
+import { startJob } from '../jobs/jobs';
+import { pixelsOf } from '../readings/measuring';
+import { toastError } from '../theme/toast';
+import type { Bench } from '../workbench/context';
+
+/** What was read on a frame. */
+export interface Read {
+  frame: number;
+  element: Figures;
+  plate: Figures;
+}
+
+/** What the meter read last: of a lane, in some places of its plate. */
+export interface Reading {
+  lane: string;
+  frames: readonly Read[];
+  element: Figures;
+  plate: Figures;
+  /** Frames that had too little to be read, with the reason. */
+  left: readonly string[];
+}
+
+export const useMeter = create<{ last: Reading | null }>(() => ({ last: null }));
+
+/** What is metered against: the background that is found, or another point. */
+export const plateOf = (shot: Shot, lane: string): Tap | null => behindOf(shot, { id: lane });
+
+/** Frames that are read, spread over the shot. */
+const FRAMES = 5;
+export const framesOf = ({ first, last }: Shot['range']): number[] => [
+  ...new Set(Array.from({ length: FRAMES }, (_, i) => Math.round(first + ((last - first) * (i + 0.5)) / FRAMES))),
+];
+
+/** Reads an element and the plate around it, on one frame or on frames of the whole shot; null where it was stopped or could not be read. */
+export async function readMeter(bench: Bench, lane: string, around: Around, frames: readonly number[]): Promise<Reading | null> {
+  const job = startJob('meter', 'Reading the meter', 'frames', frames.length);
+  try {
+    const read: Read[] = [];
+    const left: string[] = [];
+    for (const [i, frame] of frames.entries()) {
+      const { shot } = bench.session.store.getState();
+      const plate = plateOf(shot, lane);
+      if (!plate) throw new ShotError('no join brings this lane in over a background');
+      const [own, back] = [await pixelsOf(bench, { lane }, frame, job.signal), await pixelsOf(bench, plate, frame, job.signal)];
+      if (own.format.width !== back.format.width || own.format.height !== back.format.height) {
+        throw new ShotError(
+          `the element is ${own.format.width}×${own.format.height} px and the plate ${back.format.width}×${back.format.height}: conform it first`,
+        );
+      }
+      try {
+        read.push({ frame, ...(await readingWorker.call((w) => w.meter(own, back, around, frame))) });
+      } catch (e) {
+        left.push(messageOf(e));
+      }
+      job.tell(i + 1, frames.length);
+    }
+    if (read.length === 0) throw new ShotError(left[0] ?? 'nothing could be read');
+    const reading = {
+      lane,
+      frames: read,
+      left,
+      element: overFrames(read.map((r) => r.element)),
+      plate: overFrames(read.map((r) => r.plate)),
+    };
+    useMeter.setState({ last: reading });
+    return reading;
+  } catch (e) {
+    if (!(e instanceof Cancelled) && !job.signal.aborted) toastError(new Error(`The meter was not read: ${messageOf(e)}`));
+    return null;
+  } finally {
+    job.end();
+  }
+}
