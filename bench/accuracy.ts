@@ -7,6 +7,7 @@ import { keyingAccuracy } from './keying-accuracy';
 import { lensAccuracy } from './lens-accuracy';
 import { passAccuracy } from './pass-accuracy';
 import { readingAccuracy } from './reading-accuracy';
+import { seatingAccuracy } from './seating-accuracy';
 import { shapeAccuracy } from './shape-accuracy';
 
 const file = join(process.env.OSTRACON_ROOT ?? '.', 'docs/accuracy.md');
@@ -18,6 +19,7 @@ const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Cleaning', cleaningAccuracy],
   ['Lens', lensAccuracy],
   ['Passes', passAccuracy],
+  ['Seating', () => seatingAccuracy(process.env.OSTRACON_ROOT ?? '.')],
 ];
 
 /** What was measured before, by part. */

@@ -18,6 +18,7 @@ import { benchReadings } from './readings';
 import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
 import { benchLens } from './lens';
+import { benchLight } from './light';
 import { benchPasses } from './passes';
 import { benchCleaning } from './cleaning';
 import { measureMemory } from './memory';
@@ -53,6 +54,7 @@ async function main(): Promise<void> {
     ['Cleaning', () => benchCleaning(kernels)],
     ['The lens', () => benchLens(kernels)],
     ['Passes', () => benchPasses(kernels)],
+    ['Time, air, light', () => benchLight(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],

@@ -279,7 +279,7 @@ class Planner {
     const main = inputs.get(inputKey('main', frame)) ?? inputs.values().next().value!;
     const infos: Record<string, PictureInfo | undefined> = { main: main.info };
     for (const feed of feedsOf(definition, step.params)) {
-      const tap = step.feeds[feed.name] ?? (feed.behind ? behindOf(this.shot, lane) : null);
+      const tap = step.feeds[feed.name] ?? (feed.behind ? behindOf(this.shot, lane, step.id) : null);
       for (const f of tap || fed[feed.name] ? (frames[feed.name] ?? [frame]) : []) {
         const node = fed[feed.name] ?? this.tapNode(tap!, f);
         if (!node) continue;

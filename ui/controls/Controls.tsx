@@ -158,7 +158,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
             step={step.id}
             feed={f.name}
             tap={step.feeds[f.name]}
-            {...(f.behind && { found: behindOf(shot, lane) })}
+            {...(f.behind && { found: behindOf(shot, lane, step.id) })}
             matte={f.matte === true}
             onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, f.name, tap))}
           />

@@ -56,7 +56,7 @@ export function Meter() {
   const plate = lane && plateOf(shot, lane.id);
   if (!lane || !plate) {
     return (
-      <div className="meter empty">
+      <div className="match-meter empty">
         <p className="dust">
           {lane ? `No join brings “${lane.name}” in over a background.` : 'No lane is joined over a background.'} Select an element’s lane:
           it is measured against the picture right before the join that brings it in.
@@ -84,7 +84,7 @@ export function Meter() {
     }
   };
   return (
-    <div className="meter">
+    <div className="match-meter">
       <div className="meter-bar">
         <span>
           <b>{lane.name}</b> <span className="dust">against</span> {tapName(shot, plate)}

@@ -1,0 +1,104 @@
+/** @jest-environment jsdom */
+import { describe, expect, test } from '@jest/globals';
+import { act, screen, within } from '@testing-library/react';
+import type { Figure, Figures, Triple } from '@/core/seating/figures';
+import { setFeed, setParams } from '@/store/commands';
+import { Controls } from '../controls/Controls';
+import { laneOf, showBench, shotWith, stepOf } from '../testing/bench';
+import { placesOf } from '../stage/handles/PlacesHandle';
+import { view } from '../workbench/state';
+import { Meter } from './Meter';
+import { framesOf, useMeter } from './meter-job';
+
+const about = (value: number, sure = 0.002): Figure => ({ value, sure });
+const grey = (v: number): Triple => [about(v), about(v), about(v)];
+const figures = (black: number, white: number, softness: number | null): Figures => ({
+  black: grey(black),
+  white: grey(white),
+  contrast: about(3, 0.1),
+  saturation: about(0.2),
+  softness: softness === null ? null : about(softness, 0.05),
+  grain: null,
+  pixels: 5000,
+});
+
+/** The keeper joined over the harbour. */
+function seated() {
+  const session = shotWith();
+  session.run('join', (s) => {
+    const harbour = s.lanes.find((l) => l.name === 'harbour')!;
+    const keeper = s.lanes.find((l) => l.name === 'keeper')!;
+    harbour.steps.push({ id: 'j', type: 'join', name: 'Keeper', on: true, params: {}, mix: 1, feeds: { front: { lane: keeper.id } } });
+  });
+  return session;
+}
+const cell = (name: string): HTMLElement => screen.getByRole('cell', { name });
+
+describe('the meter', () => {
+  test('says what an element is measured against, and what to do where no join brings it in', () => {
+    const session = seated();
+    const harbour = laneOf(session, 'harbour');
+    showBench(session, <Meter />, { selection: { kind: 'lane', id: laneOf(session, 'keeper').id } });
+    expect(screen.getByText('harbour ▸ start')).toBeTruthy();
+    act(() => view.set({ selection: { kind: 'lane', id: harbour.id } }));
+    expect(screen.getByText(/No join brings “harbour” in/)).toBeTruthy();
+  });
+
+  test('shows element, plate and difference with its error; only what is more than that stands out', () => {
+    const session = seated();
+    const { id } = laneOf(session, 'keeper');
+    useMeter.setState({ last: { lane: id, frames: [], element: figures(0.05, 0.8, 0.6), plate: figures(0.0501, 0.5, null), left: [] } });
+    showBench(session, <Meter />, { selection: { kind: 'lane', id } });
+    expect(cell('White difference').textContent).toContain('+0.300 ± 0.00');
+    expect(cell('White difference').closest('tr')!.className).toBe('apart');
+    expect(cell('Black difference').textContent).toContain('✓');
+    expect(cell('Softness difference').textContent).toBe('cannot be read');
+    expect(screen.getByRole('button', { name: 'Match softness' }).hasAttribute('disabled')).toBe(true);
+    expect(screen.getByRole('button', { name: 'Match white' }).hasAttribute('disabled')).toBe(false);
+  });
+
+  test('a match sets the grade of the lane', async () => {
+    const session = seated();
+    const { id } = laneOf(session, 'keeper');
+    useMeter.setState({ last: { lane: id, frames: [], element: figures(0, 0.8, 1), plate: figures(0, 0.4, 1), left: [] } });
+    const { user } = showBench(session, <Meter />, { selection: { kind: 'lane', id } });
+    await user.click(screen.getByRole('button', { name: 'Match white' }));
+    expect(stepOf(session, 'grade').params.slope).toEqual([0.5, 0.5, 0.5]);
+  });
+
+  test('frames are spread over the shot', () => {
+    expect(framesOf({ first: 1, last: 24 })).toEqual([3, 8, 13, 17, 22]);
+    expect(framesOf({ first: 5, last: 5 })).toEqual([5]);
+  });
+});
+
+describe('controls of seating', () => {
+  test('a light wrap names the background that it found, until another is connected', () => {
+    const session = seated();
+    session.run('wrap', (s) => {
+      s.lanes
+        .find((l) => l.name === 'keeper')!
+        .steps.push({ id: 'w', type: 'lightWrap', name: 'Wrap', on: true, params: {}, mix: 1, feeds: {} });
+    });
+    showBench(session, <Controls />, { selection: { kind: 'step', id: 'w' } });
+    expect(screen.getByRole('button', { name: 'Background: found: harbour ▸ start' })).toBeTruthy();
+    act(() => session.run('feed', setFeed('w', 'behind', { lane: laneOf(session, 'harbour').id, after: '' })) as never);
+    expect(screen.getByRole('button', { name: 'Background: harbour ▸ start' })).toBeTruthy();
+  });
+
+  test('a retime tells the frame that it takes', () => {
+    const session = shotWith('retime');
+    const { id } = stepOf(session, 'retime');
+    session.run('half', setParams(id, { speed: 0.5, reference: 1 }, 1));
+    showBench(session, <Controls />, { selection: { kind: 'step', id } });
+    act(() => view.set({ frame: 12 }));
+    expect(within(screen.getByText(/Frame 12 shows/)).getByText('6.50')).toBeTruthy();
+  });
+
+  test('places of a step are those that have an effect now', () => {
+    const step = (params: object) => ({ type: 'defocus', params }) as never;
+    expect(placesOf(step({})).map(([n]) => n)).toEqual([]);
+    expect(placesOf(step({ by: 'ramp' })).map(([n]) => n)).toEqual(['from', 'to']);
+    expect(placesOf({ type: 'rays', params: {} }).map(([n]) => n)).toEqual(['at']);
+  });
+});
