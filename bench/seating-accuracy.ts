@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { produce } from 'immer';
 import { deltaE2000, labOf } from '@/core/colour/delta-e';
 import { RGBA } from '@/core/picture';
+import type { Around } from '@/core/seating/look';
 import { looksOf } from '@/core/seating/look';
 import type { Row } from '@/core/seating/match';
 import { matchOf } from '@/core/seating/match';
@@ -147,7 +148,7 @@ async function basinRows(root: string): Promise<string[][]> {
 }
 
 /** A piece of the night harbour, as if filmed by another camera, put back where it is from and matched by the meter's rows alone. */
-async function harbourRows(root: string): Promise<string[][]> {
+export async function harbourRows(root: string, around: Around, rows: readonly Row[]): Promise<string[]> {
   const base = await openShotFile(join(root, 'demo/shots/sg010.json'));
   const { width: w, height: h } = base.shot.format;
   const shotFile = join(root, 'demo/shots/_piece.json');
@@ -189,22 +190,35 @@ async function harbourRows(root: string): Promise<string[][]> {
       return { planes: [0, 1, 2].map((c) => Float32Array.from({ length: w * h }, (_, i) => pixels[4 * i + c]!)) as Planes, w, h };
     };
     const figures = async (): Promise<{ element: Figures; plate: Figures }> => {
-      const looks = looksOf(await render({ lane: 'piece' }), await render({ lane: 'harbour', after: '' }), { whole: true });
+      const looks = looksOf(await render({ lane: 'piece' }), await render({ lane: 'harbour', after: '' }), around);
       return { element: figuresOf(looks.element, 'the piece'), plate: figuresOf(looks.plate, 'the harbour') };
     };
     const error = async (): Promise<string> => apartFrom(await made(), light, (i) => alpha[4 * i + 3]! > 0.5).mean.toFixed(2);
-    const rows = [['as it comes', await error(), '']];
-    for (const row of ['white', 'black', 'white', 'black', 'softness'] as Row[]) {
+    const told = [await error()];
+    for (const row of rows) {
       const { element, plate } = await figures();
       const match = matchOf(row, element, plate, matchNow(shot, 'piece', 1));
       if (!('why' in match)) shot = produce(shot, setMatch('piece', match, 1));
-      rows.push([row, await error(), 'why' in match ? match.why : '']);
+      told.push(`${await error()}${'why' in match ? ` (${match.why})` : ''}`);
     }
-    return rows;
+    return told;
   } finally {
     rmSync(shotFile);
   }
 }
+
+async function inTurn<T>(list: readonly (() => Promise<T>)[]): Promise<T[]> {
+  const out: T[] = [];
+  for (const run of list) out.push(await run());
+  return out;
+}
+
+/** What of the harbour the piece is measured against. */
+const PLACES: readonly (readonly [string, Around])[] = [
+  ['all of the plate', { whole: true }],
+  ['a ring of 60 px', { ring: 60 }],
+  ['a box of the quay on the other side', { box: [20, 236, 330, 404] }],
+];
 
 /** Half of the speed against the frames that the generator makes between: mean ΔE 2000, light without noise. */
 async function betweenRows(root: string): Promise<string[][]> {
@@ -247,6 +261,11 @@ export async function seatingAccuracy(root: string): Promise<string> {
     'SG080: the buoy and its reflection against the buoy rendered in its place, without noise. Mean ΔE 2000 where it is seen (and the part over 6); the plate itself is as far from its own light by its noise and compression.',
     table(['', 'just laid over', 'seated', 'the plate itself'], await basinRows(root)),
     'A piece of SG010’s harbour, other in gain (1.5, 1.15, 0.85), lift and softness (σ 1.3 px), put back and matched by the meter’s rows alone: mean ΔE 2000 against the harbour.',
-    table(['after', 'ΔE', ''], await harbourRows(root)),
+    table(
+      ['measured against', 'as it comes', 'white', 'black', 'white', 'black'],
+      await inTurn(
+        PLACES.map(([name, around]) => async () => [name, ...(await harbourRows(root, around, ['white', 'black', 'white', 'black']))]),
+      ),
+    ),
   ].join('\n\n');
 }

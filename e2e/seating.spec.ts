@@ -1,0 +1,184 @@
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import { expect, test } from './fixtures';
+import { addStep, bringIn, drag, goTo, menusGone, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+
+const media = join(process.cwd(), 'demo/media');
+const basin = [1, 2, 3].flatMap((f) => [join(media, `sg080/basin.000${f}.jpg`), join(media, `sg080/ripples.000${f}.jpg`)]);
+const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
+const select = (page: Page, lane: string): Promise<void> =>
+  page.getByTestId(`lane ${lane}`).getByText(lane, { exact: true }).first().click();
+
+async function choose(page: Page, field: string, option: string): Promise<void> {
+  await controls(page).getByRole('combobox', { name: field, exact: true }).click();
+  await page.getByRole('option', { name: option }).click();
+  await menusGone(page);
+}
+async function feed(page: Page, name: RegExp, lane: string): Promise<void> {
+  await controls(page).getByRole('button', { name }).click();
+  await page.getByRole('menuitem', { name: lane, exact: true }).click();
+  await menusGone(page);
+}
+/** What a row of the meter says of the difference. */
+const difference = (page: Page, row: string) => page.getByRole('cell', { name: `${row} difference` });
+const number = async (page: Page, row: string): Promise<number> =>
+  Number(/[+-]?\d+\.\d+/.exec((await difference(page, row).textContent())!)![0]);
+
+test('from files to a seated buoy: matched by the meter, wrapped, mirrored, pushed by ripples, out of focus', async ({ page }) => {
+  await newShot(page);
+  await bringIn(page, [...basin, join(media, 'sg080/buoy.exr')]);
+  for (const name of ['basin', 'buoy', 'ripples']) {
+    await drag(page, page.getByTestId(`source ${name}`), page.getByTestId('board'));
+    await expect(page.getByTestId(`lane ${name}`)).toBeVisible();
+    await goTo(page, 2);
+  }
+  // The buoy over the basin; ripples are no picture of it.
+  await select(page, 'basin');
+  await controls(page).getByRole('button', { name: 'See this lane' }).click();
+  if ((await page.getByTestId('lane basin').getByTestId(/^chip/).count()) === 0) {
+    await addStep(page, 'Join');
+    await feed(page, /^Other lane|^Front/, 'buoy');
+  }
+  const chips = page.getByTestId('lane basin').getByTestId(/^chip/);
+  while ((await chips.count()) > 1) {
+    await chips.last().click();
+    await page.keyboard.press('Delete');
+  }
+  await settled(page);
+
+  // The meter: white and black in their turn, each below its error afterwards.
+  await select(page, 'buoy');
+  await page.getByRole('tab', { name: 'Meter' }).click();
+  await page.getByRole('combobox', { name: 'Frames' }).click();
+  await page.getByRole('option', { name: 'This frame' }).click();
+  await page.getByRole('button', { name: 'Read', exact: true }).click();
+  await expect(difference(page, 'White')).toBeVisible({ timeout: 60_000 });
+  const before = Math.abs(await number(page, 'White'));
+  await page.getByRole('button', { name: 'Match white' }).click();
+  await expect(async () => expect(Math.abs(await number(page, 'White'))).toBeLessThan(0.2 * before)).toPass({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Match black' }).click();
+  await expect(difference(page, 'Black')).toContainText('✓', { timeout: 60_000 });
+  await page.getByRole('tab', { name: 'Lanes' }).click();
+  await expect(page.getByTestId('lane buoy').getByTestId('chip Match to plate')).toBeVisible();
+  // Undone, both are.
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('lane buoy').getByTestId('chip Match to plate')).toHaveCount(0);
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.getByTestId('lane buoy').getByTestId('chip Match to plate')).toBeVisible();
+
+  // The wrap finds what is behind by itself.
+  await select(page, 'buoy');
+  await addStep(page, 'Light wrap');
+  await expect(controls(page).getByRole('button', { name: /^Background: found: basin/ })).toBeVisible();
+  await setNumber(page, 'Amount', 2);
+  await settled(page);
+
+  // A reflection: another lane of the buoy, turned over about its waterline, pushed by the ripples, farther away from it farther.
+  await page.getByTestId('lane buoy').getByRole('button', { name: 'Menu of lane buoy' }).click();
+  await page
+    .getByRole('menuitem', { name: /^New lane from/ })
+    .first()
+    .click();
+  await menusGone(page);
+  await addStep(page, 'Transform');
+  await setNumber(page, 'Scale x, y y', -1);
+  await setNumber(page, 'Pivot y', 52);
+  await addStep(page, 'Displace');
+  await feed(page, /^Driver/, 'ripples');
+  await setNumber(page, 'Amount x, y x', 60);
+  await setNumber(page, 'Amount x, y y', 100);
+  await addStep(page, 'Defocus');
+  await choose(page, 'Varies', 'Along a ramp');
+  // Its two places are dragged on the picture.
+  await page.keyboard.press('v');
+  await expect(page.getByTestId('places-handle')).toBeVisible();
+  const from = await stagePoint(page, 480, 270);
+  const to = await stagePoint(page, 480, 380);
+  await drag(page, from, to);
+  await expect(async () => {
+    const y = Number(await controls(page).getByRole('textbox', { name: 'Sharp at y', exact: true }).inputValue());
+    expect(Math.abs(y - 110)).toBeLessThan(6);
+  }).toPass();
+});
+
+test('the finished SG080 is quick to judge: without its wrap and its ripples other pixels are seen', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG080 reflection').locator('.open').click();
+  await settled(page);
+  await page.getByTestId('chip Ripples').click();
+  const places = [
+    [566, 350],
+    [548, 396],
+    [584, 372],
+    [570, 430],
+  ] as const;
+  const seen = async (): Promise<number[]> => {
+    await settled(page);
+    const all: number[] = [];
+    for (const [x, y] of places) all.push(...(await shownAt(page, x, y)));
+    return all;
+  };
+  const rippled = await seen();
+  await page.keyboard.press('q');
+  await expect(async () => {
+    const now = await seen();
+    expect(now.reduce((s, v, i) => s + Math.abs(v - rippled[i]!), 0)).toBeGreaterThan(60);
+  }).toPass({ timeout: 20_000 });
+  await page.keyboard.press('q');
+});
+
+test('slower along the motion, with keyed speed; trails by echo; bad input is told', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG060 mooring').locator('.open').click();
+  await settled(page);
+  await page.getByTestId('chip Steady').click();
+  await page.keyboard.press('Delete');
+  await select(page, 'mooring');
+  await addStep(page, 'Retime');
+  await goTo(page, 1);
+  await setNumber(page, 'Speed (×)', 1);
+  await controls(page).getByRole('button', { name: 'Key of Speed' }).click();
+  await goTo(page, 21);
+  await setNumber(page, 'Speed (×)', 0);
+  await goTo(page, 10);
+  await expect(controls(page).getByText(/Frame 10 shows/)).toContainText('8.58');
+  const blend = await shownAt(page, 612, 262);
+  await choose(page, 'Between frames', 'Along the motion');
+  await settled(page);
+  expect(blend).toHaveLength(3);
+  // Frames that are not there are said.
+  await choose(page, 'Given by', 'Source frame');
+  await setNumber(page, 'Source frame', 500.5);
+  await expect(controls(page).getByText('mooring plate has frames 1–48: its last one is held.')).toBeVisible();
+  await setNumber(page, 'Source frame', 12.5);
+  await settled(page);
+
+  // Embers leave trails.
+  await bringIn(
+    page,
+    [1, 2, 3, 4].map((f) => join(media, `elements/embers.000${f}.png`)),
+  );
+  await page.getByTestId('source embers').click();
+  await drag(page, page.getByTestId('source embers'), page.getByTestId('board'));
+  await select(page, 'embers');
+  await controls(page).getByRole('button', { name: 'See this lane' }).click();
+  await goTo(page, 4);
+  await settled(page);
+  const lit = (): Promise<number> =>
+    page.evaluate(() => {
+      const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="stage"] > canvas')!;
+      const copy = document.createElement('canvas');
+      [copy.width, copy.height] = [canvas.clientWidth, canvas.clientHeight];
+      const context = copy.getContext('2d')!;
+      context.drawImage(canvas, 0, 0);
+      return context.getImageData(0, 0, copy.width, copy.height).data.filter((v, i) => i % 4 === 0 && v > 120).length;
+    });
+  const alone = await lit();
+  await addStep(page, 'Echo frames');
+  await setNumber(page, 'Echoes', 3);
+  await expect(async () => {
+    await settled(page);
+    expect(await lit()).toBeGreaterThan(1.5 * alone);
+  }).toPass({ timeout: 20_000 });
+});
