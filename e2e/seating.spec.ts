@@ -91,6 +91,7 @@ test('from files to a seated buoy: matched by the meter, wrapped, mirrored, push
   await addStep(page, 'Defocus');
   await choose(page, 'Varies', 'Along a ramp');
   // Its two places are dragged on the picture.
+  await page.getByTestId('chip Defocus').click();
   await page.keyboard.press('v');
   await expect(page.getByTestId('places-handle')).toBeVisible();
   const from = await stagePoint(page, 480, 270);
