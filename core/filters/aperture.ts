@@ -28,8 +28,8 @@ export interface Spans {
   readonly reach: number;
 }
 
-/** Rows that are looked at within a row. */
-const FINE = 8;
+/** Rows that are looked at within a row; of large shapes fewer, since their edges are long. */
+const FINE = { small: 8, large: 2, from: 80 };
 
 /** Where a horizontal line at y cuts a unit aperture. */
 function chord(a: Aperture, y: number): [number, number] | null {
@@ -43,23 +43,35 @@ function chord(a: Aperture, y: number): [number, number] | null {
 
 const circle = (y: number): [number, number] | null => (Math.abs(y) >= 1 ? null : [-Math.sqrt(1 - y * y), Math.sqrt(1 - y * y)]);
 
-function bladed(a: Aperture, y: number): [number, number] | null {
+/** Corners of an aperture with blades of radius 1, x and y in turns, the first again at the end; those of the last one are kept. */
+let corners: { of: Aperture; points: Float64Array } | null = null;
+function cornersOf(a: Aperture): Float64Array {
+  if (corners?.of === a) return corners.points;
   // Sides that are bent outwards, in short straight pieces.
   const pieces = a.roundness ? 8 : 1;
   const apothem = Math.cos(Math.PI / a.blades);
-  let [left, right] = [Infinity, -Infinity];
-  const corner = (k: number): [number, number] => {
-    const within = ((((k % pieces) + pieces) % pieces) / pieces - 0.5) * ((2 * Math.PI) / a.blades);
+  const points = new Float64Array(2 * (a.blades * pieces + 1));
+  for (let k = 0; k <= a.blades * pieces; k++) {
+    const within = ((k % pieces) / pieces - 0.5) * ((2 * Math.PI) / a.blades);
     const straight = apothem / Math.cos(within);
     const r = straight + (a.roundness ?? 0) * (1 - straight);
     const angle = (2 * Math.PI * k) / (a.blades * pieces) + (a.turn * Math.PI) / 180 - Math.PI / 2;
-    return [r * Math.cos(angle), r * Math.sin(angle)];
-  };
-  for (let k = 0; k < a.blades * pieces; k++) {
-    const [p, q] = [corner(k), corner(k + 1)];
-    if (p[1] < y === q[1] < y) continue;
-    const x = p[0] + ((y - p[1]) / (q[1] - p[1])) * (q[0] - p[0]);
-    [left, right] = [Math.min(left, x), Math.max(right, x)];
+    points[2 * k] = r * Math.cos(angle);
+    points[2 * k + 1] = r * Math.sin(angle);
+  }
+  corners = { of: a, points };
+  return points;
+}
+
+function bladed(a: Aperture, y: number): [number, number] | null {
+  const points = cornersOf(a);
+  let [left, right] = [Infinity, -Infinity];
+  for (let k = 0; k + 3 < points.length; k += 2) {
+    const [py, qy] = [points[k + 1]!, points[k + 3]!];
+    if (py < y === qy < y) continue;
+    const x = points[k]! + ((y - py) / (qy - py)) * (points[k + 2]! - points[k]!);
+    if (x < left) left = x;
+    if (x > right) right = x;
   }
   return right > left ? [left, right] : null;
 }
@@ -75,15 +87,16 @@ function growth({ blades, roundness = 0 }: Aperture): number {
 function rowsOf(radius: number, aperture: Aperture): { rows: [number, number, number][]; area: number } {
   const r = radius * growth(aperture);
   const half = Math.ceil(r + 0.5);
+  const fine = radius > FINE.from ? FINE.large : FINE.small;
   const rows: [number, number, number][] = [];
   let area = 0;
   for (let k = -half; k <= half; k++) {
     let [length, moment] = [0, 0];
-    for (let s = 0; s < FINE; s++) {
-      const cut = chord(aperture, (k - 0.5 + (s + 0.5) / FINE) / r);
+    for (let s = 0; s < fine; s++) {
+      const cut = chord(aperture, (k - 0.5 + (s + 0.5) / fine) / r);
       if (!cut) continue;
-      length += ((cut[1] - cut[0]) * r * aperture.squeeze) / FINE;
-      moment += (((cut[1] ** 2 - cut[0] ** 2) / 2) * (r * aperture.squeeze) ** 2) / FINE;
+      length += ((cut[1] - cut[0]) * r * aperture.squeeze) / fine;
+      moment += (((cut[1] ** 2 - cut[0] ** 2) / 2) * (r * aperture.squeeze) ** 2) / fine;
     }
     if (!(length > 0)) continue;
     const middle = moment / length;
@@ -107,6 +120,42 @@ export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
     ...(middle ? middle.rows.flatMap(([k, a, b]) => [k, a, b, inner]) : []),
   ];
   return { list: Float32Array.from(list), reach: Math.ceil(r * growth(aperture) * Math.max(1, aperture.squeeze)) + 2 };
+}
+
+/** A line of a length in pixels and an angle in radians, a pixel thick, from one end of it to the other or from its middle to both sides. */
+export function spansOfLine(length: number, angle: number, ahead: boolean): Spans {
+  const [c, s] = [Math.cos(angle), Math.sin(angle)];
+  const [from, to] = ahead ? [-length, 0] : [-length / 2, length / 2];
+  const list: number[] = [];
+  let sum = 0;
+  const add = (row: number, l: number, r: number, weight: number): void => {
+    if (!(r > l) || !(weight > 0)) return;
+    list.push(row, l, r, weight);
+    sum += (r - l) * weight;
+  };
+  const [y0, y1] = [Math.min(from * s, to * s), Math.max(from * s, to * s)];
+  for (let k = Math.floor(y0 - 0.5); k <= Math.ceil(y1 + 0.5); k++) {
+    if (Math.abs(c) >= Math.abs(s)) {
+      // Flat: in each row what of the line lies less than a pixel from it, in short pieces by how near.
+      const steps = Math.max(1, Math.ceil(Math.min(length, 2 / Math.max(1e-3, Math.abs(s / c)))));
+      const [x0, x1] = [Math.min(from * c, to * c), Math.max(from * c, to * c)];
+      const slope = s / c;
+      const left = Math.abs(slope) < 1e-6 ? x0 : Math.max(x0, Math.min((k - 1) / slope, (k + 1) / slope));
+      const right = Math.abs(slope) < 1e-6 ? x1 : Math.min(x1, Math.max((k - 1) / slope, (k + 1) / slope));
+      for (let i = 0; i < steps; i++) {
+        const [a, b] = [left + ((right - left) * i) / steps, left + ((right - left) * (i + 1)) / steps];
+        add(k, a, b, 1 - Math.abs(((a + b) / 2) * slope - k));
+      }
+    } else {
+      // Steep: a pixel of each row, where the line is in its middle, as far as the line goes through it.
+      const part = Math.min(y1, k + 0.5) - Math.max(y0, k - 0.5);
+      const x = ((Math.min(y1, k + 0.5) + Math.max(y0, k - 0.5)) / 2) * (c / s);
+      add(k, x - 0.5, x + 0.5, part);
+    }
+  }
+  if (!(sum > 0)) return spansOf(0.3);
+  for (let i = 3; i < list.length; i += 4) list[i]! /= sum;
+  return { list: Float32Array.from(list), reach: Math.ceil(length) + 2 };
 }
 
 /** Levels that a picture of an aperture is cut into. */
@@ -139,6 +188,9 @@ export function spansOfPicture(picture: Float32Array, w: number, h: number, radi
   return { list: Float32Array.from(list), reach: Math.ceil(half * Math.max(1, squeeze)) + 2 };
 }
 
+/** Pixels of a column that is blurred at a time. */
+const COLUMN = 256;
+
 /** Sums along rows of packed pixels, from which blurs by any aperture of at most a reach are made. Give it back. */
 export class RowSums {
   private readonly prefix: Plane;
@@ -159,11 +211,31 @@ export class RowSums {
   }
 
   /** Blurs what lies at x0, y0, w by h, of the picture into packed pixels, rows of `stride` of them. */
-  blur(list: Float32Array, x0: number, y0: number, w: number, h: number, to: number, stride: number): void {
+  blur(list: Float32Array, x0: number, y0: number, w: number, h: number, to: number, stride: number, poll?: () => void): void {
     const { kernels, prefix, pw, pad } = this;
     const spans = kernels.copy(list);
-    kernels.fn.spanBlur(prefix.byteOffset, pw, this.h, to, stride, w, h, x0 + pad, y0, spans.byteOffset, list.length / 4);
-    kernels.give(spans);
+    try {
+      // A column of this width at a time: the rows that its shape reaches stay in the processor's cache.
+      for (let x = 0; x < w; x += COLUMN) {
+        poll?.();
+        const part = Math.min(COLUMN, w - x);
+        kernels.fn.spanBlur(
+          prefix.byteOffset,
+          pw,
+          this.h,
+          to + 16 * x,
+          stride,
+          part,
+          h,
+          x0 + x + pad,
+          y0,
+          spans.byteOffset,
+          list.length / 4,
+        );
+      }
+    } finally {
+      kernels.give(spans);
+    }
   }
 
   give(): void {

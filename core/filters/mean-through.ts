@@ -6,6 +6,9 @@ import { width } from '../geometry/rect';
 import { tapsOf } from './resample';
 import { Packed, sampleThrough } from './sample';
 
+/** Pixels a side of what is looked at together. */
+const BLOCK = 32;
+
 /**
  * The mean of a picture seen through several maps, each from places of what is made to places of what is looked at, given in order along a way; only
  * places inside the domain count. Planes hold `have`; `outs` lie over `want`.
@@ -35,12 +38,21 @@ export function meanThrough(
   // Where some of them are well inside, all are: between them a way bends by less than a pixel or two.
   const marks = maps.filter((_, k) => k % Math.ceil(maps.length / 8) === 0 || k === maps.length - 1);
   const well = ([x, y]: readonly [number, number]): boolean => Math.min(x - domain.x0, domain.x1 - x, y - domain.y0, domain.y1 - y) > 2;
-  for (let y = want.y0, i = 0; y < want.y1; y++) {
-    for (let x = want.x0; x < want.x0 + width(want); x++, i++) {
-      if (marks.every((m) => well(mapPoint(m, x + 0.5, y + 0.5)))) continue;
-      let share = 0;
-      for (const m of maps) share += inside(mapPoint(m, x + 0.5, y + 0.5)) / maps.length;
-      for (const o of outs) o[i] = share > 1e-3 ? o[i]! / share : 0;
+  const w = width(want);
+  for (let y0 = want.y0; y0 < want.y1; y0 += BLOCK) {
+    for (let x0 = want.x0; x0 < want.x1; x0 += BLOCK) {
+      const [x1, y1] = [Math.min(want.x1, x0 + BLOCK), Math.min(want.y1, y0 + BLOCK)];
+      // The domain has no dents: where the corners of a block are inside, all of it is.
+      const corners = [x0, x1].flatMap((x) => [y0, y1].map((y) => [x, y] as const));
+      if (corners.every(([x, y]) => marks.every((m) => well(mapPoint(m, x, y))))) continue;
+      for (let y = y0; y < y1; y++) {
+        for (let x = x0; x < x1; x++) {
+          let share = 0;
+          for (const m of maps) share += inside(mapPoint(m, x + 0.5, y + 0.5)) / maps.length;
+          const i = (y - want.y0) * w + x - want.x0;
+          for (const o of outs) o[i] = share > 1e-3 ? o[i]! / share : 0;
+        }
+      }
     }
   }
 }

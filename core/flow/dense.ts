@@ -23,7 +23,7 @@ const SEARCH_STEPS = 6;
 /** Sides under which a picture is not halved further. */
 const LEAST_SIDE = 20;
 /** Outer iterations of the refinement on a scale, and sweeps in each. */
-const OUTER = 5;
+const OUTER = 4;
 const SWEEPS = 8;
 const OMEGA = 1.6;
 /** Weights of smoothness, brightness and slopes, where white is 255. */

@@ -13,6 +13,8 @@ export interface FocusOptions {
   /** Radius that none is greater than, in pixels. */
   readonly most: number;
   readonly aperture: Aperture;
+  /** How much larger each slice's radius is than the one before; 0.18 unless said: finer is truer, and slower. */
+  readonly growth?: number;
 }
 
 /** The signed radius of the blur at a distance along the view, in pixels: nearer than the focus below 0. */
@@ -22,10 +24,10 @@ export function blurRadius(distance: number, { focus, infinity, most }: FocusOpt
 }
 
 /** Radii of the slices that one side is cut into. */
-function radiiUpTo(most: number): number[] {
+function radiiUpTo(most: number, growth: number): number[] {
   const radii = [0];
   for (let r = 0; r < most;) {
-    r = Math.min(most, r + Math.max(1, 0.18 * r));
+    r = Math.min(most, r + Math.max(1, growth * r));
     radii.push(r);
   }
   return radii;
@@ -33,7 +35,7 @@ function radiiUpTo(most: number): number[] {
 
 /** Slices from near to far, by signed radius. */
 function slicesOf(o: FocusOptions): number[] {
-  const radii = radiiUpTo(o.most);
+  const radii = radiiUpTo(o.most, o.growth ?? 0.18);
   return [
     ...radii
       .slice(1)

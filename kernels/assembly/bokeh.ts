@@ -52,22 +52,21 @@ export function spanBlur(
       const span = spans + ((<usize>k) << 4);
       const row = y + y0 + <i32>load<f32>(span);
       if (row < 0 || row >= ph) continue;
-      const l = load<f32>(span, 4) + 0.5;
-      const r = load<f32>(span, 8) + 0.5;
-      const g = f32x4.splat(load<f32>(span, 12));
-      const li = <i32>Mathf.floor(l);
-      const ri = <i32>Mathf.floor(r);
-      const lf = f32x4.splat(l - <f32>li);
-      const rf = f32x4.splat(r - <f32>ri);
+      const l = load<f32>(span, 4) + 0.5, r = load<f32>(span, 8) + 0.5;
+      const li = Mathf.floor(l), ri = Mathf.floor(r);
+      const lf = f32x4.splat(l - li), rf = f32x4.splat(r - ri);
+      const g = v128.load32_splat(span + 12);
       const start = prefix + (<usize>(row * pw + x0) << 4);
-      let a = start + ((<isize>li) << 4);
-      let b = start + ((<isize>ri) << 4);
+      let a = start + ((<isize>(<i32>li)) << 4), b = start + ((<isize>(<i32>ri)) << 4);
+      // A pixel's second look is the next one's first.
+      let p = v128.load(a), q = v128.load(b);
       for (let to = out, end = out + bytes; to < end; to += 16, a += 16, b += 16) {
-        const p = v128.load(a);
-        const q = v128.load(b);
-        const before = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(a, 16), p), lf));
-        const after = f32x4.add(q, f32x4.mul(f32x4.sub(v128.load(b, 16), q), rf));
+        const pn = v128.load(a, 16), qn = v128.load(b, 16);
+        const before = f32x4.add(p, f32x4.mul(f32x4.sub(pn, p), lf));
+        const after = f32x4.add(q, f32x4.mul(f32x4.sub(qn, q), rf));
         v128.store(to, f32x4.add(v128.load(to), f32x4.mul(g, f32x4.sub(after, before))));
+        p = pn;
+        q = qn;
       }
     }
   }

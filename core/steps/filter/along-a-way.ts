@@ -1,18 +1,55 @@
-import { meanThrough } from '../../filters/mean-through';
+import { spansOfLine } from '../../filters/aperture';
+import { tapsOf } from '../../filters/resample';
+import { Packed, sampleThrough } from '../../filters/sample';
+import { copyShared } from '../../filters/copy';
 import type { Homography } from '../../geometry/homography';
-import { intersect, union } from '../../geometry/rect';
-import type { Rect } from '../../geometry/rect';
+import { area, grow, intersect, isEmpty } from '../../geometry/rect';
 import { choice, number, place, placeIn } from '../../param';
 import type { ParamSchema, ParamValues } from '../../param';
 import type { Format } from '../../picture';
-import { formatRect } from '../../picture';
-import type { StepDefinition, StepIo } from '../../step';
+import type { StepDefinition } from '../../step';
 import { defineStep } from '../../step';
 import { channelSet } from '../channel-set';
+import { around, blurBySpans, domainOf } from './spread';
 
-/** Pictures that are laid together at most: longer ways are stepped over in pieces of more than a pixel. */
-const MOST = 64;
 const degrees = Math.PI / 180;
+
+const when = choice('Opens', 'middle', [
+  { value: 'middle', title: 'To both sides' },
+  { value: 'ahead', title: 'To one side' },
+]);
+const channels = choice('Channels', 'all', channelSet.options);
+
+/** A line longer than the picture leaves nothing to be seen. */
+const lengthIn = (length: number, { width, height }: Format): number => Math.min(length, 2 * Math.max(width, height));
+
+export const directionalBlur = defineStep({
+  type: 'directionalBlur',
+  title: 'Directional blur',
+  family: 'Filter',
+  summary: 'Blurs along a line, as what moves straight past a shutter.',
+  params: {
+    length: number('Length', 20, [0, 100], { unit: 'px', min: 0, max: 1000, pixels: true }),
+    angle: number('Angle', 0, [-180, 180], { unit: '°', help: '0° is to the right, 90° down.' }),
+    when,
+    channels,
+  },
+  feeds: [],
+  neutral: (p) => p.length < 0.05,
+  bounds: (_, io) => domainOf(io.inputs.main!),
+  writes: (p, list) => channelSet.pick(p.channels, list),
+  locality: 'region',
+  needs: (p, want, io) => {
+    const { bounds, format } = io.inputs.main!;
+    return [
+      { input: 'main', region: intersect(grow(want.region, Math.ceil(lengthIn(p.length, format)) + 3), bounds), channels: want.channels },
+    ];
+  },
+  render(ctx, p, out) {
+    const length = lengthIn(p.length, ctx.inputs.main!.format);
+    blurBySpans(ctx, out, spansOfLine(length, p.angle * degrees, p.when === 'ahead'));
+  },
+});
 
 interface Way<S extends ParamSchema> {
   type: string;
@@ -21,29 +58,22 @@ interface Way<S extends ParamSchema> {
   params: S;
   /** Pixels of the longest way that a point of the format goes. */
   length(p: ParamValues<S>, format: Format): number;
-  /** Where a place of what is made is looked for at a time of −½ to ½. */
-  map(p: ParamValues<S>, time: number, format: Format): Homography;
-  /** Pixels to all sides that it reaches; all of the picture where it does not say. */
-  reach?(p: ParamValues<S>): number;
+  /** Where a place of what is made is looked for at a part of the way, 1 all of it: maps of parts that add up follow each other. */
+  map(p: ParamValues<S>, part: number, format: Format): Homography;
 }
 
-const when = choice('Opens', 'middle', [
-  { value: 'middle', title: 'To both sides' },
-  { value: 'ahead', title: 'To one side' },
-]);
+/** Looks along a way: 2 to this, at most. */
+const DOUBLINGS = 7;
+/** Pixels beyond the frame over which its edge goes on. */
+const MARGIN = 192;
 
-/** A blur along a way that a map tells of: the mean of the picture seen from places along it. */
+/**
+ * A blur along a way that a group of maps tells of, by doubling: the mean of two looks at what is there, half a step to each side; then of two at that, twice
+ * as far apart, and so on.
+ */
 function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
-  const params = { ...way.params, when, channels: choice('Channels', 'all', channelSet.options) };
+  const params = { ...way.params, when, channels };
   type Own = ParamValues<S> & { when: 'middle' | 'ahead'; channels: 'all' };
-  const domain = (io: StepIo<unknown>): Rect => union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format));
-  const region = (p: Own, want: Rect, io: StepIo<unknown>): Rect => {
-    const { bounds } = io.inputs.main!;
-    const reach = way.reach?.(p);
-    return reach === undefined
-      ? bounds
-      : intersect({ x0: want.x0 - reach, y0: want.y0 - reach, x1: want.x1 + reach, y1: want.y1 + reach }, bounds);
-  };
   return defineStep({
     type: way.type,
     title: way.title,
@@ -52,29 +82,41 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
     params,
     feeds: [],
     neutral: (p, io) => way.length(p as unknown as Own, io.inputs.main!.format) < 0.05,
-    bounds: (_, io) => domain(io as StepIo<unknown>),
-    writes: (p, channels) => channelSet.pick((p as unknown as Own).channels, channels),
-    locality: way.reach ? 'region' : 'whole',
-    needs: (p, want, io) => [
-      { input: 'main', region: region(p as unknown as Own, want.region, io as StepIo<unknown>), channels: want.channels },
-    ],
+    bounds: (_, io) => domainOf(io.inputs.main!),
+    writes: (p, list) => channelSet.pick((p as unknown as Own).channels, list),
+    locality: 'whole',
+    needs: (_, want, io) => [{ input: 'main', region: io.inputs.main!.bounds, channels: want.channels }],
     render(ctx, values, out) {
       const p = values as unknown as Own;
-      const from = ctx.tile('main')!;
-      const count = Math.max(2, Math.min(MOST, Math.ceil(way.length(p, ctx.inputs.main!.format)) + 1));
-      const shift = p.when === 'ahead' ? 0.5 : 0;
-      const maps = Array.from({ length: count }, (_, k) => way.map(p, (k + 0.5) / count - 0.5 + shift, ctx.inputs.main!.format));
-      const channels = Object.keys(out.planes);
-      meanThrough(
-        ctx.kernels,
-        channels.map((c) => from.planes[c]!),
-        from.region,
-        channels.map((c) => out.planes[c]!),
-        out.region,
-        maps,
-        domain(ctx as StepIo<unknown>),
-        () => ctx.poll(),
-      );
+      const { kernels } = ctx;
+      const { format } = ctx.inputs.main!;
+      const names = Object.keys(out.planes);
+      if (isEmpty(ctx.tile('main')!.region)) return names.forEach((c) => void out.planes[c]!.fill(0));
+      const length = way.length(p, format);
+      const have = grow(out.region, Math.min(MARGIN, Math.ceil(length)));
+      let planes = around(ctx as never, names, have);
+      let made = names.map(() => ctx.scratch(area(have)));
+      const doublings = Math.max(1, Math.min(DOUBLINGS, Math.ceil(Math.log2(length + 1))));
+      // Once it is soft, what lies between pixels is told well enough by a straight line.
+      const [sharp, soft] = [tapsOf('catmullRom'), tapsOf('bilinear')];
+      for (let k = 0; k < doublings; k++) {
+        // Steps of the k-th pass are 2ᵏ of the 2ⁿ that the way has.
+        const step = 2 ** (k - doublings);
+        const packed = new Packed(kernels, planes, have);
+        made.forEach((m) => m.fill(0));
+        try {
+          for (const side of p.when === 'ahead' ? [0, 1] : [-0.5, 0.5]) {
+            sampleThrough(kernels, packed, made, have, way.map(p, side * step, format), k < 2 ? sharp : soft, {
+              share: 0.5,
+              poll: () => ctx.poll(),
+            });
+          }
+        } finally {
+          packed.give();
+        }
+        [planes, made] = [made, planes];
+      }
+      names.forEach((c, i) => copyShared(kernels, planes[i]!, have, out.planes[c]!, out.region));
     },
   });
 }
@@ -103,27 +145,14 @@ const farthest = (middle: readonly [number, number], format: Format): number =>
 
 const middle = place('Middle', [0, 0]);
 
-export const directionalBlur = alongAWay({
-  type: 'directionalBlur',
-  title: 'Directional blur',
-  summary: 'Blurs along a line, as what moves straight past a shutter.',
-  params: {
-    length: number('Length', 20, [0, 100], { unit: 'px', min: 0, max: 1000, pixels: true }),
-    angle: number('Angle', 0, [-180, 180], { unit: '°', help: '0° is to the right, 90° down.' }),
-  },
-  length: (p) => p.length,
-  reach: (p) => Math.ceil(p.length) + 2,
-  map: (p, t) => [1, 0, -t * p.length * Math.cos(p.angle * degrees), 0, 1, -t * p.length * Math.sin(p.angle * degrees), 0, 0, 1],
-});
-
 export const radialBlur = alongAWay({
   type: 'radialBlur',
   title: 'Radial blur',
   summary: 'Blurs around a point, as what turns past a shutter.',
   params: { middle, angle: number('Angle', 10, [0, 90], { unit: '°', min: 0, max: 360 }) },
   length: (p, format) => p.angle * degrees * farthest(placeIn(p.middle, format), format),
-  map: (p, t, format) => {
-    const [c, s] = [Math.cos(-t * p.angle * degrees), Math.sin(-t * p.angle * degrees)];
+  map: (p, part, format) => {
+    const [c, s] = [Math.cos(-part * p.angle * degrees), Math.sin(-part * p.angle * degrees)];
     return about(placeIn(p.middle, format), c, -s, s, c);
   },
 });
@@ -137,8 +166,8 @@ export const zoomBlur = alongAWay({
     amount: number('Amount', 10, [0, 100], { unit: '%', min: 0, max: 400, help: 'By so much the picture grows meanwhile.' }),
   },
   length: (p, format) => (p.amount / 100) * farthest(placeIn(p.middle, format), format),
-  map: (p, t, format) => {
-    const s = (1 + p.amount / 100) ** -t;
+  map: (p, part, format) => {
+    const s = (1 + p.amount / 100) ** -part;
     return about(placeIn(p.middle, format), s, 0, 0, s);
   },
 });

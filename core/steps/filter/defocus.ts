@@ -1,15 +1,15 @@
 import type { Plane } from '@/kernels';
-import { RowSums, spansOf, spansOfPicture } from '../../filters/aperture';
+import { spansOf, spansOfPicture } from '../../filters/aperture';
 import type { Aperture, Spans } from '../../filters/aperture';
-import { padTo } from '../../filters/pad';
 import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { focusByDepth } from '../../passes/depth-of-field';
 import { choice, integer, number, place, placeIn, toggle } from '../../param';
-import type { Format, PictureInfo } from '../../picture';
+import type { Format } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
+import { around, bySpans } from './spread';
 
 interface Values {
   radius: number;
@@ -38,8 +38,6 @@ const apertureOf = (p: Values): Aperture => ({
 const radiusOf = (p: Values, { width: w, height: h }: Format): number => Math.min(p.radius, Math.max(w, h) / Math.max(1, p.squeeze));
 /** Pixels that light is spread over to each side. */
 const reachOf = (p: Values, format: Format): number => Math.ceil(1.4 * radiusOf(p, format) * Math.max(1, p.squeeze)) + 3;
-/** Beyond the frame nothing is known: its edge goes on. Inside it an element ends in transparency. */
-const domainOf = ({ bounds, format }: PictureInfo): Rect => union(bounds, formatRect(format));
 
 /** Of the barrel's cut a piece has one shape: pieces across half of the frame's diagonal. */
 const PIECES = 24;
@@ -134,12 +132,7 @@ export const defocus = defineStep({
     const { format } = ctx.inputs.main!;
     const v = { ...(p as Values), radius: radiusOf(p as Values, format) };
     const want = grow(out.region, reachOf(v, format));
-    const domain = domainOf(ctx.inputs.main!);
-    const planes = RGBA.map((c) => {
-      const to = ctx.scratch(area(want));
-      padTo(from.planes[c]!, from.region, to, want, domain);
-      return to;
-    }) as [Plane, Plane, Plane, Plane];
+    const planes = around(ctx, RGBA, want) as [Plane, Plane, Plane, Plane];
     ctx.poll();
     if (p.by === 'even') even(ctx, v, planes, want, out);
     else varying(ctx, v, p.order === 'front', planes, want, out);
@@ -150,36 +143,30 @@ type Context = RenderContext<unknown>;
 type Out = Parameters<typeof defocus.render>[2];
 
 function even(ctx: Context, p: Values, planes: readonly Plane[], want: Rect, out: Out): void {
-  const { kernels } = ctx;
-  const [w, h] = [width(want), height(want)];
-  const packed = ctx.scratch(4 * w * h + 16);
-  const [r, g, b, a] = planes.map((plane) => plane.byteOffset) as [number, number, number, number];
-  kernels.fn.packFour(r, g, b, a, packed.byteOffset, w * h);
   const reach = reachOf(p, ctx.inputs.main!.format);
-  const sums = new RowSums(kernels, packed, w, h, reach);
-  const [ow, oh] = [width(out.region), height(out.region)];
-  const made = ctx.scratch(4 * ow * oh + 16);
   const shape = ctx.tile('shape');
   const round: Spans = shape ? ofPicture(shape, p) : spansOf(p.radius, apertureOf(p));
   const { width: fw, height: fh } = ctx.inputs.main!.format;
   const half = Math.hypot(fw, fh) / 2;
   const cuts = p.swirl > 0 && !shape;
   // Pieces lie on a grid of the frame's own, so that any part of it is made as the whole.
-  const side = cuts ? Math.max(4, Math.round(half / PIECES)) : 64;
-  for (let y = Math.floor(out.region.y0 / side) * side; y < out.region.y1; y += side) {
-    ctx.poll();
-    for (let x = cuts ? Math.floor(out.region.x0 / side) * side : out.region.x0; x < out.region.x1; x += cuts ? side : ow) {
-      const piece = intersect(out.region, rect(x, y, cuts ? x + side : out.region.x1, y + side));
-      if (isEmpty(piece)) continue;
-      const at = [(x + side / 2 - fw / 2) / half, (y + side / 2 - fh / 2) / half] as const;
-      const { list } = cuts ? spansOf(p.radius, { ...apertureOf(p), cut: [-at[0] * 1.2 * p.swirl, -at[1] * 1.2 * p.swirl] }) : round;
-      const to = made.byteOffset + 16 * ((piece.y0 - out.region.y0) * ow + piece.x0 - out.region.x0);
-      sums.blur(list, piece.x0 - want.x0, piece.y0 - want.y0, width(piece), height(piece), to, ow);
+  const side = Math.max(4, Math.round(half / PIECES));
+  const outs = RGBA.map((c) => out.planes[c] ?? ctx.scratch(area(out.region)));
+  const { x0, y0, x1, y1 } = out.region;
+  const poll = (): void => ctx.poll();
+  bySpans(ctx, planes, want, outs, out.region, reach, (sums, to, stride) => {
+    if (!cuts) return sums.blur(round.list, x0 - want.x0, y0 - want.y0, stride, height(out.region), to, stride, poll);
+    for (let y = Math.floor(y0 / side) * side; y < y1; y += side) {
+      for (let x = Math.floor(x0 / side) * side; x < x1; x += side) {
+        const piece = intersect(out.region, rect(x, y, x + side, y + side));
+        if (isEmpty(piece)) continue;
+        const cut = [(-1.2 * p.swirl * (x + side / 2 - fw / 2)) / half, (-1.2 * p.swirl * (y + side / 2 - fh / 2)) / half] as const;
+        const { list } = spansOf(p.radius, { ...apertureOf(p), cut });
+        const there = to + 16 * ((piece.y0 - y0) * stride + piece.x0 - x0);
+        sums.blur(list, piece.x0 - want.x0, piece.y0 - want.y0, width(piece), height(piece), there, stride, poll);
+      }
     }
-  }
-  sums.give();
-  const to = RGBA.map((c) => (out.planes[c] ?? ctx.scratch(ow * oh)).byteOffset) as [number, number, number, number];
-  kernels.fn.unpackFour(made.byteOffset, ...to, ow * oh);
+  });
 }
 
 function ofPicture({ region, planes }: NonNullable<ReturnType<Context['tile']>>, p: Values): Spans {
@@ -200,8 +187,14 @@ function varying(ctx: Context, p: Values, front: boolean, planes: [Plane, Plane,
     }
   }
   const aperture = apertureOf(p);
-  const made = focusByDepth(ctx.kernels, planes, distance, want, out.region, { focus: 1, infinity, most: p.radius, aperture }, () =>
-    ctx.poll(),
+  const made = focusByDepth(
+    ctx.kernels,
+    planes,
+    distance,
+    want,
+    out.region,
+    { focus: 1, infinity, most: p.radius, aperture, growth: 0.3 },
+    () => ctx.poll(),
   );
   RGBA.forEach((c, i) => {
     out.planes[c]?.set(made[i]!);

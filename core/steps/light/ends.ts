@@ -41,22 +41,32 @@ export const vignette = defineStep({
     const [cx, cy] = placeIn(p.middle, format);
     const corner = Math.hypot(format.width, format.height) / 2;
     const focal = (p.focal / p.filmWidth) * format.width;
-    const { x0, x1, y0 } = out.region;
-    const w = x1 - x0;
+    const { x0, x1, y0, y1 } = out.region;
+    const [w, h] = [x1 - x0, y1 - y0];
     const main = ctx.tile('main')!;
-    const names = Object.keys(out.planes);
-    const pairs = names.map((c) => [main.planes[c]!, out.planes[c]!] as const);
-    for (let i = 0; i < w * (out.region.y1 - y0); i++) {
-      const d = Math.hypot(x0 + (i % w) + 0.5 - cx, y0 + Math.floor(i / w) + 0.5 - cy);
-      const gain =
-        p.by === 'lens'
-          ? (1 + (d / focal) ** 2) ** -2
-          : 2 ** Math.max(-MOST_STOPS, Math.min(MOST_STOPS, p.corner * (d / corner) ** p.power));
-      const k = p.remove ? 1 / Math.max(1e-6, gain) : gain;
-      for (const [from, to] of pairs) to[i] = from[i]! * k;
+    const pairs = Object.entries(out.planes).map(([c, to]) => [main.planes[c]!, to] as const);
+    // The gain goes by the square of the distance: by table up to the farthest corner.
+    const farthest = Math.max(Math.abs(x0 - cx), Math.abs(x1 - cx)) ** 2 + Math.max(Math.abs(y0 - cy), Math.abs(y1 - cy)) ** 2;
+    const table = Float32Array.from({ length: TABLE + 2 }, (_, i) => {
+      const d = Math.sqrt((farthest * i) / TABLE);
+      const stops = Math.max(-MOST_STOPS, Math.min(MOST_STOPS, p.corner * (d / corner) ** p.power));
+      const gain = p.by === 'lens' ? (1 + (d / focal) ** 2) ** -2 : 2 ** stops;
+      return p.remove ? 1 / Math.max(1e-6, gain) : gain;
+    });
+    for (let y = 0, i = 0; y < h; y++) {
+      const dy = (y0 + y + 0.5 - cy) ** 2;
+      for (let x = 0; x < w; x++, i++) {
+        const t = ((dy + (x0 + x + 0.5 - cx) ** 2) / farthest) * TABLE;
+        const k = t | 0;
+        const gain = table[k]! + (t - k) * (table[k + 1]! - table[k]!);
+        for (const [from, to] of pairs) to[i] = from[i]! * gain;
+      }
     }
   },
 });
+
+/** Entries of the table of gains. */
+const TABLE = 8192;
 
 /** Lateral chromatic aberration: a lens draws each colour at a size of its own. */
 export const colourFringe = defineStep({
@@ -122,6 +132,8 @@ export const colourFringe = defineStep({
   },
 });
 
+/** Light beyond which film is white, whatever its curve. */
+const MOST_LIGHT = 1e4;
 /** Middle grey. */
 const GREY = 0.18;
 
@@ -150,24 +162,20 @@ export const filmResponse = defineStep({
     const a = p.contrast / Math.max(0.05, 1 - GREY / p.white);
     const k = GREY ** a * (p.white / GREY - 1);
     const gain = 2 ** p.exposure;
-    const [r, g, b] = COLOUR.map((c) => main.planes[c]!) as [Float32Array, Float32Array, Float32Array];
-    const curve = (v: number): number => {
-      if (!(v > 0)) return 0;
-      const t = k * (gain * Math.min(v, 1e12)) ** -a;
-      return p.white / (1 + t);
-    };
+    const { fn } = ctx.kernels;
     COLOUR.forEach((c, i) => {
       const plane = out.planes[c];
       if (!plane) return;
-      const [own, other, third] = [
-        [r, g, b],
-        [g, b, r],
-        [b, r, g],
-      ][i] as [Float32Array, Float32Array, Float32Array];
-      for (let j = 0; j < plane.length; j++) {
-        if ((j & 0xffff) === 0) ctx.poll();
-        plane[j] = curve(own[j]! + p.dyes * (other[j]! + third[j]! - 2 * own[j]!));
+      const n = plane.length;
+      ctx.poll();
+      fn.affine(main.planes[c]!.byteOffset, plane.byteOffset, n, gain * (1 - 2 * p.dyes), 0);
+      for (const other of [1, 2]) {
+        fn.addScaled(plane.byteOffset, main.planes[COLOUR[(i + other) % 3]!]!.byteOffset, plane.byteOffset, n, gain * p.dyes);
       }
+      // Powers of very large light would have no end: the shoulder is reached long before.
+      fn.clampPlane(plane.byteOffset, plane.byteOffset, n, 0, MOST_LIGHT);
+      fn.powerPlane(plane.byteOffset, plane.byteOffset, n, a, 1);
+      for (let j = 0; j < n; j++) plane[j] = p.white * (plane[j]! / (plane[j]! + k));
     });
   },
 });

@@ -15,6 +15,8 @@ import { sourceAt } from './rays';
 
 /** Ghosts of a strength below this, beside the strongest, are not seen. */
 const FAINT = 1e-3;
+/** And what adds less than this part of the light. */
+const SEEN = 2e-4;
 /** Pixels around a light in which it is looked for whether something stands before it. */
 const DISC = 4;
 
@@ -135,6 +137,7 @@ function addGhosts(plane: Plane, region: Rect, ghosts: readonly Ghost[], light: 
     const [cx, cy] = [middle[0] + g.place * (at[0] - middle[0]), middle[1] + g.place * (at[1] - middle[1])];
     // Light on a ghost of another size: as much, on another area; seen as a part of white.
     const value = Math.min(light * 2, light * GHOST * g.strength);
+    if (value < SEEN * light) continue;
     const { list } = spansOf(radius, aperture);
     for (let s = 0; s < list.length; s += 4) {
       const y = Math.round(cy - 0.5 + list[s]!);
@@ -142,8 +145,12 @@ function addGhosts(plane: Plane, region: Rect, ghosts: readonly Ghost[], light: 
       const [l, r] = [cx + list[s + 1]!, cx + list[s + 2]!];
       const row = (y - region.y0) * w - region.x0;
       const end = Math.min(region.x1, Math.ceil(r));
-      for (let x = Math.max(region.x0, Math.floor(l)); x < end; x++)
-        plane[row + x]! += value * Math.max(0, Math.min(x + 1, r) - Math.max(x, l));
+      const start = Math.max(region.x0, Math.floor(l));
+      const whole = Math.min(end, Math.floor(r));
+      let x = start;
+      for (; x < Math.min(end, Math.ceil(l)); x++) plane[row + x]! += value * Math.max(0, Math.min(x + 1, r) - l);
+      for (; x < whole; x++) plane[row + x]! += value;
+      for (; x < end; x++) plane[row + x]! += value * Math.max(0, r - x);
     }
   }
 }
