@@ -125,11 +125,14 @@ interface Lit {
 }
 
 /** Brightness of a ghost as large as the picture's diagonal, of a light of 1. */
-const GHOST = 600;
+const GHOST = 60;
 
 function addGhosts(plane: Plane, region: Rect, ghosts: readonly Ghost[], light: number, { at, middle, focal, size, aperture }: Lit): void {
   const most = Math.max(...ghosts.map((g) => g.strength));
   const w = width(region);
+  const stride = w + 2;
+  // Where each row gets brighter and darker: ghosts are large, and what they add is summed up once for all.
+  const steps = new Float64Array(stride * (region.y1 - region.y0));
   for (const g of ghosts) {
     if (g.strength < FAINT * most) continue;
     const radius = Math.max(1.5, g.radius * focal * size);
@@ -139,18 +142,25 @@ function addGhosts(plane: Plane, region: Rect, ghosts: readonly Ghost[], light: 
     const value = Math.min(light * 2, light * GHOST * g.strength);
     if (value < SEEN * light) continue;
     const { list } = spansOf(radius, aperture);
+    const step = (row: number, x: number, by: number): void => {
+      const u = Math.max(0, Math.min(w, x - region.x0));
+      const k = Math.floor(u);
+      steps[row + k]! += by * (1 - (u - k));
+      steps[row + k + 1]! += by * (u - k);
+    };
     for (let s = 0; s < list.length; s += 4) {
       const y = Math.round(cy - 0.5 + list[s]!);
       if (y < region.y0 || y >= region.y1) continue;
-      const [l, r] = [cx + list[s + 1]!, cx + list[s + 2]!];
-      const row = (y - region.y0) * w - region.x0;
-      const end = Math.min(region.x1, Math.ceil(r));
-      const start = Math.max(region.x0, Math.floor(l));
-      const whole = Math.min(end, Math.floor(r));
-      let x = start;
-      for (; x < Math.min(end, Math.ceil(l)); x++) plane[row + x]! += value * Math.max(0, Math.min(x + 1, r) - l);
-      for (; x < whole; x++) plane[row + x]! += value;
-      for (; x < end; x++) plane[row + x]! += value * Math.max(0, r - x);
+      const row = (y - region.y0) * stride;
+      step(row, cx + list[s + 1]!, value);
+      step(row, cx + list[s + 2]!, -value);
+    }
+  }
+  for (let y = 0, i = 0; y < region.y1 - region.y0; y++) {
+    let sum = 0;
+    for (let x = 0, o = y * stride; x < w; x++, i++, o++) {
+      sum += steps[o]!;
+      plane[i]! += sum;
     }
   }
 }

@@ -99,15 +99,20 @@ export const heatShimmer = defineStep({
     }) as [Float32Array, Float32Array];
     ctx.poll();
     const names = Object.keys(out.planes);
-    const wide = heat(far);
+    // Beyond the frame its softened edge goes on.
+    const inner = intersect(far, domain);
+    const wide = heat(inner);
     const planes = names.map((c) => {
-      const own = ctx.scratch(area(far));
-      padTo(main.planes[c]!, main.region, own, far, domain);
-      if (p.soften < 0.05) return own;
-      const soft = ctx.scratch(area(far));
-      gaussianBlur(kernels, main.planes[c]!, main.region, soft, far, p.soften, p.soften, domain);
-      for (let i = 0; i < own.length; i++) own[i] = own[i]! + wide[i]! * (soft[i]! - own[i]!);
-      return own;
+      const own = ctx.scratch(area(inner));
+      padTo(main.planes[c]!, main.region, own, inner, domain);
+      if (p.soften >= 0.05) {
+        const soft = ctx.scratch(area(inner));
+        gaussianBlur(kernels, main.planes[c]!, main.region, soft, inner, p.soften, p.soften, domain);
+        for (let i = 0; i < own.length; i++) own[i] = own[i]! + wide[i]! * (soft[i]! - own[i]!);
+      }
+      const all = ctx.scratch(area(far));
+      padTo(own, inner, all, far, domain);
+      return all;
     });
     pushPixels(
       kernels,

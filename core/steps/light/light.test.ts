@@ -341,6 +341,11 @@ describe('air and glass', () => {
     expect(contrast(140)).toBeLessThan(1e-3);
   });
 
+  test('hot air leaves an even picture even, to its edges', async () => {
+    const got = await run(flat(60, 40, 0.4), { type: 'heatShimmer', params: { amount: 6, size: 12, soften: 3 } });
+    got.planes.R!.forEach((v) => expect(v).toBeCloseTo(0.4, 4));
+  });
+
   test('hot air bends more near the ground, changes with time, and stays still where there is none', async () => {
     const stripes = grey(96, 96, (x) => (x % 8 < 4 ? 1 : 0));
     const at = (frame: number, step: TestStep, more: Record<string, TestPicture> = {}) =>
