@@ -11,6 +11,7 @@ import { useView, view } from '../workbench/state';
 import { KeysOnStrip } from './KeysOnStrip';
 import { SourceSpan } from './SourceSpan';
 import { COLUMN, left } from './time';
+import { useTaken } from '../seating/taken';
 import { useReady } from '../timeline/ready';
 
 function useScrub() {
@@ -206,10 +207,19 @@ function ConfidenceMarks({ lane }: { lane: string }) {
 export function Playhead({ height }: { height: number }) {
   const { first, last } = useShotPart('range');
   const frame = useView((s) => s.frame);
-  const x = (COLUMN * (frame - first + 0.5)) / (last - first + 1);
+  const taken = useTaken();
+  const x = (at: number): number => (COLUMN * (at - first + 0.5)) / (last - first + 1);
   return (
     <div className="playhead-column" style={{ height }}>
-      <span className="playhead" style={{ transform: `translateX(${x}px)` }} />
+      <span className="playhead" style={{ transform: `translateX(${x(frame)}px)` }} />
+      {taken !== null && (
+        <span
+          className="playhead taken"
+          data-testid="taken"
+          style={{ transform: `translateX(${x(taken)}px)` }}
+          title={`Source frame ${taken.toFixed(2)}`}
+        />
+      )}
     </div>
   );
 }

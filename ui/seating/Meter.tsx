@@ -33,7 +33,7 @@ const TITLES: Record<Row, { title: string; help: string; digits: number; unit: s
   },
   contrast: { title: 'Contrast', help: 'Stops from its tenth to its ninetieth part.', digits: 2, unit: 'stops' },
   saturation: { title: 'Saturation', help: 'Colourfulness beside light.', digits: 3, unit: '' },
-  grain: { title: 'Grain', help: 'σ at its middle tone. The plate’s grain is given.', digits: 4, unit: '' },
+  grain: { title: 'Grain', help: 'σ at its middle tone, and the size of a grain. The plate’s grain is given.', digits: 4, unit: '' },
 };
 /** What "Match all" does, in this order; contrast is of the picture, not of the camera, and is left to a choice. */
 const ALL: readonly Row[] = ['softness', 'white', 'black', 'grain'];
@@ -167,7 +167,9 @@ function MeterRow({ row, reading: { element, plate }, busy, onMatch }: { row: Ro
   const difference = differenceOf(row, element, plate);
   const told = (f: Figures): string => {
     const figure = rowOf(row, f);
-    return figure ? figure.value.toFixed(digits) : '—';
+    if (!figure) return '—';
+    const size = row === 'grain' && f.grain ? ` · ${f.grain.size.value.toFixed(1)} px` : '';
+    return `${figure.value.toFixed(digits)}${size}`;
   };
   return (
     <tr className={difference?.matters ? 'apart' : ''}>

@@ -2,11 +2,9 @@
 import { spanOf } from '@/core/document/media';
 import { findStep } from '@/core/document/params';
 import type { Lane, Shot, Source, Step } from '@/core/document/types';
-import { stepValues } from '@/core/document/values';
-import { STEPS } from '@/core/steps';
-import { sourceTime, timesOf } from '@/core/steps/time/retime';
 import { useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
+import { takenAt } from './taken';
 
 /** The source that a lane starts from, through lanes that it taps. */
 function sourceUnder(shot: Shot, lane: Lane, depth = 0): Source | undefined {
@@ -24,21 +22,14 @@ function sourceUnder(shot: Shot, lane: Lane, depth = 0): Source | undefined {
 export function TimeLine({ step }: { step: Step }) {
   const shot = useShot();
   const frame = useView((s) => s.frame);
-  const { params } = STEPS.get('retime')!;
-  const taken = (at: number): number => {
-    const p = stepValues(shot, params, step, at) as never;
-    return sourceTime(
-      p,
-      at,
-      timesOf(p, at).map((t) => stepValues(shot, params, step, t) as never),
-    );
-  };
   const { first, last } = shot.range;
-  const points = Array.from({ length: 33 }, (_, i) => first + ((last - first) * i) / 32).map((at) => [at, taken(at)] as const);
+  const points = Array.from({ length: 33 }, (_, i) => first + ((last - first) * i) / 32).map(
+    (at) => [at, takenAt(shot, step, at)] as const,
+  );
   const [low, high] = [Math.min(first, ...points.map((p) => p[1])), Math.max(last, ...points.map((p) => p[1]))];
   const x = (at: number): number => (100 * (at - first)) / Math.max(1, last - first);
   const y = (t: number): number => 30 - (30 * (t - low)) / Math.max(1, high - low);
-  const now = taken(frame);
+  const now = takenAt(shot, step, frame);
   const lane = findStep(shot, step.id)?.lane;
   const source = lane && sourceUnder(shot, lane);
   const span = source && source.kind !== 'still' ? spanOf(source, shot.frameRate) : null;

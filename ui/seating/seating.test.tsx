@@ -5,6 +5,7 @@ import type { Figure, Figures, Triple } from '@/core/seating/figures';
 import { setFeed, setParams } from '@/store/commands';
 import { Controls } from '../controls/Controls';
 import { laneOf, showBench, shotWith, stepOf } from '../testing/bench';
+import { Playhead } from '../lanes/TimeStrip';
 import { placesOf } from '../stage/handles/PlacesHandle';
 import { view } from '../workbench/state';
 import { Meter } from './Meter';
@@ -93,6 +94,17 @@ describe('controls of seating', () => {
     showBench(session, <Controls />, { selection: { kind: 'step', id } });
     act(() => view.set({ frame: 12 }));
     expect(within(screen.getByText(/Frame 12 shows/)).getByText('6.50')).toBeTruthy();
+  });
+
+  test('the frame that it takes is a second line on the time strip', () => {
+    const session = shotWith('retime');
+    const { id } = stepOf(session, 'retime');
+    session.run('half', setParams(id, { speed: 0.5, reference: 1 }, 1));
+    showBench(session, <Playhead height={100} />, { selection: { kind: 'step', id } });
+    act(() => view.set({ frame: 21 }));
+    expect(screen.getByTestId('taken').title).toBe('Source frame 11.00');
+    act(() => view.set({ selection: null }));
+    expect(screen.queryByTestId('taken')).toBeNull();
   });
 
   test('places of a step are those that have an effect now', () => {
