@@ -37,7 +37,11 @@ describe('every step', () => {
     for (const [name, d] of Object.entries(definition.params)) {
       if (applies(definition.params, name, step)) expect(text).toContain(d.title);
     }
-    for (const feed of definition.feeds) expect(within(controls).getByRole('button', { name: `${feed.title}: none` })).toBeTruthy();
+    for (const feed of definition.feeds) {
+      // What lies behind the lane is found by itself.
+      const gets = feed.behind ? 'found: harbour ▸ start' : 'none';
+      expect(within(controls).getByRole('button', { name: `${feed.title}: ${gets}` })).toBeTruthy();
+    }
     expect(text).toContain('Mask');
     expect(text).toContain('Mix');
   });
