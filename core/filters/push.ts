@@ -53,3 +53,31 @@ export function pushPixels(
     packed.give();
   }
 }
+
+type Size = { readonly width: number; readonly height: number };
+
+/** Planes of a picture of one size stretched over a frame of another: what lies over a region of that, into as many planes. Nothing beyond its edges unless held. */
+export function stretchOver(
+  kernels: Kernels,
+  planes: readonly Plane[],
+  have: Rect,
+  from: Size,
+  outs: readonly Plane[],
+  want: Rect,
+  to: Size,
+  { edge, poll }: { edge: 'hold' | 'empty'; poll(): void },
+): void {
+  if (isEmpty(have)) return outs.forEach((o) => void o.fill(0));
+  const all = mapRegion(want);
+  const w = width(all);
+  const [dx, dy] = [kernels.take(area(all)), kernels.take(area(all))];
+  try {
+    for (let i = 0; i < area(all); i++) {
+      dx[i] = (from.width / to.width - 1) * (all.x0 + (i % w) + 0.5);
+      dy[i] = (from.height / to.height - 1) * (all.y0 + Math.floor(i / w) + 0.5);
+    }
+    pushPixels(kernels, planes, have, outs, want, [dx, dy], { filter: 'bilinear', edge, domain: have, poll });
+  } finally {
+    [dx, dy].forEach((p) => kernels.give(p));
+  }
+}

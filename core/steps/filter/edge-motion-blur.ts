@@ -10,6 +10,7 @@ import { ALL_PARTS, followMap } from '../../readings/use';
 import type { ReadingData } from '../../readings/use';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
+import { shutterParams } from './shutter';
 
 interface Values {
   reading: ReadingData | null;
@@ -56,13 +57,7 @@ export const edgeMotionBlur = defineStep({
   summary: 'Blurs the edge of what is cut out along the motion of a reading, as the shutter would have; the inside stays as it was filmed.',
   params: {
     reading: reading('Moves as', 'any'),
-    shutter: number('Shutter', 180, [0, 360], { unit: '°', min: 0, max: 1440 }),
-    phase: number('Opens', -90, [-180, 180], {
-      unit: '°',
-      min: -720,
-      max: 720,
-      help: 'Before the frame: −90° of a 180° shutter is in its middle.',
-    }),
+    ...shutterParams,
     edges: toggle('Edges only', true, { animatable: false }),
     width: number('Edge width', 4, [1, 30], { unit: 'px', min: 0.5, max: 200, pixels: true, when: { edges: [true] } }),
   },

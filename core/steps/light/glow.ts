@@ -1,9 +1,8 @@
 import { colour, integer, number, toggle } from '../../param';
 import { addTo } from '../../light/bright';
-import { grow, intersect } from '../../geometry/rect';
 import { COLOUR } from '../../picture';
 import { defineStep, pixelsOf } from '../../step';
-import { copyMain, haloBounds, haloOf, haloPad } from './halo';
+import { copyMain, haloBounds, haloNeeds, haloOf, onlyFeed } from './halo';
 
 const spreadOf = (p: { size: number; octaves: number; tail: number }) => ({ size: p.size, octaves: p.octaves, fall: p.tail });
 
@@ -25,18 +24,12 @@ export const glow = defineStep({
     tint: colour('Colour', [1, 1, 1]),
     keep: toggle('Light is kept', false, { help: 'What shines elsewhere is missing at its source.' }),
   },
-  feeds: [{ name: 'only', title: 'Only', help: 'Only what its alpha covers shines.', matte: true }],
+  feeds: [onlyFeed('shines')],
   neutral: (p) => p.amount === 0,
   bounds: (p, io) => haloBounds(io.inputs.main!, p.size),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'region',
-  needs: (p, { region }, io) => {
-    const wide = intersect(grow(region, haloPad(p.size)), io.inputs.main!.bounds);
-    return [
-      { input: 'main', region: wide, channels: COLOUR },
-      ...(io.inputs.only ? [{ input: 'only', region: intersect(wide, io.inputs.only.bounds), channels: ['A'] as readonly string[] }] : []),
-    ];
-  },
+  needs: (p, { region }, io) => haloNeeds(region, p.size, io),
   render(ctx, p, out) {
     const { halo, bright } = haloOf(ctx, out.region, p.threshold, spreadOf(p), 'only');
     const own = ctx.scratch(pixelsOf(out));

@@ -6,7 +6,8 @@ import { area, grow, intersect, union } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { COLOUR, formatRect } from '../../picture';
 import type { PictureInfo } from '../../picture';
-import type { RenderContext } from '../../step';
+import type { FeedDefinition } from '../../param';
+import type { Need, RenderContext, StepIo } from '../../step';
 
 /** How light spreads: Gaussians, each half as wide as the next, the widest last; `fall` is how strong each is beside the one before. */
 export interface Spread {
@@ -23,8 +24,21 @@ export const weightsOf = ({ octaves, fall }: Spread): number[] => {
   return all.map((w) => w / sum);
 };
 
-/** Pixels around what is made that its light may come from. */
-export const haloPad = (size: number): number => gaussianPad(size);
+/** A feed whose alpha says which light is spread. */
+export const onlyFeed = (does: string): FeedDefinition => ({
+  name: 'only',
+  title: 'Only',
+  help: `Only what its alpha covers ${does}.`,
+  matte: true,
+});
+
+/** What a step that spreads light needs of its picture, and of what limits it. */
+export function haloNeeds(region: Rect, size: number, { inputs: { main, only } }: Pick<StepIo<unknown>, 'inputs'>): Need[] {
+  const wide = intersect(grow(region, gaussianPad(size)), main!.bounds);
+  const needs: Need[] = [{ input: 'main', region: wide, channels: COLOUR }];
+  if (only) needs.push({ input: 'only', region: intersect(wide, only.bounds), channels: ['A'] });
+  return needs;
+}
 
 /** Where a step that spreads light can have pixels. */
 export const haloBounds = ({ bounds, format }: PictureInfo, size: number): Rect =>

@@ -6,6 +6,7 @@ import { integer, layer, number } from '../../param';
 import type { PictureInfo } from '../../picture';
 import { RGBA } from '../../picture';
 import { defineStep } from '../../step';
+import { shutterParams } from '../filter/shutter';
 import { copyOf, depthIn, distanceOf } from './data';
 
 const motionIn = (main: PictureInfo | undefined, name: string) => passOf(main?.passes, name, 'motion');
@@ -23,13 +24,7 @@ export const vectorBlur = defineStep({
   params: {
     motion: layer('Motion', { role: 'motion' }),
     depth: layer('Depth', { role: 'depth', help: 'Says what moves in front of what. Without one all lies at one distance.' }),
-    shutter: number('Shutter', 180, [0, 360], { unit: '°', min: 0, max: 1440 }),
-    phase: number('Opens', -90, [-180, 180], {
-      unit: '°',
-      min: -720,
-      max: 720,
-      help: 'Before the frame: −90° of a 180° shutter is in its middle.',
-    }),
+    ...shutterParams,
     most: number('At most', 64, [4, 128], { unit: 'px', min: 1, max: 400, pixels: true, help: 'Motion that is longer is cut to this.' }),
     samples: integer('Samples', 33, [5, 65], { min: 3, max: 129, animatable: false }),
     ...viewParams,

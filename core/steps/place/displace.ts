@@ -1,13 +1,13 @@
 import type { Plane } from '@/kernels';
 import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
 import { padTo } from '../../filters/pad';
-import { EDGES, pushPixels } from '../../filters/push';
+import { EDGES, pushPixels, stretchOver } from '../../filters/push';
 import { FILTERS } from '../../filters/resample';
 import { mapRegion } from '../../filters/sample';
 import { area, grow, height, union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, number, point, toggle } from '../../param';
-import type { Tile } from '../../picture';
+import type { Format, Tile } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
@@ -161,33 +161,10 @@ function overFrame(ctx: Context, input: string, channel: Channel, region: Rect):
   return out;
 }
 
-function stretched(
-  ctx: Context,
-  tile: Tile,
-  list: readonly string[],
-  from: { width: number; height: number },
-  to: { width: number; height: number },
-  region: Rect,
-): Tile {
-  const [kx, ky] = [from.width / to.width, from.height / to.height];
-  const n = area(mapRegion(region));
-  const w = width(mapRegion(region));
-  const [dx, dy] = [ctx.scratch(n), ctx.scratch(n)];
-  for (let i = 0; i < n; i++) {
-    const [x, y] = [region.x0 + (i % w) + 0.5, region.y0 + Math.floor(i / w) + 0.5];
-    dx[i] = (kx - 1) * x;
-    dy[i] = (ky - 1) * y;
-  }
+function stretched(ctx: Context, tile: Tile, list: readonly string[], from: Format, to: Format, region: Rect): Tile {
   const planes = Object.fromEntries(list.map((c) => [c, ctx.scratch(area(region))]));
-  pushPixels(
-    ctx.kernels,
-    list.map((c) => tile.planes[c]!),
-    tile.region,
-    list.map((c) => planes[c]!),
-    region,
-    [dx, dy],
-    { filter: 'bilinear', edge: 'hold', domain: tile.region, poll: () => ctx.poll() },
-  );
+  const [given, outs] = [list.map((c) => tile.planes[c]!), list.map((c) => planes[c]!)];
+  stretchOver(ctx.kernels, given, tile.region, from, outs, region, to, { edge: 'hold', poll: () => ctx.poll() });
   return { region, planes };
 }
 
