@@ -38,14 +38,6 @@ try {
   await page.getByTestId('chip Place').click();
   await settled();
   await take('workbench-composite');
-  await page.getByTestId('chip Screen key').click();
-  await page.keyboard.press('v');
-  await page.keyboard.press('a');
-  await settled();
-  await take('workbench-matte');
-  await page.keyboard.press('v');
-  await page.keyboard.press('a');
-  await settled();
   // The matte audit with its counts, and the key's picture set against the composite by a turned wipe.
   await page.getByTestId('chip Screen key').click();
   await page.keyboard.press('v');
@@ -152,6 +144,16 @@ try {
   await page.getByRole('button', { name: '18 layers' }).click();
   await page.waitForTimeout(6000);
   await take('layers');
+  // An element beside the plate around it.
+  await page.goto(url);
+  await page.getByTestId('shot SG080 reflection').click();
+  await settled();
+  await page.getByTestId('chip Bright sky behind').click();
+  await page.getByRole('tab', { name: 'Meter' }).click();
+  await page.getByRole('button', { name: 'Read', exact: true }).click();
+  await page.getByTestId('meter').waitFor({ timeout: 60_000 });
+  await settled();
+  await take('meter');
   // A mark hidden by a zone, and the coat's outline in front of it.
   await page.goto(url);
   await page.getByTestId('shot SG040 harbour wall').click();
