@@ -188,8 +188,8 @@ export function spansOfPicture(picture: Float32Array, w: number, h: number, radi
   return { list: Float32Array.from(list), reach: Math.ceil(half * Math.max(1, squeeze)) + 2 };
 }
 
-/** Pixels of a column that is blurred at a time. */
-const COLUMN = 256;
+/** Rows between two looks at whether the work is still wanted. */
+const BAND = 64;
 
 /** Sums along rows of packed pixels, from which blurs by any aperture of at most a reach are made. Give it back. */
 export class RowSums {
@@ -215,23 +215,11 @@ export class RowSums {
     const { kernels, prefix, pw, pad } = this;
     const spans = kernels.copy(list);
     try {
-      // A column of this width at a time: the rows that its shape reaches stay in the processor's cache.
-      for (let x = 0; x < w; x += COLUMN) {
+      for (let y = 0; y < h; y += BAND) {
         poll?.();
-        const part = Math.min(COLUMN, w - x);
-        kernels.fn.spanBlur(
-          prefix.byteOffset,
-          pw,
-          this.h,
-          to + 16 * x,
-          stride,
-          part,
-          h,
-          x0 + x + pad,
-          y0,
-          spans.byteOffset,
-          list.length / 4,
-        );
+        const rows = Math.min(BAND, h - y);
+        const at = to + 16 * y * stride;
+        kernels.fn.spanBlur(prefix.byteOffset, pw, this.h, at, stride, w, rows, x0 + pad, y0 + y, spans.byteOffset, list.length / 4);
       }
     } finally {
       kernels.give(spans);
