@@ -4,6 +4,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
+import { behindOf } from '@/core/document/behind';
 import type { Figures, Triple } from '@/core/seating/figures';
 import type { Around } from '@/core/seating/look';
 import type { Row } from '@/core/seating/match';
@@ -14,8 +15,8 @@ import { toast } from '../theme/toast';
 import { tapName, useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { MeterChart } from './MeterChart';
-import type { Reading } from './meter-job';
-import { framesOf, plateOf, readMeter, useMeter } from './meter-job';
+import type { MeterReading } from './meter-job';
+import { askedOf, framesOf, isFresh, readMeter, useMeter } from './meter-job';
 
 const TITLES: Record<Row, { title: string; help: string; digits: number; unit: string }> = {
   softness: { title: 'Softness', help: 'σ of the blur of its edges. A blur is set.', digits: 2, unit: 'px' },
@@ -52,8 +53,11 @@ export function Meter() {
   const [place, setPlace] = useState<Place>('ring');
   const [ring, setRing] = useState(40);
   const [scope, setScope] = useState<'all' | 'one'>('all');
-  const lane = laneSelected(shot, selected) ?? shot.lanes.find((l) => plateOf(shot, l.id));
-  const plate = lane && plateOf(shot, lane.id);
+  // Only where one is asked for does it matter which one is seen.
+  const frame = useView((s) => (scope === 'one' ? s.frame : null));
+  const frames = frame === null ? framesOf(shot.range) : [frame];
+  const lane = laneSelected(shot, selected) ?? shot.lanes.find((l) => behindOf(shot, l));
+  const plate = lane && behindOf(shot, lane);
   if (!lane || !plate) {
     return (
       <div className="match-meter empty">
@@ -65,11 +69,12 @@ export function Meter() {
     );
   }
   const around: Around = place === 'ring' ? { ring } : place === 'box' && probe ? { box: probe } : { whole: true };
-  const reading = last?.lane === lane.id ? last : null;
-  const frames = (): number[] => (scope === 'all' ? framesOf(shot.range) : [view.get().frame]);
-  const read = (): Promise<Reading | null> => readMeter(bench, lane.id, around, frames());
+  // Lanes of other shots may have the same id.
+  const reading = last?.shot.id === shot.id && last.lane === lane.id ? last : null;
+  const fresh = reading !== null && isFresh(reading, shot, askedOf(around, frames));
+  const read = (): Promise<MeterReading | null> => readMeter(bench, lane.id, around, frames);
   const match = async (rows: readonly Row[]): Promise<void> => {
-    let now = reading;
+    let now = fresh ? reading : null;
     for (const row of rows) {
       now ??= await read();
       if (!now) return;
@@ -125,10 +130,10 @@ export function Meter() {
             </Button>
           </span>
         </Tooltip>
-        {busy && <span className="dust">reading …</span>}
+        {busy ? <span className="dust">reading …</span> : reading && !fresh && <span className="stale">read before the last change</span>}
       </div>
       {reading && (
-        <div className="meter-body">
+        <div className={`meter-body${fresh ? '' : ' stale'}`}>
           <table className="figures" data-testid="meter">
             <thead>
               <tr>
@@ -162,7 +167,17 @@ function laneSelected(
   return shot.lanes.find((l) => l.id === selection.id || l.steps.some((s) => s.id === selection.id));
 }
 
-function MeterRow({ row, reading: { element, plate }, busy, onMatch }: { row: Row; reading: Reading; busy: boolean; onMatch(): void }) {
+function MeterRow({
+  row,
+  reading: { element, plate },
+  busy,
+  onMatch,
+}: {
+  row: Row;
+  reading: MeterReading;
+  busy: boolean;
+  onMatch(): void;
+}) {
   const { title, help, digits, unit } = TITLES[row];
   const difference = differenceOf(row, element, plate);
   const told = (f: Figures): string => {

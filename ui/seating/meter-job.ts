@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { behindOf } from '@/core/document/behind';
-import type { Shot, Tap } from '@/core/document/types';
+import type { Shot } from '@/core/document/types';
 import { Cancelled, ShotError, messageOf } from '@/core/errors';
 import type { Figures } from '@/core/seating/figures';
 import { overFrames } from '@/core/seating/figures';
@@ -18,9 +18,11 @@ export interface Read {
   plate: Figures;
 }
 
-/** What the meter read last: of a lane, in some places of its plate. */
-export interface Reading {
+/** What the meter read last: of a lane of a shot as it was then, and how that was asked for. */
+export interface MeterReading {
+  shot: Shot;
   lane: string;
+  asked: string;
   frames: readonly Read[];
   element: Figures;
   plate: Figures;
@@ -28,10 +30,18 @@ export interface Reading {
   left: readonly string[];
 }
 
-export const useMeter = create<{ last: Reading | null }>(() => ({ last: null }));
+export const useMeter = create<{ last: MeterReading | null }>(() => ({ last: null }));
 
-/** What is metered against: the background that is found, or another point. */
-export const plateOf = (shot: Shot, lane: string): Tap | null => behindOf(shot, { id: lane });
+/** Whether a reading still tells what is there: nothing of the pictures was changed since, and the same is asked for. */
+export const isFresh = (r: MeterReading, shot: Shot, asked: string): boolean =>
+  r.asked === asked &&
+  r.shot.lanes === shot.lanes &&
+  r.shot.sources === shot.sources &&
+  r.shot.readings === shot.readings &&
+  r.shot.format === shot.format;
+
+/** Stands for what is asked for. */
+export const askedOf = (around: Around, frames: readonly number[]): string => JSON.stringify([around, frames]);
 
 /** Frames that are read, spread over the shot. */
 const FRAMES = 5;
@@ -40,15 +50,15 @@ export const framesOf = ({ first, last }: Shot['range']): number[] => [
 ];
 
 /** Reads an element and the plate around it, on one frame or on frames of the whole shot; null where it was stopped or could not be read. */
-export async function readMeter(bench: Bench, lane: string, around: Around, frames: readonly number[]): Promise<Reading | null> {
+export async function readMeter(bench: Bench, lane: string, around: Around, frames: readonly number[]): Promise<MeterReading | null> {
   const job = startJob('meter', 'Reading the meter', 'frames', frames.length);
   try {
     const read: Read[] = [];
     const left: string[] = [];
+    const { shot } = bench.session.store.getState();
+    const plate = behindOf(shot, { id: lane });
+    if (!plate) throw new ShotError('no join brings this lane in over a background');
     for (const [i, frame] of frames.entries()) {
-      const { shot } = bench.session.store.getState();
-      const plate = plateOf(shot, lane);
-      if (!plate) throw new ShotError('no join brings this lane in over a background');
       const [own, back] = [await pixelsOf(bench, { lane }, frame, job.signal), await pixelsOf(bench, plate, frame, job.signal)];
       if (own.format.width !== back.format.width || own.format.height !== back.format.height) {
         throw new ShotError(
@@ -63,8 +73,10 @@ export async function readMeter(bench: Bench, lane: string, around: Around, fram
       job.tell(i + 1, frames.length);
     }
     if (read.length === 0) throw new ShotError(left[0] ?? 'nothing could be read');
-    const reading = {
+    const reading: MeterReading = {
+      shot,
       lane,
+      asked: askedOf(around, frames),
       frames: read,
       left,
       element: overFrames(read.map((r) => r.element)),

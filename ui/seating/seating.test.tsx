@@ -1,15 +1,16 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
+import { afterEach, describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
 import type { Figure, Figures, Triple } from '@/core/seating/figures';
-import { setFeed, setParams } from '@/store/commands';
+import { addStep, setFeed, setParams } from '@/store/commands';
 import { Controls } from '../controls/Controls';
 import { laneOf, showBench, shotWith, stepOf } from '../testing/bench';
 import { Playhead } from '../lanes/TimeStrip';
+import { useJobs } from '../jobs/jobs';
 import { placesOf } from '../stage/handles/PlacesHandle';
 import { view } from '../workbench/state';
 import { Meter } from './Meter';
-import { framesOf, useMeter } from './meter-job';
+import { askedOf, framesOf, useMeter } from './meter-job';
 
 const about = (value: number, sure = 0.002): Figure => ({ value, sure });
 const grey = (v: number): Triple => [about(v), about(v), about(v)];
@@ -33,7 +34,15 @@ function seated() {
   });
   return session;
 }
+/** As if that had been read of a lane, in a ring, over the shot. */
+function wasRead(session: ReturnType<typeof seated>, lane: string, element: Figures, plate: Figures): void {
+  const { shot } = session.store.getState();
+  useMeter.setState({ last: { shot, lane, asked: askedOf({ ring: 40 }, framesOf(shot.range)), frames: [], element, plate, left: [] } });
+}
 const cell = (name: string): HTMLElement => screen.getByRole('cell', { name });
+
+// Pictures never come here, so that what reads them would go on from test to test.
+afterEach(() => useJobs.setState({ list: [] }));
 
 describe('the meter', () => {
   test('says what an element is measured against, and what to do where no join brings it in', () => {
@@ -48,7 +57,7 @@ describe('the meter', () => {
   test('shows element, plate and difference with its error; only what is more than that stands out', () => {
     const session = seated();
     const { id } = laneOf(session, 'keeper');
-    useMeter.setState({ last: { lane: id, frames: [], element: figures(0.05, 0.8, 0.6), plate: figures(0.0501, 0.5, null), left: [] } });
+    wasRead(session, id, figures(0.05, 0.8, 0.6), figures(0.0501, 0.5, null));
     showBench(session, <Meter />, { selection: { kind: 'lane', id } });
     expect(cell('White difference').textContent).toContain('+0.300 ± 0.00');
     expect(cell('White difference').closest('tr')!.className).toBe('apart');
@@ -61,10 +70,22 @@ describe('the meter', () => {
   test('a match sets the grade of the lane', async () => {
     const session = seated();
     const { id } = laneOf(session, 'keeper');
-    useMeter.setState({ last: { lane: id, frames: [], element: figures(0, 0.8, 1), plate: figures(0, 0.4, 1), left: [] } });
+    wasRead(session, id, figures(0, 0.8, 1), figures(0, 0.4, 1));
     const { user } = showBench(session, <Meter />, { selection: { kind: 'lane', id } });
     await user.click(screen.getByRole('button', { name: 'Match white' }));
     expect(stepOf(session, 'grade').params.slope).toEqual([0.5, 0.5, 0.5]);
+  });
+
+  test('what was read before a change, or of another shot, is not passed off as what is there', () => {
+    const session = seated();
+    const { id } = laneOf(session, 'keeper');
+    wasRead(session, id, figures(0, 0.8, 1), figures(0, 0.4, 1));
+    showBench(session, <Meter />, { selection: { kind: 'lane', id } });
+    expect(screen.queryByText('read before the last change')).toBeNull();
+    act(() => void session.run('blur', addStep(id, 'blur', undefined)));
+    expect(screen.getByText('read before the last change')).toBeTruthy();
+    act(() => wasRead(seated(), id, figures(0, 0.8, 1), figures(0, 0.4, 1)));
+    expect(screen.queryByTestId('meter')).toBeNull();
   });
 
   test('frames are spread over the shot', () => {
