@@ -5,12 +5,12 @@ import { powerSpectrum } from './fft';
 const SIDE = 256;
 /** Of the aperture in the square, px: small, so that its pattern is wide. */
 const RADIUS = 28;
-/** Parts of the pattern's light beyond which it is followed no further. */
+/** Patterns that were worked out, by their aperture. */
 const kept = new Map<string, Float32Array>();
 
 /**
  * What an aperture makes of a point of light far away: the square of its Fourier transform (Fraunhofer), as a square whose middle is the point, its greatest value 1.
- * The middle of the pattern is the light itself; dust and scratches on the blades give the rays their grain.
+ * The middle of the pattern is the light itself.
  */
 export function starburst(aperture: Aperture): { pattern: Float32Array; side: number } {
   const key = JSON.stringify(aperture);

@@ -1,4 +1,5 @@
 'use client';
+import { useMemo } from 'react';
 import { spanOf } from '@/core/document/media';
 import { findStep } from '@/core/document/params';
 import type { Lane, Shot, Source, Step } from '@/core/document/types';
@@ -23,9 +24,10 @@ export function TimeLine({ step }: { step: Step }) {
   const shot = useShot();
   const frame = useView((s) => s.frame);
   const { first, last } = shot.range;
-  const points = Array.from({ length: 33 }, (_, i) => first + ((last - first) * i) / 32).map(
-    (at) => [at, takenAt(shot, step, at)] as const,
-  );
+  const points = useMemo(() => {
+    const { first, last } = shot.range;
+    return Array.from({ length: 33 }, (_, i) => first + ((last - first) * i) / 32).map((at) => [at, takenAt(shot, step, at)] as const);
+  }, [shot, step]);
   const [low, high] = [Math.min(first, ...points.map((p) => p[1])), Math.max(last, ...points.map((p) => p[1]))];
   const x = (at: number): number => (100 * (at - first)) / Math.max(1, last - first);
   const y = (t: number): number => 30 - (30 * (t - low)) / Math.max(1, high - low);

@@ -2,7 +2,7 @@ import type { Shot, Step } from '@/core/document/types';
 import { stepValues } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
 import { sourceTime, timesOf } from '@/core/steps/time/retime';
-import { useSelectedStep, useShot } from '../workbench/context';
+import { useSelectedStep, useShotState } from '../workbench/context';
 import { useView } from '../workbench/state';
 
 /** The frame of the picture under a retime that is seen at a frame. */
@@ -18,8 +18,8 @@ export function takenAt(shot: Shot, step: Step, frame: number): number {
 
 /** The frame that the selected retime takes now; null where none is selected. */
 export function useTaken(): number | null {
-  const shot = useShot();
   const frame = useView((s) => s.frame);
   const selected = useSelectedStep();
-  return selected?.step.type === 'retime' && selected.step.on ? takenAt(shot, selected.step, frame) : null;
+  const retime = selected?.step.type === 'retime' && selected.step.on ? selected.step : null;
+  return useShotState(({ shot }) => retime && takenAt(shot, retime, frame));
 }

@@ -9,6 +9,8 @@ import type { Format } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
+import type { DriverChannel } from '../over-frame';
+import { DRIVER_CHANNELS, overFrame } from '../over-frame';
 import { around, bySpans } from './spread';
 
 interface Values {
@@ -16,7 +18,7 @@ interface Values {
   by: 'even' | 'ramp' | 'map';
   from: readonly [number, number];
   to: readonly [number, number];
-  channel: 'luma' | 'R' | 'G' | 'B' | 'A';
+  channel: DriverChannel;
   invert: boolean;
   blades: number;
   turn: number;
@@ -56,18 +58,7 @@ export const defocus = defineStep({
     ]),
     from: place('Sharp at', [0, 0], { when: { by: ['ramp'] } }),
     to: place('Radius at', [0, 200], { when: { by: ['ramp'] } }),
-    channel: choice(
-      'Channel',
-      'luma',
-      [
-        { value: 'luma', title: 'Luma' },
-        { value: 'R', title: 'Red' },
-        { value: 'G', title: 'Green' },
-        { value: 'B', title: 'Blue' },
-        { value: 'A', title: 'Alpha' },
-      ],
-      { when: { by: ['map'] } },
-    ),
+    channel: choice('Channel', 'luma', DRIVER_CHANNELS, { when: { by: ['map'] } }),
     invert: toggle('Black is blurred', false, { animatable: false, when: { by: ['map'] } }),
     order: choice(
       'What is blurred lies',
@@ -175,14 +166,16 @@ function ofPicture({ region, planes }: NonNullable<ReturnType<Context['tile']>>,
 }
 
 function varying(ctx: Context, p: Values, front: boolean, planes: [Plane, Plane, Plane, Plane], want: Rect, out: Out): void {
-  const share = p.by === 'ramp' ? rampShare(p, ctx.inputs.main!.format) : mapShare(ctx, p);
+  const ramp = rampShare(p, ctx.inputs.main!.format);
+  const map = p.by === 'map' ? overFrame(ctx, 'map', p.channel, want)! : null;
   const w = width(want);
   // Radii as distances that a lens would blur so, what is sharp at 1.
   const infinity = p.radius * 1.001;
   const distance = ctx.scratch(area(want));
   for (let y = want.y0, i = 0; y < want.y1; y++) {
     for (let x = want.x0; x < want.x0 + w; x++, i++) {
-      const k = Math.max(0, Math.min(1, share(x + 0.5, y + 0.5))) / 1.001;
+      const share = !map ? ramp(x + 0.5, y + 0.5) : p.invert ? 1 - map[i]! : map[i]!;
+      const k = Math.max(0, Math.min(1, share)) / 1.001;
       distance[i] = 1 / (front ? 1 + k : 1 - k);
     }
   }
@@ -207,22 +200,4 @@ function rampShare(p: Values, format: Format): (x: number, y: number) => number 
   const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
   const squared = Math.max(1e-9, dx * dx + dy * dy);
   return (x, y) => ((x - from[0]) * dx + (y - from[1]) * dy) / squared;
-}
-
-/** A map of another size is stretched over the frame. */
-function mapShare(ctx: Context, p: Values): (x: number, y: number) => number {
-  const { region, planes } = ctx.tile('map')!;
-  const [main, map] = [ctx.inputs.main!.format, ctx.inputs.map!.format];
-  const [kx, ky] = [map.width / main.width, map.height / main.height];
-  const [w, h] = [width(region), height(region)];
-  if (w === 0 || h === 0) return () => (p.invert ? 1 : 0);
-  const channels = p.channel === 'luma' ? ['R', 'G', 'B'] : [p.channel];
-  const list = channels.map((c) => planes[c]!);
-  return (x, y) => {
-    const i =
-      Math.max(0, Math.min(h - 1, Math.floor(y * ky) - region.y0)) * w + Math.max(0, Math.min(w - 1, Math.floor(x * kx) - region.x0));
-    let v = 0;
-    for (const plane of list) v += plane[i]! / list.length;
-    return p.invert ? 1 - v : v;
-  };
 }

@@ -7,7 +7,7 @@ import { patternAt, starburst } from '../../light/starburst';
 import { union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, colour, integer, number, place, reading } from '../../param';
-import { COLOUR, RGBA, formatRect } from '../../picture';
+import { COLOUR, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import { copyMain } from './halo';
@@ -48,11 +48,10 @@ export const flare = defineStep({
   feeds: [{ name: 'before', title: 'In front', help: 'Where its alpha covers the light there is no flare.', matte: true }],
   neutral: (p) => p.ghosts === 0 && p.star === 0,
   bounds: (_, io) => union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format)),
-  identity: (p, io) => (p.follow ? io.frame : null),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'whole',
   needs: (_, __, io) => [
-    { input: 'main', region: io.inputs.main!.bounds, channels: RGBA },
+    { input: 'main', region: io.inputs.main!.bounds, channels: COLOUR },
     ...(io.inputs.before ? [{ input: 'before', region: io.inputs.before.bounds, channels: ['A'] as readonly string[] }] : []),
   ],
   render(ctx, p, out) {

@@ -11,8 +11,8 @@ import { defineStep } from '../../step';
 const MOST = 1.5;
 
 /**
- * Air of uneven warmth bends light by its slope of density: each pixel is looked for beside its place, by the slopes of clouds that rise and come and go, and what
- * is bent is softened. Stronger towards the ground, where the air is hottest.
+ * Air of uneven warmth bends light: each pixel is looked for beside its place, along x and along y by a cloud each that rises and comes and goes, and what is bent
+ * is softened. Stronger towards the ground, where the air is hottest.
  */
 export const heatShimmer = defineStep({
   type: 'heatShimmer',

@@ -3,7 +3,7 @@ import { padTo } from '../../filters/pad';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
 import { brightParts, stops } from '../../light/bright';
-import { area, intersect, union } from '../../geometry/rect';
+import { area, union } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, colour, number, place, placeIn, reading } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
@@ -59,7 +59,6 @@ export const rays = defineStep({
   remark: (p, io) => (p.light === 'feed' && !io.inputs.light ? 'connect the picture that shines' : null),
   neutral: (p, io) => p.amount === 0 || (p.light === 'feed' && !io.inputs.light),
   bounds: (_, io) => union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format)),
-  identity: (p, io) => (p.follow ? io.frame : null),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'whole',
   needs: (p, _, io) => [
@@ -106,8 +105,7 @@ function shining(ctx: RenderContext<unknown>, p: Shining, [x0, y0]: readonly [nu
     return planes;
   }
   const tile = ctx.tile(p.light === 'feed' ? 'light' : 'main')!;
-  const both = intersect(tile.region, region);
-  COLOUR.forEach((c, k) => padTo(tile.planes[c]!, tile.region, planes[k]!, region, union(both, union(tile.region, region))));
+  COLOUR.forEach((c, k) => padTo(tile.planes[c]!, tile.region, planes[k]!, region, union(tile.region, region)));
   if (p.light === 'bright') brightParts(planes, planes, stops(p.threshold));
   return planes;
 }

@@ -1,25 +1,17 @@
 import type { Plane } from '@/kernels';
 import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
 import { padTo } from '../../filters/pad';
-import { EDGES, pushPixels, stretchOver } from '../../filters/push';
+import { EDGES, pushPixels } from '../../filters/push';
 import { FILTERS } from '../../filters/resample';
 import { mapRegion } from '../../filters/sample';
 import { area, grow, height, union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, number, point, toggle } from '../../param';
-import type { Format, Tile } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
-
-const CHANNELS = [
-  { value: 'R', title: 'Red' },
-  { value: 'G', title: 'Green' },
-  { value: 'B', title: 'Blue' },
-  { value: 'A', title: 'Alpha' },
-  { value: 'luma', title: 'Luma' },
-] as const;
-type Channel = (typeof CHANNELS)[number]['value'];
+import type { DriverChannel as Channel } from '../over-frame';
+import { DRIVER_CHANNELS, overFrame, sameSize } from '../over-frame';
 
 const channels = { by: ['channels'] } as const;
 const driven = { by: ['channels', 'slope'] } as const;
@@ -42,8 +34,8 @@ export const displace = defineStep({
       { value: 'slope', title: 'Slopes of the driver', help: 'Its brightness is a height: pixels are pushed downhill.' },
       { value: 'edge', title: 'Its own edge, outwards', help: 'Colour fills a matte that is some pixels too wide.' },
     ]),
-    x: choice('Along x', 'R', CHANNELS, { when: channels }),
-    y: choice('Along y', 'G', CHANNELS, { when: channels }),
+    x: choice('Along x', 'R', DRIVER_CHANNELS, { when: channels }),
+    y: choice('Along y', 'G', DRIVER_CHANNELS, { when: channels }),
     centre: number('Stays at', 0.5, [0, 1], { when: channels, help: 'This value of the driver pushes nowhere.' }),
     amount: point('Amount x, y', [20, 20], { unit: 'px', pixels: true, when: driven }),
     soften: number('Soften driver', 0, [0, 30], { unit: 'px', min: 0, max: 500, pixels: true, when: driven }),
@@ -138,35 +130,9 @@ export const displace = defineStep({
   },
 });
 
-const sameSize = (a: { width: number; height: number }, b: { width: number; height: number }): boolean =>
-  a.width === b.width && a.height === b.height;
 const spreadOf = (outwards: number): number => Math.max(1, outwards / 2);
 
 type Context = RenderContext<unknown>;
-
-/** A channel of a feed over a region of the frame; one of another size is stretched over it. */
-function overFrame(ctx: Context, input: string, channel: Channel, region: Rect): Plane | null {
-  const tile = ctx.tile(input);
-  if (!tile) return null;
-  const [to, from] = [ctx.inputs.main!.format, ctx.inputs[input]!.format];
-  const list = channel === 'luma' ? ['R', 'G', 'B'] : [channel];
-  const out = ctx.scratch(area(region)).fill(0);
-  const part = sameSize(to, from) ? tile : stretched(ctx, tile, list, from, to, region);
-  const plane = ctx.scratch(area(region));
-  for (const c of list) {
-    padTo(part.planes[c]!, part.region, plane, region, formatRect(to));
-    ctx.kernels.fn.addScaled(out.byteOffset, plane.byteOffset, out.byteOffset, out.length, 1 / list.length);
-  }
-  for (let i = 0; i < out.length; i++) if (!Number.isFinite(out[i]!)) out[i] = 0;
-  return out;
-}
-
-function stretched(ctx: Context, tile: Tile, list: readonly string[], from: Format, to: Format, region: Rect): Tile {
-  const planes = Object.fromEntries(list.map((c) => [c, ctx.scratch(area(region))]));
-  const [given, outs] = [list.map((c) => tile.planes[c]!), list.map((c) => planes[c]!)];
-  stretchOver(ctx.kernels, given, tile.region, from, outs, region, to, { edge: 'hold', poll: () => ctx.poll() });
-  return { region, planes };
-}
 
 /** The driver's channels over a region, softened. */
 function driverOver(ctx: Context, soften: number, region: Rect): { of(c: Channel): Plane } {
