@@ -1,3 +1,4 @@
+import { copyOver } from '../../filters/copy';
 import { gaussianBlur, gaussianRegion } from '../../filters/gaussian';
 import { meanThrough } from '../../filters/mean-through';
 import { IDENTITY_H, invert, multiply } from '../../geometry/fit';
@@ -101,15 +102,8 @@ export const edgeMotionBlur = defineStep({
     gaussianBlur(kernels, from.planes.A!, from.region, soft, out.region, p.width, p.width, domain);
     // 1 where coverage is half, within about a width of the edge; 0 well inside and outside.
     for (let i = 0; i < n; i++) soft[i] = Math.max(0, Math.min(1, 12 * soft[i]! * (1 - soft[i]!) - 0.5));
-    const own = ctx.scratch(n);
     channels.forEach((c, k) => {
-      own.fill(0);
-      const w = out.region.x1 - out.region.x0;
-      const both = intersect(out.region, from.region);
-      for (let y = both.y0; y < both.y1; y++) {
-        const at = (y - from.region.y0) * (from.region.x1 - from.region.x0) - from.region.x0;
-        own.set(from.planes[c]!.subarray(at + both.x0, at + both.x1), (y - out.region.y0) * w + both.x0 - out.region.x0);
-      }
+      const own = copyOver(kernels, from.planes[c]!, from.region, out.region, (count) => ctx.scratch(count));
       const plane = outs[k]!;
       for (let i = 0; i < n; i++) plane[i] = own[i]! + soft[i]! * (plane[i]! - own[i]!);
     });

@@ -58,7 +58,7 @@ export const flare = defineStep({
     const { region } = out;
     const { format } = ctx.inputs.main!;
     const at = p.from === 'brightest' ? brightest(ctx) : sourceAt(p, format, ctx.frame);
-    COLOUR.forEach((c) => out.planes[c] && copyMain(ctx, c, out.planes[c].fill(0), region));
+    COLOUR.forEach((c) => out.planes[c] && copyMain(ctx, c, out.planes[c], region));
     if (!at) return;
     const seen = visible(ctx, at);
     if (!(seen > 0)) return;

@@ -1,7 +1,8 @@
 import { colour, integer, number, toggle } from '../../param';
+import { copyOver } from '../../filters/copy';
 import { addTo } from '../../light/bright';
 import { COLOUR } from '../../picture';
-import { defineStep, pixelsOf } from '../../step';
+import { defineStep } from '../../step';
 import { copyMain, haloBounds, haloNeeds, haloOf, onlyFeed } from './halo';
 
 const spreadOf = (p: { size: number; octaves: number; tail: number }) => ({ size: p.size, octaves: p.octaves, fall: p.tail });
@@ -31,15 +32,16 @@ export const glow = defineStep({
   locality: 'region',
   needs: (p, { region }, io) => haloNeeds(region, p.size, io),
   render(ctx, p, out) {
-    const { halo, bright } = haloOf(ctx, out.region, p.threshold, spreadOf(p), 'only');
-    const own = ctx.scratch(pixelsOf(out));
+    const { halo, bright } = haloOf(ctx, out.region, p.threshold, spreadOf(p));
+    const { region } = ctx.tile('main')!;
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       if (!plane) return;
-      copyMain(ctx, c, own, out.region);
-      plane.set(own);
+      copyMain(ctx, c, plane, out.region);
       addTo(ctx.kernels, plane, halo[k]!, p.amount * p.tint[k]!);
-      if (p.keep) addTo(ctx.kernels, plane, bright[k]!, -Math.min(1, p.amount) * p.tint[k]!);
+      if (!p.keep) return;
+      const source = copyOver(ctx.kernels, bright[k]!, region, out.region, (n) => ctx.scratch(n));
+      addTo(ctx.kernels, plane, source, -Math.min(1, p.amount) * p.tint[k]!);
     });
   },
 });

@@ -1,6 +1,6 @@
 import type { Plane } from '@/kernels';
 import { gaussianBlur, gaussianPad } from '../../filters/gaussian';
-import { padTo } from '../../filters/pad';
+import { copyOver, copyShared } from '../../filters/copy';
 import { addTo, brightParts, stops } from '../../light/bright';
 import { area, grow, intersect, union } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
@@ -16,9 +16,9 @@ export interface Spread {
   fall: number;
 }
 
-export const sigmasOf = ({ size, octaves }: Spread): number[] => Array.from({ length: octaves }, (_, k) => size / 2 ** (octaves - 1 - k));
+const sigmasOf = ({ size, octaves }: Spread): number[] => Array.from({ length: octaves }, (_, k) => size / 2 ** (octaves - 1 - k));
 
-export const weightsOf = ({ octaves, fall }: Spread): number[] => {
+const weightsOf = ({ octaves, fall }: Spread): number[] => {
   const all = Array.from({ length: octaves }, (_, k) => fall ** k);
   const sum = all.reduce((a, b) => a + b, 0);
   return all.map((w) => w / sum);
@@ -45,15 +45,14 @@ export const haloBounds = ({ bounds, format }: PictureInfo, size: number): Rect 
   intersect(grow(bounds, Math.ceil(3 * size)), union(bounds, formatRect(format)));
 
 /**
- * The light of bright parts, spread, over a region: three planes of scratch; and the bright parts themselves over the same. Lit only where `only` is,
- * a feed's alpha, if connected.
+ * The light of bright parts, spread, over a region: three planes of scratch; and the bright parts themselves, over all that was read. Lit only where the
+ * feed `only` is, if connected.
  */
 export function haloOf(
   ctx: RenderContext<unknown>,
   region: Rect,
   threshold: number,
   spread: Spread,
-  only?: string,
 ): { halo: [Plane, Plane, Plane]; bright: [Plane, Plane, Plane] } {
   const { kernels } = ctx;
   const main = ctx.tile('main')!;
@@ -61,12 +60,8 @@ export function haloOf(
   const take = (n: number): [Plane, Plane, Plane] => [ctx.scratch(n), ctx.scratch(n), ctx.scratch(n)];
   const bright = take(area(wide));
   brightParts(COLOUR.map((c) => main.planes[c]!) as unknown as [Plane, Plane, Plane], bright, stops(threshold));
-  const limit = only === undefined ? undefined : ctx.tile(only);
-  if (limit) {
-    const matte = ctx.scratch(area(wide)).fill(0);
-    padTo(limit.planes.A!, limit.region, matte, wide, union(limit.region, wide));
-    for (const plane of bright) kernels.fn.multiply(plane.byteOffset, matte.byteOffset, plane.byteOffset, plane.length);
-  }
+  const matte = matteOver(ctx, 'only', wide);
+  if (matte) for (const plane of bright) kernels.fn.multiply(plane.byteOffset, matte.byteOffset, plane.byteOffset, plane.length);
   const halo = take(area(region));
   const one = ctx.scratch(area(region));
   const weights = weightsOf(spread);
@@ -78,13 +73,17 @@ export function haloOf(
       addTo(kernels, to, one, weights[k]!);
     });
   });
-  const own = take(area(region));
-  own.forEach((to, c) => padTo(bright[c]!, wide, to.fill(0), region, union(wide, region)));
-  return { halo, bright: own };
+  return { halo, bright };
 }
 
 /** A channel of `main` over a region, nothing where it holds nothing. */
-export function copyMain(ctx: Pick<RenderContext<unknown>, 'tile'>, channel: string, to: Plane, region: Rect): void {
+export function copyMain(ctx: Pick<RenderContext<unknown>, 'tile' | 'kernels'>, channel: string, to: Plane, region: Rect): void {
   const main = ctx.tile('main')!;
-  padTo(main.planes[channel]!, main.region, to, region, union(main.region, region));
+  copyShared(ctx.kernels, main.planes[channel]!, main.region, to.fill(0), region);
+}
+
+/** The alpha of a feed over a region, nothing where it holds nothing; to be read only. */
+export function matteOver(ctx: RenderContext<unknown>, input: string, region: Rect): Plane | null {
+  const tile = ctx.tile(input);
+  return tile ? copyOver(ctx.kernels, tile.planes.A!, tile.region, region, (n) => ctx.scratch(n)) : null;
 }

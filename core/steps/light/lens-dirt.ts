@@ -28,7 +28,7 @@ export const lensDirt = defineStep({
   locality: 'region',
   needs: (p, { region }, io) => [...haloNeeds(region, p.size, io), { input: 'dirt', region: io.inputs.dirt!.bounds, channels: RGBA }],
   render(ctx, p, out) {
-    const { halo } = haloOf(ctx, out.region, p.threshold, { size: p.size, octaves: 3, fall: 1 }, 'only');
+    const { halo } = haloOf(ctx, out.region, p.threshold, { size: p.size, octaves: 3, fall: 1 });
     const dirt = ctx.tile('dirt')!;
     const specks = COLOUR.map(() => ctx.scratch(pixelsOf(out)));
     const planes = COLOUR.map((c) => dirt.planes[c]!);

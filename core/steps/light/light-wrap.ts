@@ -1,6 +1,7 @@
 import type { Plane } from '@/kernels';
-import { RowSums, spansOf } from '../../filters/aperture';
+import { spansOf } from '../../filters/aperture';
 import { gaussianBlur, gaussianPad } from '../../filters/gaussian';
+import { copyOver } from '../../filters/copy';
 import { padTo } from '../../filters/pad';
 import { LUMA } from '../../colour/transfer';
 import { area, grow, height, intersect, union, width } from '../../geometry/rect';
@@ -11,6 +12,8 @@ import type { Format } from '../../picture';
 import { stops } from '../../light/bright';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
+import { bySpans } from '../filter/spread';
+import { copyMain } from './halo';
 
 interface Reach {
   soft: number;
@@ -106,12 +109,12 @@ export const lightWrap = defineStep({
     // 1 at the edge, 0 a width further in.
     const edge = ctx.scratch(m);
     gaussianBlur(kernels, open, wide, edge, out.region, p.width / 2, p.width / 2);
-    const own = ctx.scratch(m).fill(0);
-    padTo(main.planes.A!, main.region, own, out.region, union(main.region, out.region));
+    const take = (k: number): Plane => ctx.scratch(k);
+    const own = copyOver(kernels, main.planes.A!, main.region, out.region, take);
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       if (!plane) return;
-      padTo(main.planes[c]!, main.region, plane.fill(0), out.region, union(main.region, out.region));
+      copyMain(ctx, c, plane, out.region);
       for (let i = 0; i < m; i++) {
         const a = own[i]!;
         if (!(a > 0)) continue;
@@ -145,16 +148,10 @@ function spread(
     planes.forEach((plane, k) => gaussianBlur(kernels, plane, have, outs[k]!, want, soft, soft));
     return outs;
   }
-  const [w, h] = [width(have), height(have)];
-  const packed = ctx.scratch(4 * w * h + 16);
-  const [a, b, c, d] = planes.map((p) => p.byteOffset) as [number, number, number, number];
-  kernels.fn.packFour(a, b, c, d, packed.byteOffset, w * h);
   const spans = spansOf(soft);
-  const sums = new RowSums(kernels, packed, w, h, spans.reach);
-  const made = ctx.scratch(4 * area(want) + 16);
-  sums.blur(spans.list, want.x0 - have.x0, want.y0 - have.y0, width(want), height(want), made.byteOffset, width(want));
-  sums.give();
-  const [e, f, g, i] = outs.map((p) => p.byteOffset) as [number, number, number, number];
-  kernels.fn.unpackFour(made.byteOffset, e, f, g, i, area(want));
+  const [x, y] = [want.x0 - have.x0, want.y0 - have.y0];
+  bySpans(ctx, planes, have, outs, want, spans.reach, (sums, to, stride) =>
+    sums.blur(spans.list, x, y, width(want), height(want), to, stride, () => ctx.poll()),
+  );
   return outs;
 }

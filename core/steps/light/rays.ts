@@ -1,15 +1,15 @@
 import type { Plane } from '@/kernels';
-import { padTo } from '../../filters/pad';
+import { copyShared } from '../../filters/copy';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
-import { brightParts, stops } from '../../light/bright';
+import { addTo, brightParts, stops } from '../../light/bright';
 import { area, union } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, colour, number, place, placeIn, reading } from '../../param';
 import { COLOUR, formatRect } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
-import { copyMain } from './halo';
+import { copyMain, matteOver } from './halo';
 
 /** Samples along a ray: 2 to this. */
 const DOUBLINGS = 8;
@@ -70,18 +70,14 @@ export const rays = defineStep({
     const { region } = out;
     const from = sourceAt(p, ctx.inputs.main!.format, ctx.frame);
     const light = shining(ctx, p, from, region);
-    const before = ctx.tile('before');
-    if (before) {
-      const matte = ctx.scratch(area(region)).fill(0);
-      padTo(before.planes.A!, before.region, matte, region, union(before.region, region));
-      for (const plane of light) for (let i = 0; i < plane.length; i++) plane[i]! *= Math.max(0, 1 - matte[i]!);
-    }
+    const matte = matteOver(ctx, 'before', region);
+    if (matte) for (const plane of light) for (let i = 0; i < plane.length; i++) plane[i]! *= Math.max(0, 1 - matte[i]!);
     stream(ctx, light, region, from, p.length, p.decay);
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];
       if (!plane) return;
-      copyMain(ctx, c, plane.fill(0), region);
-      ctx.kernels.fn.addScaled(plane.byteOffset, light[k]!.byteOffset, plane.byteOffset, plane.length, p.amount * p.tint[k]!);
+      copyMain(ctx, c, plane, region);
+      addTo(ctx.kernels, plane, light[k]!, p.amount * p.tint[k]!);
     });
   },
 });
@@ -105,7 +101,7 @@ function shining(ctx: RenderContext<unknown>, p: Shining, [x0, y0]: readonly [nu
     return planes;
   }
   const tile = ctx.tile(p.light === 'feed' ? 'light' : 'main')!;
-  COLOUR.forEach((c, k) => padTo(tile.planes[c]!, tile.region, planes[k]!, region, union(tile.region, region)));
+  COLOUR.forEach((c, k) => copyShared(ctx.kernels, tile.planes[c]!, tile.region, planes[k]!, region));
   if (p.light === 'bright') brightParts(planes, planes, stops(p.threshold));
   return planes;
 }

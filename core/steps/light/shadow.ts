@@ -1,11 +1,13 @@
 import type { Plane } from '@/kernels';
 import { LUMA } from '../../colour/transfer';
 import { gaussianBlur, gaussianPad } from '../../filters/gaussian';
+import { copyShared } from '../../filters/copy';
 import { padTo } from '../../filters/pad';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
 import { invert, multiply } from '../../geometry/fit';
 import type { Homography } from '../../geometry/homography';
+import { applyHomography } from '../../geometry/homography';
 import { area, grow, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, colour, number, place, placeIn } from '../../param';
@@ -25,7 +27,7 @@ interface Cast {
 }
 
 /** Blurs between which a shadow's softness is mixed, from its foot to its end. */
-const STEPS = 4;
+const BLURS = 4;
 const cast = { from: ['cast'] } as const;
 const plate = { from: ['plate'] } as const;
 
@@ -166,24 +168,23 @@ function castShadow(ctx: Context, p: Cast, region: Rect): Plane {
       [x1, y1],
     ].map(([x, y]) => (x! - middle[0]) * upX + (y! - middle[1]) * upY),
   );
-  const blurred = Array.from({ length: STEPS }, (_, k) => {
-    const sigma = p.softness + ((p.growth - p.softness) * k) / (STEPS - 1);
+  const blurred = Array.from({ length: BLURS }, (_, k) => {
+    const sigma = p.softness + ((p.growth - p.softness) * k) / (BLURS - 1);
     const to = ctx.scratch(n);
     ctx.poll();
-    if (sigma < 0.1) padTo(matte, wide, to, region, wide);
+    if (sigma < 0.1) copyShared(kernels, matte, wide, to, region);
     else gaussianBlur(kernels, matte, wide, to, region, sigma, sigma);
     return to;
   });
   const w = width(region);
   for (let i = 0; i < n; i++) {
     const [x, y] = [region.x0 + (i % w) + 0.5, region.y0 + Math.floor(i / w) + 0.5];
-    const d = map[6] * x + map[7] * y + map[8];
-    const [u, v] = [(map[0] * x + map[1] * y + map[2]) / d, (map[3] * x + map[4] * y + map[5]) / d];
-    const up = ((u - middle[0]) * upX + (v - middle[1]) * upY) / tall;
-    // Before the foot a shadow is only what its blur brings there.
-    const t = Math.max(0, Math.min(0.9999, up)) * (STEPS - 1);
+    const [u, v, d] = applyHomography(map, x, y);
+    // Beyond the horizon and before the foot a shadow is only what its blur brings there.
+    const up = d > 1e-6 ? ((u - middle[0]) * upX + (v - middle[1]) * upY) / tall : 0;
+    const t = Math.max(0, Math.min(0.9999, up)) * (BLURS - 1);
     const k = t | 0;
-    dark[i] = d > 1e-6 || up > -0.1 ? blurred[k]![i]! + (t - k) * (blurred[Math.min(STEPS - 1, k + 1)]![i]! - blurred[k]![i]!) : 0;
+    dark[i] = blurred[k]![i]! + (t - k) * (blurred[k + 1]![i]! - blurred[k]![i]!);
   }
   if (p.contact > 0) addContact(ctx, p, element, region, dark);
   return dark;
@@ -212,7 +213,7 @@ function addContact(
   );
   if (isEmpty(box)) return;
   const alpha = ctx.scratch(area(box)).fill(0);
-  padTo(element.planes.A!, element.region, alpha, box, union(element.region, box));
+  copyShared(ctx.kernels, element.planes.A!, element.region, alpha, box);
   const foot = Math.hypot(b[0] - a[0], b[1] - a[1]);
   const [nx, ny] = [-(b[1] - a[1]) / foot, (b[0] - a[0]) / foot];
   const w = width(box);
