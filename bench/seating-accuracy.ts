@@ -2,6 +2,8 @@ import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { produce } from 'immer';
 import { deltaE2000, labOf } from '@/core/colour/delta-e';
+import { gaussianBlur } from '@/core/filters/gaussian';
+import { rect } from '@/core/geometry/rect';
 import { RGBA } from '@/core/picture';
 import type { Around } from '@/core/seating/look';
 import { looksOf } from '@/core/seating/look';
@@ -10,36 +12,25 @@ import { matchOf } from '@/core/seating/match';
 import { SG050, renderSlipway } from '@/demo/sg050';
 import { SG060, renderMooring } from '@/demo/sg060';
 import { basinLight } from '@/demo/sg080';
-import { nodeHost, openShotFile } from '@/engine/node/host';
+import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { matchNow, setMatch } from '@/store/seating';
 import { flowAccuracy } from './flow-accuracy';
+import type { Light } from './seating-frames';
 import { lightOfFrames } from './seating-frames';
 import type { Figures } from '@/core/seating/figures';
 import { figuresOf, overFrames } from '@/core/seating/figures';
 import { random } from '@/core/random';
 import { table } from './timing';
 
-type Planes = [Float32Array, Float32Array, Float32Array];
-interface Light {
-  planes: Planes;
-  w: number;
-  h: number;
-}
-
+type Planes = Light['planes'];
+const kernels = await nodeKernels();
 function blurred(plane: Float32Array, w: number, h: number, sigma: number): Float32Array {
-  const reach = Math.ceil(4 * sigma);
-  const taps = Array.from({ length: 2 * reach + 1 }, (_, i) => Math.exp(-((i - reach) ** 2) / (2 * sigma * sigma)));
-  const sum = taps.reduce((a, b) => a + b, 0);
-  const pass = (from: Float32Array, dx: number, dy: number): Float32Array => {
-    const to = new Float32Array(from.length);
-    for (let y = 0, i = 0; y < h; y++)
-      for (let x = 0; x < w; x++, i++)
-        for (let t = -reach; t <= reach; t++)
-          to[i]! +=
-            (taps[t + reach]! / sum) * from[Math.max(0, Math.min(h - 1, y + t * dy)) * w + Math.max(0, Math.min(w - 1, x + t * dx))]!;
-    return to;
-  };
-  return pass(pass(plane, 1, 0), 0, 1);
+  const whole = rect(0, 0, w, h);
+  const [given, soft] = [kernels.copy(plane), kernels.take(w * h)];
+  gaussianBlur(kernels, given, whole, soft, whole, sigma, sigma, whole);
+  const out = Float32Array.from(soft);
+  [given, soft].forEach((p) => kernels.give(p));
+  return out;
 }
 
 interface Change {
@@ -69,7 +60,7 @@ const CHANGES: readonly (readonly [string, Change])[] = [
 ];
 
 const measure = (frames: readonly Light[]): Figures =>
-  overFrames(frames.map(({ planes, w, h }) => figuresOf({ planes, w, h, inside: new Uint8Array(w * h).fill(1) }, 'a frame')));
+  overFrames(frames.map(({ planes, w, h }) => figuresOf(kernels, { planes, w, h, inside: new Uint8Array(w * h).fill(1) }, 'a frame')));
 
 const percent = (v: number): string => (Number.isFinite(v) ? `${(100 * v).toFixed(1)} %` : '—');
 
@@ -191,7 +182,7 @@ export async function harbourRows(root: string, around: Around, rows: readonly R
     };
     const figures = async (): Promise<{ element: Figures; plate: Figures }> => {
       const looks = looksOf(await render({ lane: 'piece' }), await render({ lane: 'harbour', after: '' }), around);
-      return { element: figuresOf(looks.element, 'the piece'), plate: figuresOf(looks.plate, 'the harbour') };
+      return { element: figuresOf(kernels, looks.element, 'the piece'), plate: figuresOf(kernels, looks.plate, 'the harbour') };
     };
     const error = async (): Promise<string> => apartFrom(await made(), light, (i) => alpha[4 * i + 3]! > 0.5).mean.toFixed(2);
     const told = [await error()];

@@ -1,5 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
-import { LUMA, SRGB } from '../colour/transfer';
+import { LUMA } from '../colour/transfer';
+import { seen } from '../readings/gray';
 import { consistency } from './consistency';
 import type { Flow, Level } from './dense';
 import { denseFlow, giveLevels, levelsOf } from './dense';
@@ -10,19 +11,9 @@ const [WHOLE, HALF] = [130_000, 2_500_000];
 /** Halvings that are left out at the fine end: grain does less harm there, and 960×540 and HD take a fifth of a second and one. */
 export const usualFinest = (w: number, h: number): number => (w * h <= WHOLE ? 0 : w * h <= HALF ? 1 : 2);
 
-/** Light as it is seen, by table up to 4. */
-const TABLE = Float32Array.from({ length: 4097 }, (_, i) => 255 * SRGB.encode(i / 1024));
-
 /** Luma as it is seen, white at 255. */
-export function seenLuma(r: Float32Array, g: Float32Array, b: Float32Array): Float32Array {
-  return r.map((v, i) => {
-    const t = 1024 * (LUMA[0]! * v + LUMA[1]! * g[i]! + LUMA[2]! * b[i]!);
-    if (!(t > 0)) return 0;
-    if (t >= 4096) return TABLE[4096]!;
-    const k = t | 0;
-    return TABLE[k]! + (t - k) * (TABLE[k + 1]! - TABLE[k]!);
-  });
-}
+export const seenLuma = (r: Float32Array, g: Float32Array, b: Float32Array): Float32Array =>
+  r.map((v, i) => 255 * seen(LUMA[0]! * v + LUMA[1]! * g[i]! + LUMA[2]! * b[i]!));
 
 /** Motion one way, by what is seen. Takes two planes, which are the caller's. */
 export function flowOf(kernels: Kernels, from: Float32Array, to: Float32Array, w: number, h: number, poll: () => void): Flow {

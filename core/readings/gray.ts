@@ -20,7 +20,7 @@ export interface GrayFrame {
 
 /** Light as it is seen, so that noise and differences weigh alike in dark and bright parts; by table, from 0 to 4. */
 const TABLE = Float32Array.from({ length: 4097 }, (_, i) => SRGB.encode(i / 1024));
-function seen(v: number): number {
+export function seen(v: number): number {
   if (!(v > 0)) return 0;
   const t = v * 1024;
   if (t >= 4095) return SRGB.encode(v);

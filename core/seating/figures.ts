@@ -1,9 +1,10 @@
+import type { Kernels } from '@/kernels';
 import { ShotError } from '../errors';
 import { measureGrain } from '../grain/measure';
 import type { ChannelGrain } from '../grain/model';
 import { sigmaAt, sizeOf } from '../grain/model';
 import type { Look } from './look';
-import { lumaOf } from './look';
+import { lumaOf, lumaOfRgb } from './look';
 import type { Edge } from './softness';
 import { edgeSoftness } from './softness';
 
@@ -80,7 +81,7 @@ function samplesOf({ planes, inside, w, h }: Look): Sample[] {
         }
       }
       const rgb = sum.map((s) => s / (side * side)) as unknown as Sample['rgb'];
-      out.push({ rgb, luma: 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2], group: groupAt(x, y) });
+      out.push({ rgb, luma: lumaOfRgb(rgb), group: groupAt(x, y) });
     }
   }
   return out;
@@ -109,7 +110,7 @@ function tonesOf(samples: readonly Sample[]): number[] {
 }
 
 /** What is measured of one frame. Throws ShotError where too little of it counts; `what` names it. */
-export function figuresOf(look: Look, what: string): Figures {
+export function figuresOf(kernels: Kernels, look: Look, what: string): Figures {
   const pixels = look.inside.reduce((s, v) => s + v, 0);
   const samples = samplesOf(look).sort((a, b) => a.luma - b.luma);
   if (pixels < FEWEST || samples.length < FEWEST / 16) {
@@ -119,7 +120,7 @@ export function figuresOf(look: Look, what: string): Figures {
   }
   const tones = jackknife((g) => tonesOf(g < 0 ? samples : samples.filter((s) => s.group !== g)));
   const middle = samples[samples.length >> 1]!.rgb;
-  const edges = edgeSoftness(lumaOf(look), look.inside, look.w, look.h);
+  const edges = edgeSoftness(kernels, lumaOf(look), look.inside, look.w, look.h);
   const softness =
     edges.length >= GROUPS * 4 ? jackknife((g) => [sharpest(g < 0 ? edges : edges.filter((e) => groupAt(e.x, e.y) !== g))])[0]! : null;
   return {

@@ -89,5 +89,7 @@ export function looksOf(element: Pixels, plate: Pixels, around: Around): { eleme
   return { element: look(element, inElement), plate: look(plate, inPlate) };
 }
 
+export const lumaOfRgb = ([r, g, b]: readonly number[]): number => LUMA[0]! * r! + LUMA[1]! * g! + LUMA[2]! * b!;
+
 export const lumaOf = ({ planes: [r, g, b] }: Pick<Look, 'planes'>): Float32Array =>
   r.map((v, i) => LUMA[0]! * v + LUMA[1]! * g[i]! + LUMA[2]! * b[i]!);

@@ -1,5 +1,7 @@
+import { LUMA } from '../colour/transfer';
 import type { ChannelGrain } from '../grain/model';
 import type { Figure, Figures, Triple } from './figures';
+import { lumaOfRgb } from './look';
 
 /** What can be matched, in the order in which it is best done. */
 export const ROWS = ['softness', 'black', 'white', 'contrast', 'saturation', 'grain'] as const;
@@ -54,7 +56,7 @@ export function matchOf(row: Row, element: Figures, plate: Figures, now: Now): M
     case 'contrast': {
       if (!(element.contrast.value > 0.05)) return { why: 'the element has no contrast to be changed' };
       const middle = values(element.white).map((w, c) => Math.sqrt(Math.max(1e-6, w * Math.max(1e-4, element.black[c]!.value))));
-      const pivot = 0.2126 * middle[0]! + 0.7152 * middle[1]! + 0.0722 * middle[2]!;
+      const pivot = lumaOfRgb(middle);
       const contrast = Math.max(0.2, Math.min(5, (now.contrast * plate.contrast.value) / element.contrast.value));
       return { step: 'grade', params: { contrast, pivot: now.contrast === 1 ? Math.max(1e-3, Math.min(10, pivot)) : now.pivot } };
     }
@@ -85,8 +87,8 @@ export function matchOf(row: Row, element: Figures, plate: Figures, now: Now): M
 /** A row as one pair of numbers to be shown and compared, with the unit that it is told in. */
 export function rowOf(row: Row, f: Figures): Figure | null {
   const light = (t: Triple): Figure => ({
-    value: 0.2126 * t[0].value + 0.7152 * t[1].value + 0.0722 * t[2].value,
-    sure: Math.hypot(0.2126 * t[0].sure, 0.7152 * t[1].sure, 0.0722 * t[2].sure),
+    value: lumaOfRgb(values(t)),
+    sure: Math.hypot(...t.map((f, c) => LUMA[c]! * f.sure)),
   });
   switch (row) {
     case 'black':

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { nodeKernels } from '@/engine/node/host';
 import { random } from '../random';
 import { rect } from '../geometry/rect';
 import type { Figures } from './figures';
@@ -43,7 +44,8 @@ function scene(change: (rgb: [number, number, number], x: number, y: number) => 
 
 const same = (rgb: [number, number, number]): [number, number, number] => rgb;
 const look = (planes: Look['planes']): Look => ({ planes, inside: new Uint8Array(W * H).fill(1), w: W, h: H });
-const measured = (planes: Look['planes']): Figures => figuresOf(look(planes), 'it');
+const kernels = await nodeKernels();
+const measured = (planes: Look['planes']): Figures => figuresOf(kernels, look(planes), 'it');
 const noisy = (amount: number, seed: number) => {
   const next = random(seed);
   const gauss = (): number => Math.sqrt(-2 * Math.log(Math.max(1e-12, next()))) * Math.cos(6.2832 * next());
@@ -105,6 +107,23 @@ describe('the match meter', () => {
     expect((matchOf('softness', softer, plate, NOW) as { why: string }).why).toContain('softer');
   });
 
+  test('contrast, saturation and grain are set by how far the element is from the plate, on top of what is set', () => {
+    const element = {
+      ...plate,
+      contrast: { value: plate.contrast.value * 2, sure: 0 },
+      saturation: { value: plate.saturation.value / 2, sure: 0 },
+    };
+    expect(matchOf('contrast', element, plate, { ...NOW, contrast: 1.2, pivot: 0.3 })).toMatchObject({
+      params: { contrast: 0.6, pivot: 0.3 },
+    });
+    const { params } = matchOf('saturation', element, plate, { ...NOW, saturation: 0.9 }) as { params: { saturation: number } };
+    expect(params.saturation).toBeCloseTo(1.8, 6);
+    const grainy = measured(scene(noisy(0.02, 3)));
+    const half = { ...grainy, grain: { ...grainy.grain!, sigma: grainy.grain!.sigma.map((f) => ({ ...f, value: f.value / 2 })) as never } };
+    expect((matchOf('grain', half, grainy, NOW) as { amount: number }).amount).toBeCloseTo(Math.sqrt(0.75), 6);
+    expect((matchOf('grain', grainy, half, NOW) as { why: string }).why).toContain('more grain');
+  });
+
   test('frames are taken together; their content is not made surer by more of them', () => {
     const three = overFrames([1, 2, 3].map((seed) => measured(scene(noisy(0.01, seed)))));
     expect(Math.abs(three.white[0].value / plate.white[0].value - 1)).toBeLessThan(0.02);
@@ -114,7 +133,7 @@ describe('the match meter', () => {
   test('too little of it is said, with what to do', () => {
     const inside = new Uint8Array(W * H);
     inside.fill(1, 0, 100);
-    expect(() => figuresOf({ planes: scene(same), inside, w: W, h: H }, 'the element on frame 3')).toThrow(
+    expect(() => figuresOf(kernels, { planes: scene(same), inside, w: W, h: H }, 'the element on frame 3')).toThrow(
       /the element on frame 3 has 100 px.*at least 400/,
     );
   });

@@ -1,3 +1,7 @@
+import type { Kernels } from '@/kernels';
+import { gaussianBlur } from '../filters/gaussian';
+import { rect } from '../geometry/rect';
+
 /** σ of smoothing before slopes are taken, so that grain does less harm; and of the blur that edges are compared with. */
 const BEFORE = 1;
 const AGAIN = 1.4;
@@ -11,31 +15,13 @@ export interface Edge {
   weight: number;
 }
 
-/** A plane blurred by a Gaussian, edges repeated. */
-function blurred(plane: Float32Array, w: number, h: number, sigma: number): Float32Array {
-  const reach = Math.ceil(4 * sigma);
-  const taps = Float64Array.from({ length: 2 * reach + 1 }, (_, i) => Math.exp(-((i - reach) ** 2) / (2 * sigma * sigma)));
-  const sum = taps.reduce((a, b) => a + b, 0);
-  const along = new Float32Array(w * h);
-  for (let y = 0; y < h; y++) {
-    for (let x = 0; x < w; x++) {
-      let v = 0;
-      for (let t = -reach; t <= reach; t++) v += taps[t + reach]! * plane[y * w + Math.max(0, Math.min(w - 1, x + t))]!;
-      along[y * w + x] = v / sum;
-    }
-  }
-  const out = new Float32Array(w * h);
-  for (let y = 0; y < h; y++) {
-    for (let t = -reach; t <= reach; t++) {
-      const k = taps[t + reach]! / sum;
-      const row = Math.max(0, Math.min(h - 1, y + t)) * w;
-      for (let x = 0; x < w; x++) out[y * w + x]! += k * along[row + x]!;
-    }
-  }
-  return out;
+interface Slopes {
+  gx: Float32Array;
+  gy: Float32Array;
+  size: Float32Array;
 }
 
-function slopes(plane: Float32Array, w: number, h: number): { gx: Float32Array; gy: Float32Array; size: Float32Array } {
+function slopes(plane: Float32Array, w: number, h: number): Slopes {
   const [gx, gy, size] = [new Float32Array(w * h), new Float32Array(w * h), new Float32Array(w * h)];
   for (let y = 1; y < h - 1; y++) {
     for (let x = 1; x < w - 1; x++) {
@@ -57,9 +43,14 @@ const OF_STEEPEST = 0.25;
  * Edges inside a place and how soft each is: a step that was blurred by σ loses, blurred again by s, slope by √(1 + s²/σ²); so its ratio tells σ (after Zhuo & Sim
  * 2011). What the measure's own smoothing adds is taken out.
  */
-export function edgeSoftness(luma: Float32Array, inside: Uint8Array, w: number, h: number): Edge[] {
-  const first = slopes(blurred(luma, w, h, BEFORE), w, h);
-  const again = slopes(blurred(luma, w, h, Math.hypot(BEFORE, AGAIN)), w, h);
+export function edgeSoftness(kernels: Kernels, luma: Float32Array, inside: Uint8Array, w: number, h: number): Edge[] {
+  const whole = rect(0, 0, w, h);
+  const [given, soft] = [kernels.copy(luma), kernels.take(w * h)];
+  const [first, again] = [BEFORE, Math.hypot(BEFORE, AGAIN)].map((sigma) => {
+    gaussianBlur(kernels, given, whole, soft, whole, sigma, sigma, whole);
+    return slopes(soft, w, h);
+  }) as [Slopes, Slopes];
+  [given, soft].forEach((p) => kernels.give(p));
   const all: number[] = [];
   for (let i = 0; i < luma.length; i++) if (inside[i]) all.push(first.size[i]!);
   if (all.length === 0) return [];

@@ -125,11 +125,12 @@ const api = {
   },
 
   /** What the match meter reads on a frame: of an element, and of the plate around it. */
-  meter(element: Seen, plate: Seen, around: Around, frame: number): { element: Figures; plate: Figures } {
+  async meter(element: Seen, plate: Seen, around: Around, frame: number): Promise<{ element: Figures; plate: Figures }> {
+    const kernels = await workerKernels();
     const looks = looksOf(element, plate, around);
     return {
-      element: figuresOf(looks.element, `the element on frame ${frame}`),
-      plate: figuresOf(looks.plate, `the plate on frame ${frame}`),
+      element: figuresOf(kernels, looks.element, `the element on frame ${frame}`),
+      plate: figuresOf(kernels, looks.plate, `the plate on frame ${frame}`),
     };
   },
 

@@ -70,6 +70,7 @@ function calmByMotion(ctx: RenderContext<unknown>, amount: number, out: Tile): v
       RGBA.map((c) => planes[c]!),
       region,
       flow,
+      () => ctx.poll(),
     );
     [flow.u, flow.v].forEach((p) => kernels.give(p));
     return planes;
