@@ -1,6 +1,6 @@
 import type { Plane } from '@/kernels';
 import type { Rect } from './geometry/rect';
-import { rect } from './geometry/rect';
+import { rect, union } from './geometry/rect';
 import type { RoledPass } from './passes/pass';
 
 /** The frame a picture is made for. Pixels may lie outside it, and need not fill it. */
@@ -37,6 +37,9 @@ export const COLOUR = ['R', 'G', 'B'] as const;
 export const RGBA = ['R', 'G', 'B', 'A'] as const;
 
 export const formatRect = (f: Format): Rect => rect(0, 0, f.width, f.height);
+
+/** Frame and bounds together: beyond it nothing is known of a picture; inside it, where it holds nothing, there is nothing. */
+export const domainOf = ({ bounds, format }: Pick<PictureInfo, 'bounds' | 'format'>): Rect => union(bounds, formatRect(format));
 
 /** The format at a proxy scale. */
 export const scaleFormat = (f: Format, scale: number): Format =>

@@ -10,7 +10,7 @@ import { newStep } from './make';
 
 /** The steps that a match sets, in the order in which they act: light, softness, what creeps over the edge, grain. */
 const ORDER = ['grade', 'blur', 'lightWrap', 'grain'] as const;
-export const MATCH_NAMES: Record<Match['step'], string> = { grade: 'Match to plate', blur: 'Match softness', grain: 'Match grain' };
+const MATCH_NAMES: Record<Match['step'], string> = { grade: 'Match to plate', blur: 'Match softness', grain: 'Match grain' };
 
 /** The step of a lane that a match of a kind sets: the last one of its type that is on; a grade or blur of another use is left alone by its name. */
 export const matchStep = (lane: Pick<Lane, 'steps'>, type: Match['step']): Step | undefined =>

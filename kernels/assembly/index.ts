@@ -24,6 +24,7 @@ export * from './grain';
 export * from './lattice';
 export * from './passes';
 export * from './bokeh';
-export * from './flow';
+export { flowPatches, flowSlopes, flowSpread } from './flow';
+export * from './refine';
 export * from './motion';
 export * from './shade';

@@ -7,7 +7,7 @@ import { Controls } from '../controls/Controls';
 import { laneOf, showBench, shotWith, stepOf } from '../testing/bench';
 import { Playhead } from '../lanes/TimeStrip';
 import { useJobs } from '../jobs/jobs';
-import { placesOf } from '../stage/handles/PlacesHandle';
+import { placesOf } from '../stage/handles/places';
 import { view } from '../workbench/state';
 import { Meter } from './Meter';
 import { askedOf, framesOf, useMeter } from './meter-job';

@@ -7,10 +7,11 @@ import { area, grow, intersect, isEmpty } from '../../geometry/rect';
 import { choice, number, place, placeIn } from '../../param';
 import type { ParamSchema, ParamValues } from '../../param';
 import type { Format } from '../../picture';
+import { domainOf } from '../../picture';
 import type { StepDefinition } from '../../step';
 import { defineStep } from '../../step';
 import { channelSet } from '../channel-set';
-import { around, blurBySpans, domainOf } from './spread';
+import { around, blurBySpans } from './spread';
 
 const degrees = Math.PI / 180;
 

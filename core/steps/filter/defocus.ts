@@ -1,12 +1,12 @@
 import type { Plane } from '@/kernels';
 import { spansOf, spansOfPicture } from '../../filters/aperture';
 import type { Aperture, Spans } from '../../filters/aperture';
-import { area, grow, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
+import { area, grow, height, intersect, isEmpty, rect, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { focusByDepth } from '../../passes/depth-of-field';
 import { choice, integer, number, place, placeIn, toggle } from '../../param';
 import type { Format } from '../../picture';
-import { RGBA, formatRect } from '../../picture';
+import { RGBA, domainOf } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import type { DriverChannel } from '../over-frame';
@@ -99,7 +99,7 @@ export const defocus = defineStep({
   neutral: (p, io) => p.radius < 0.2 || (p.by === 'map' && !io.inputs.map),
   bounds: (p, io) => {
     const { bounds, format } = io.inputs.main!;
-    return intersect(grow(bounds, reachOf(p as Values, format)), union(bounds, formatRect(format)));
+    return intersect(grow(bounds, reachOf(p as Values, format)), domainOf({ bounds, format }));
   },
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
   locality: (p) => (p.by === 'even' ? 'region' : 'whole'),

@@ -6,7 +6,7 @@ import type { Homography } from '../../geometry/homography';
 import { mapPoint } from '../../geometry/homography';
 import { area, grow, intersect, union } from '../../geometry/rect';
 import { number, reading, toggle } from '../../param';
-import { RGBA, formatRect } from '../../picture';
+import { RGBA, domainOf } from '../../picture';
 import { ALL_PARTS, followMap } from '../../readings/use';
 import type { ReadingData } from '../../readings/use';
 import type { StepIo } from '../../step';
@@ -66,7 +66,7 @@ export const edgeMotionBlur = defineStep({
   neutral: (p, io) => p.shutter === 0 || longest(p as Values, io as StepIo<unknown>) < LEAST,
   bounds: (p, io) => {
     const { bounds, format } = io.inputs.main!;
-    return intersect(grow(bounds, Math.ceil(longest(p as Values, io as StepIo<unknown>)) + 1), union(bounds, formatRect(format)));
+    return intersect(grow(bounds, Math.ceil(longest(p as Values, io as StepIo<unknown>)) + 1), domainOf({ bounds, format }));
   },
   writes: (_, channels) => channels.filter((c) => (RGBA as readonly string[]).includes(c)),
   locality: 'region',
@@ -80,7 +80,7 @@ export const edgeMotionBlur = defineStep({
     const { kernels } = ctx;
     const from = ctx.tile('main')!;
     const { bounds, format } = ctx.inputs.main!;
-    const domain = union(bounds, formatRect(format));
+    const domain = domainOf({ bounds, format });
     const channels = Object.keys(out.planes);
     const io = ctx as StepIo<unknown>;
     const count = Math.max(3, Math.min(MOST_SAMPLES, Math.ceil(longest(p as Values, io)) + 1));

@@ -34,7 +34,7 @@ describe('defocus', () => {
     expect(Math.abs(sum(got.planes.G!) / 100 - 1)).toBeLessThan(1e-4);
   });
 
-  test('an even picture stays even to its edges, and bright things keep their light against dark ones', async () => {
+  test('an even picture stays even to its edges', async () => {
     const got = await run(flat(50, 40, 0.3), { type: 'defocus', params: { radius: 9 } });
     got.planes.R!.forEach((v) => expect(v).toBeCloseTo(0.3, 5));
   });

@@ -1,14 +1,11 @@
 import type { Plane } from '@/kernels';
 import { RowSums } from '../../filters/aperture';
 import { padTo } from '../../filters/pad';
-import { area, grow, height, isEmpty, union, width } from '../../geometry/rect';
+import { area, grow, height, isEmpty, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
-import type { PictureInfo, Tile } from '../../picture';
-import { formatRect } from '../../picture';
+import type { Tile } from '../../picture';
+import { domainOf } from '../../picture';
 import type { RenderContext } from '../../step';
-
-/** Beyond the frame nothing is known: its edge goes on. Inside it an element ends in transparency. */
-export const domainOf = ({ bounds, format }: PictureInfo): Rect => union(bounds, formatRect(format));
 
 /** Channels of `main` over what is made and so many pixels around it, its edge going on. */
 export function around(ctx: RenderContext<unknown>, channels: readonly string[], want: Rect): Plane[] {

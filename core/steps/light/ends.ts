@@ -1,9 +1,9 @@
 import { padTo } from '../../filters/pad';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
-import { grow, intersect, isEmpty, union } from '../../geometry/rect';
+import { grow, intersect, isEmpty } from '../../geometry/rect';
 import { choice, number, place, placeIn, toggle } from '../../param';
-import { COLOUR, formatRect } from '../../picture';
+import { COLOUR, domainOf } from '../../picture';
 import { defineStep } from '../../step';
 
 /** Far beyond the corners the power would have no end. */
@@ -122,7 +122,7 @@ export const colourFringe = defineStep({
       // What lies beyond the frame is not known: its edge goes on.
       const wide = grow(main.region, 4);
       const held = ctx.scratch((wide.x1 - wide.x0) * (wide.y1 - wide.y0));
-      padTo(main.planes[c]!, main.region, held, wide, union(bounds, formatRect(format)));
+      padTo(main.planes[c]!, main.region, held, wide, domainOf({ bounds, format }));
       const packed = new Packed(ctx.kernels, [held], wide);
       sampleThrough(ctx.kernels, packed, [plane], out.region, [s, 0, x - s * x, 0, s, y - s * y, 0, 0, 1], tapsOf('catmullRom'), {
         poll: () => ctx.poll(),

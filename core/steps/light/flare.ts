@@ -4,10 +4,10 @@ import { spansOf } from '../../filters/aperture';
 import type { Ghost } from '../../light/ghosts';
 import { WAVES, ghostsAt } from '../../light/ghosts';
 import { patternAt, starburst } from '../../light/starburst';
-import { union, width } from '../../geometry/rect';
+import { width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, colour, integer, number, place, reading } from '../../param';
-import { COLOUR, formatRect } from '../../picture';
+import { COLOUR, domainOf } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import { copyMain } from './halo';
@@ -47,7 +47,7 @@ export const flare = defineStep({
   },
   feeds: [{ name: 'before', title: 'In front', help: 'Where its alpha covers the light there is no flare.', matte: true }],
   neutral: (p) => p.ghosts === 0 && p.star === 0,
-  bounds: (_, io) => union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format)),
+  bounds: (_, io) => domainOf(io.inputs.main!),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'whole',
   needs: (_, __, io) => [

@@ -2,9 +2,9 @@ import type { Plane } from '@/kernels';
 import { gaussianBlur, gaussianPad } from '../../filters/gaussian';
 import { copyOver, copyShared } from '../../filters/copy';
 import { addTo, brightParts, stops } from '../../light/bright';
-import { area, grow, intersect, union } from '../../geometry/rect';
+import { area, grow, intersect } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
-import { COLOUR, formatRect } from '../../picture';
+import { COLOUR, domainOf } from '../../picture';
 import type { PictureInfo } from '../../picture';
 import type { FeedDefinition } from '../../param';
 import type { Need, RenderContext, StepIo } from '../../step';
@@ -42,7 +42,7 @@ export function haloNeeds(region: Rect, size: number, { inputs: { main, only } }
 
 /** Where a step that spreads light can have pixels. */
 export const haloBounds = ({ bounds, format }: PictureInfo, size: number): Rect =>
-  intersect(grow(bounds, Math.ceil(3 * size)), union(bounds, formatRect(format)));
+  intersect(grow(bounds, Math.ceil(3 * size)), domainOf({ bounds, format }));
 
 /**
  * The light of bright parts, spread, over a region: three planes of scratch; and the bright parts themselves, over all that was read. Lit only where the

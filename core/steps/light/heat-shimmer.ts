@@ -4,7 +4,7 @@ import { pushPixels } from '../../filters/push';
 import { mapRegion } from '../../filters/sample';
 import { area, grow, intersect, union, width } from '../../geometry/rect';
 import { integer, number } from '../../param';
-import { formatRect } from '../../picture';
+import { domainOf, formatRect } from '../../picture';
 import { defineStep } from '../../step';
 
 /** What noise of several octaves seldom goes beyond. */
@@ -57,7 +57,7 @@ export const heatShimmer = defineStep({
     const { kernels } = ctx;
     const main = ctx.tile('main')!;
     const { bounds, format } = ctx.inputs.main!;
-    const domain = union(bounds, formatRect(format));
+    const domain = domainOf({ bounds, format });
     const all = mapRegion(out.region);
     const far = grow(all, Math.ceil(MOST * p.amount) + 4);
     const w = width(all);

@@ -3,10 +3,10 @@ import { copyShared } from '../../filters/copy';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
 import { addTo, brightParts, stops } from '../../light/bright';
-import { area, union } from '../../geometry/rect';
+import { area } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, colour, number, place, placeIn, reading } from '../../param';
-import { COLOUR, formatRect } from '../../picture';
+import { COLOUR, domainOf } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import { copyMain, matteOver } from './halo';
@@ -58,7 +58,7 @@ export const rays = defineStep({
   ],
   remark: (p, io) => (p.light === 'feed' && !io.inputs.light ? 'connect the picture that shines' : null),
   neutral: (p, io) => p.amount === 0 || (p.light === 'feed' && !io.inputs.light),
-  bounds: (_, io) => union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format)),
+  bounds: (_, io) => domainOf(io.inputs.main!),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'whole',
   needs: (p, _, io) => [

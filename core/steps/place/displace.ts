@@ -4,10 +4,10 @@ import { padTo } from '../../filters/pad';
 import { EDGES, pushPixels } from '../../filters/push';
 import { FILTERS } from '../../filters/resample';
 import { mapRegion } from '../../filters/sample';
-import { area, grow, height, union, width } from '../../geometry/rect';
+import { area, grow, height, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { choice, number, point, toggle } from '../../param';
-import { RGBA, formatRect } from '../../picture';
+import { RGBA, domainOf } from '../../picture';
 import type { RenderContext } from '../../step';
 import { defineStep } from '../../step';
 import type { DriverChannel as Channel } from '../over-frame';
@@ -54,7 +54,7 @@ export const displace = defineStep({
   ],
   remark: (p, io) => (p.by !== 'edge' && !io.inputs.driver ? 'connect the picture that pushes' : null),
   neutral: (p, io) => (p.by === 'edge' ? p.outwards === 0 : !io.inputs.driver || (p.amount[0] === 0 && p.amount[1] === 0)),
-  bounds: (p, io) => (p.by === 'edge' ? io.inputs.main!.bounds : union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format))),
+  bounds: (p, io) => (p.by === 'edge' ? io.inputs.main!.bounds : domainOf(io.inputs.main!)),
   writes: (p, list) => (p.alpha && p.by !== 'edge' ? list : list.filter((c) => c !== 'A')),
   locality: 'region',
   needs(p, { region, channels: list }, io) {
@@ -104,7 +104,7 @@ export const displace = defineStep({
     const options = {
       filter: p.filter,
       edge: p.by === 'edge' ? ('hold' as const) : p.edge,
-      domain: p.by === 'edge' ? bounds : union(bounds, formatRect(format)),
+      domain: p.by === 'edge' ? bounds : domainOf({ bounds, format }),
       poll: () => ctx.poll(),
     };
     if (p.by === 'edge') {
@@ -167,7 +167,7 @@ function ownEdge(ctx: Context, outwards: number, region: Rect, dx: Plane, dy: Pl
   const wide = grow(region, AROUND);
   const from = gaussianRegion(wide, sigma, sigma);
   const alpha = ctx.scratch(area(from));
-  padTo(main.planes.A!, main.region, alpha, from, union(ctx.inputs.main!.bounds, formatRect(ctx.inputs.main!.format)));
+  padTo(main.planes.A!, main.region, alpha, from, domainOf(ctx.inputs.main!));
   const soft = ctx.scratch(area(wide));
   gaussianBlur(ctx.kernels, alpha, from, soft, wide, sigma, sigma);
   slopes(soft, region, dx, dy, 1, 1);

@@ -1,12 +1,12 @@
 'use client';
 import dynamic from 'next/dynamic';
-import { STEPS } from '@/core/steps';
 import { isFrozen } from '@/store/readings';
 import { FocusOverlay } from '../../passes/FocusOverlay';
 import { useView } from '../../workbench/state';
 import { useSelectedLimited } from '../../workbench/context';
 import { drawsShapes } from '../../shapes/shaping';
 import type { StagePlace } from '../place';
+import { placesOf } from './places';
 
 /** Konva draws on a canvas of its own and does not run on the server. */
 const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
@@ -26,9 +26,6 @@ function FocusMarks({ place }: { place: StagePlace }) {
 }
 
 const PlacesHandle = dynamic(() => import('./PlacesHandle').then((m) => m.PlacesHandle), { ssr: false });
-/** Whether places in the picture are among a step's parameters. */
-const hasPlaces = (type: string): boolean =>
-  Object.values(STEPS.get(type)?.params ?? {}).some((p) => p.kind === 'point' && p.place !== undefined);
 
 const ShapesHandle = dynamic(() => import('../../shapes/ShapesHandle').then((m) => m.ShapesHandle), { ssr: false });
 
@@ -41,6 +38,6 @@ export function Handles({ place }: { place: StagePlace }) {
   const { step } = selected;
   if (drawsShapes(step)) return <ShapesHandle place={place} />;
   const boxless = step.type === 'zone' && step.params.within !== 'box';
-  const Handle = boxless ? undefined : (HANDLES[step.type] ?? (hasPlaces(step.type) ? PlacesHandle : undefined));
+  const Handle = boxless ? undefined : (HANDLES[step.type] ?? (placesOf(step).length > 0 ? PlacesHandle : undefined));
   return Handle ? <Handle place={place} /> : null;
 }

@@ -1,26 +1,15 @@
 'use client';
 import { Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
 import type { Value } from '@/core/document/types';
-import { applies } from '@/core/document/values';
-import type { PointParam } from '@/core/param';
-import { STEPS } from '@/core/steps';
 import { useSelectedLimited } from '../../workbench/context';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../place';
 import { Grip } from './Grip';
+import { placesOf } from './places';
 import { alongAxis, useHandle } from './use-handle';
 
 const round = (v: number): number => Math.round(v * 10) / 10;
 type Values = Record<string, Value>;
-
-/** The step's parameters that are places in the picture and have an effect. */
-export function placesOf(step: { type: string; params: Readonly<Record<string, unknown>> }): [string, PointParam][] {
-  const params = STEPS.get(step.type)?.params ?? {};
-  return Object.entries(params).filter(
-    (entry): entry is [string, PointParam] =>
-      entry[1].kind === 'point' && entry[1].place !== undefined && applies(params, entry[0], step as never),
-  );
-}
 
 /** A grip for each place of a step, named; two that belong together have a line between them. Shift keeps to an axis. */
 export function PlacesHandle({ place }: { place: StagePlace }) {
