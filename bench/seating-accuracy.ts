@@ -6,7 +6,7 @@ import { gaussianBlur } from '@/core/filters/gaussian';
 import { rect } from '@/core/geometry/rect';
 import { RGBA } from '@/core/picture';
 import type { Around } from '@/core/seating/look';
-import { looksOf } from '@/core/seating/look';
+import { lookAround, lookAtElement } from '@/core/seating/look';
 import type { Row } from '@/core/seating/match';
 import { matchOf } from '@/core/seating/match';
 import { SG050, renderSlipway } from '@/demo/sg050';
@@ -181,8 +181,11 @@ export async function harbourRows(root: string, around: Around, rows: readonly R
       return { planes: [0, 1, 2].map((c) => Float32Array.from({ length: w * h }, (_, i) => pixels[4 * i + c]!)) as Planes, w, h };
     };
     const figures = async (): Promise<{ element: Figures; plate: Figures }> => {
-      const looks = looksOf(await render({ lane: 'piece' }), await render({ lane: 'harbour', after: '' }), around);
-      return { element: figuresOf(kernels, looks.element, 'the piece'), plate: figuresOf(kernels, looks.plate, 'the harbour') };
+      const [own, plate] = [await render({ lane: 'piece' }), await render({ lane: 'harbour', after: '' })];
+      return {
+        element: figuresOf(kernels, lookAtElement(own), 'the piece'),
+        plate: figuresOf(kernels, lookAround(own, plate, around), 'the harbour'),
+      };
     };
     const error = async (): Promise<string> => apartFrom(await made(), light, (i) => alpha[4 * i + 3]! > 0.5).mean.toFixed(2);
     const told = [await error()];

@@ -18,6 +18,8 @@ export interface Pixels {
 
 /** Alpha from which a pixel is wholly of the element. */
 const SOLID = 0.98;
+/** And up to which it is wholly of the plate. */
+const CLEAR = 0.02;
 
 /** What counts of the plate: a ring around the element, so many pixels wide; all of it; or a box, x0, y0, x1, y1. */
 export type Around = { ring: number } | { whole: true } | { box: readonly [number, number, number, number] };
@@ -57,36 +59,44 @@ function distanceTo(set: (i: number) => boolean, w: number, h: number): Float32A
   return d;
 }
 
-/** The element inside its edge, and the plate around it, of pictures over one region. */
-export function looksOf(element: Pixels, plate: Pixels, around: Around): { element: Look; plate: Look } {
-  const { region } = element;
-  const [w, h] = [width(region), height(region)];
-  const n = w * h;
-  const alpha = Float32Array.from({ length: n }, (_, i) => element.pixels[4 * i + 3]!);
-  const out = distanceTo((i) => alpha[i]! < SOLID, w, h);
-  const from = distanceTo((i) => alpha[i]! > 0.02, w, h);
-  const inElement = Uint8Array.from(out, (d) => Number(d > MARGIN));
-  const inPlate = Uint8Array.from(from, (d, i) => {
-    if (d <= MARGIN) return 0;
-    if ('ring' in around) return Number(d <= MARGIN + around.ring);
-    if ('whole' in around) return 1;
+/** Light without its coverage where something counts. */
+function lookOf({ pixels, region }: Pixels, inside: Uint8Array): Look {
+  const planes = [0, 1, 2].map((c) =>
+    Float32Array.from(inside, (_, i) => {
+      const [a, v] = [pixels[4 * i + 3]!, pixels[4 * i + c]!];
+      return Number.isFinite(v) ? (a > 1e-4 && a < 1 ? v / a : v) : 0;
+    }),
+  ) as unknown as Look['planes'];
+  return { planes, inside, w: width(region), h: height(region) };
+}
+
+/** An element inside its edge. */
+export function lookAtElement(element: Pixels): Look {
+  const { pixels, region } = element;
+  const far = distanceTo((i) => pixels[4 * i + 3]! < SOLID, width(region), height(region));
+  return lookOf(
+    element,
+    Uint8Array.from(far, (d) => Number(d > MARGIN)),
+  );
+}
+
+/** The plate around an element, of pictures over one region. */
+export function lookAround(element: Pixels, plate: Pixels, around: Around): Look {
+  const { pixels, region } = element;
+  const w = width(region);
+  const far = distanceTo((i) => pixels[4 * i + 3]! > CLEAR, w, height(region));
+  const counts = (d: number, i: number): boolean => {
+    if (d <= MARGIN) return false;
+    if ('ring' in around) return d <= MARGIN + around.ring;
+    if ('whole' in around) return true;
     const [x, y] = [region.x0 + (i % w), region.y0 + Math.floor(i / w)];
     const [x0, y0, x1, y1] = around.box;
-    return Number(x >= Math.min(x0, x1) && x < Math.max(x0, x1) && y >= Math.min(y0, y1) && y < Math.max(y0, y1));
-  });
-  const look = ({ pixels }: Pixels, inside: Uint8Array): Look => ({
-    w,
-    h,
-    inside,
-    planes: [0, 1, 2].map((c) =>
-      Float32Array.from({ length: n }, (_, i) => {
-        const a = pixels[4 * i + 3]!;
-        const v = pixels[4 * i + c]!;
-        return Number.isFinite(v) ? (a > 1e-4 && a < 1 ? v / a : v) : 0;
-      }),
-    ) as unknown as Look['planes'],
-  });
-  return { element: look(element, inElement), plate: look(plate, inPlate) };
+    return x >= Math.min(x0, x1) && x < Math.max(x0, x1) && y >= Math.min(y0, y1) && y < Math.max(y0, y1);
+  };
+  return lookOf(
+    plate,
+    Uint8Array.from(far, (d, i) => Number(counts(d, i))),
+  );
 }
 
 export const lumaOfRgb = ([r, g, b]: readonly number[]): number => LUMA[0]! * r! + LUMA[1]! * g! + LUMA[2]! * b!;

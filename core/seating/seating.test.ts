@@ -5,7 +5,7 @@ import { rect } from '../geometry/rect';
 import type { Figures } from './figures';
 import { figuresOf, overFrames } from './figures';
 import type { Look } from './look';
-import { looksOf } from './look';
+import { lookAround, lookAtElement } from './look';
 import type { Now, Row } from './match';
 import { differenceOf, matchOf } from './match';
 
@@ -143,7 +143,7 @@ describe('the match meter', () => {
     const pixels = new Float32Array(4 * 60 * 40);
     for (let i = 0; i < 60 * 40; i++) if (i % 60 >= 20 && i % 60 < 40) pixels.set([0.25, 0.25, 0.25, 1], 4 * i);
     const plate4 = { region, pixels: new Float32Array(4 * 60 * 40).fill(1) };
-    const { element, plate: around } = looksOf({ region, pixels }, plate4, { ring: 8 });
+    const [element, around] = [lookAtElement({ region, pixels }), lookAround({ region, pixels }, plate4, { ring: 8 })];
     const row = (l: Look): string => Array.from(l.inside.subarray(20 * 60, 21 * 60), String).join('');
     expect(row(element)).toBe(`${'0'.repeat(23)}${'1'.repeat(14)}${'0'.repeat(23)}`);
     expect(row(around)).toBe(`${'0'.repeat(9)}${'1'.repeat(8)}${'0'.repeat(26)}${'1'.repeat(8)}${'0'.repeat(9)}`);

@@ -19,7 +19,7 @@ import type { Format } from '@/core/picture';
 import type { Figures } from '@/core/seating/figures';
 import { figuresOf } from '@/core/seating/figures';
 import type { Around } from '@/core/seating/look';
-import { looksOf } from '@/core/seating/look';
+import { lookAround, lookAtElement } from '@/core/seating/look';
 import { goodFeatures } from '@/core/readings/features';
 import { calmed, grayFrame } from '@/core/readings/gray';
 import type { Gray } from '@/core/readings/gray';
@@ -124,14 +124,14 @@ const api = {
     return measureGrain(frames.map((f) => looksAt(f, box)));
   },
 
-  /** What the match meter reads on a frame: of an element, and of the plate around it. */
-  async meter(element: Seen, plate: Seen, around: Around, frame: number): Promise<{ element: Figures; plate: Figures }> {
-    const kernels = await workerKernels();
-    const looks = looksOf(element, plate, around);
-    return {
-      element: figuresOf(kernels, looks.element, `the element on frame ${frame}`),
-      plate: figuresOf(kernels, looks.plate, `the plate on frame ${frame}`),
-    };
+  /** What the match meter reads of an element on a frame. */
+  async meterElement(element: Seen, frame: number): Promise<Figures> {
+    return figuresOf(await workerKernels(), lookAtElement(element), `the element on frame ${frame}`);
+  },
+
+  /** What it reads of the plate around one. */
+  async meterPlate(element: Seen, plate: Seen, around: Around, frame: number): Promise<Figures> {
+    return figuresOf(await workerKernels(), lookAround(element, plate, around), `the plate on frame ${frame}`);
   },
 
   /** The light that takes a patch to the plate around it: `wide` is the patch over its ring too, `inside` over its place alone, premultiplied. */

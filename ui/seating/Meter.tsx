@@ -72,7 +72,7 @@ export function Meter() {
   // Lanes of other shots may have the same id.
   const reading = last?.shot.id === shot.id && last.lane === lane.id ? last : null;
   const fresh = reading !== null && isFresh(reading, shot, askedOf(around, frames));
-  const read = (): Promise<MeterReading | null> => readMeter(bench, lane.id, around, frames);
+  const read = (known?: MeterReading): Promise<MeterReading | null> => readMeter(bench, lane.id, around, frames, known);
   const match = async (rows: readonly Row[]): Promise<void> => {
     let now = fresh ? reading : null;
     for (const row of rows) {
@@ -85,7 +85,7 @@ export function Meter() {
         continue;
       }
       if (!run(`Match ${TITLES[row].title.toLowerCase()}`, setMatch(lane.id, found, view.get().frame))) return;
-      now = await read();
+      now = await read(now);
     }
   };
   return (

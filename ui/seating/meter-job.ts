@@ -49,8 +49,17 @@ export const framesOf = ({ first, last }: Shot['range']): number[] => [
   ...new Set(Array.from({ length: FRAMES }, (_, i) => Math.round(first + ((last - first) * (i + 0.5)) / FRAMES))),
 ];
 
-/** Reads an element and the plate around it, on one frame or on frames of the whole shot; null where it was stopped or could not be read. */
-export async function readMeter(bench: Bench, lane: string, around: Around, frames: readonly number[]): Promise<MeterReading | null> {
+/**
+ * Reads an element and the plate around it, on one frame or on frames of the whole shot; null where it was stopped or could not be read. What a match has
+ * changed is the element: the plate that was `known` before is not read again.
+ */
+export async function readMeter(
+  bench: Bench,
+  lane: string,
+  around: Around,
+  frames: readonly number[],
+  known?: MeterReading,
+): Promise<MeterReading | null> {
   const job = startJob('meter', 'Reading the meter', 'frames', frames.length);
   try {
     const read: Read[] = [];
@@ -59,14 +68,16 @@ export async function readMeter(bench: Bench, lane: string, around: Around, fram
     const plate = behindOf(shot, { id: lane });
     if (!plate) throw new ShotError('no join brings this lane in over a background');
     for (const [i, frame] of frames.entries()) {
-      const [own, back] = [await pixelsOf(bench, { lane }, frame, job.signal), await pixelsOf(bench, plate, frame, job.signal)];
-      if (own.format.width !== back.format.width || own.format.height !== back.format.height) {
-        throw new ShotError(
-          `the element is ${own.format.width}×${own.format.height} px and the plate ${back.format.width}×${back.format.height}: conform it first`,
-        );
+      const own = await pixelsOf(bench, { lane }, frame, job.signal);
+      const had = known?.frames.find((r) => r.frame === frame)?.plate;
+      const back = had ? null : await pixelsOf(bench, plate, frame, job.signal);
+      if (back && (own.format.width !== back.format.width || own.format.height !== back.format.height)) {
+        const [a, b] = [own.format, back.format];
+        throw new ShotError(`the element is ${a.width}×${a.height} px and the plate ${b.width}×${b.height}: conform it first`);
       }
       try {
-        read.push({ frame, ...(await readingWorker.call((w) => w.meter(own, back, around, frame))) });
+        const element = await readingWorker.call((w) => w.meterElement(own, frame));
+        read.push({ frame, element, plate: had ?? (await readingWorker.call((w) => w.meterPlate(own, back!, around, frame))) });
       } catch (e) {
         left.push(messageOf(e));
       }
