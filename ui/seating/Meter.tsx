@@ -130,10 +130,14 @@ export function Meter() {
             </Button>
           </span>
         </Tooltip>
-        {busy ? <span className="dust">reading …</span> : reading && !fresh && <span className="stale">read before the last change</span>}
+        {busy ? (
+          <span className="dust">reading …</span>
+        ) : (
+          reading && !fresh && <span className="was-read">read before the last change</span>
+        )}
       </div>
       {reading && (
-        <div className={`meter-body${fresh ? '' : ' stale'}`}>
+        <div className={`meter-body${fresh ? '' : ' was-read'}`}>
           <table className="figures" data-testid="meter">
             <thead>
               <tr>

@@ -61,11 +61,11 @@ export const defocus = defineStep({
     channel: choice('Channel', 'luma', DRIVER_CHANNELS, { when: { by: ['map'] } }),
     invert: toggle('Black is blurred', false, { animatable: false, when: { by: ['map'] } }),
     order: choice(
-      'What is blurred lies',
+      'The blurred lies',
       'behind',
       [
-        { value: 'behind', title: 'Behind what is sharp', help: 'What is sharp does not leak into it, and is not covered by it.' },
-        { value: 'front', title: 'In front of what is sharp', help: 'It spreads over what is sharp.' },
+        { value: 'behind', title: 'Behind', help: 'What is sharp does not leak into it, and is not covered by it.' },
+        { value: 'front', title: 'In front', help: 'It spreads over what is sharp.' },
       ],
       { when: { by: ['ramp', 'map'] } },
     ),
