@@ -1,6 +1,6 @@
 import type { Format, Tile } from '../picture';
 import { width } from '../geometry/rect';
-import type { Vec3 } from './camera';
+import type { Vec3 } from '../geometry/vec3';
 
 /**
  * The light that falls on a surface out of a picture of all directions (twice as wide as high, its middle along −z, y up): nine spherical harmonics

@@ -1,6 +1,8 @@
 import { width } from '../geometry/rect';
-import type { RenderCamera, Vec3 } from './camera';
-import { cross3, dot3, fitCamera } from './camera';
+import type { RenderCamera } from './camera';
+import type { Vec3 } from '../geometry/vec3';
+import { fitCamera } from './camera';
+import { cross3, dot3 } from '../geometry/vec3';
 import { onlyChannel } from './depth';
 import type { PassFrame } from './pass-frame';
 import { normalsOf, signsOf } from './positions';

@@ -1,6 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
-import type { Vec3 } from './camera';
-import { along3, unit3 } from './camera';
+import type { Vec3 } from '../geometry/vec3';
+import { along3, unit3 } from '../geometry/vec3';
 import type { Surface } from './positions';
 
 /** A lamp that is set into a finished render. */

@@ -4,7 +4,7 @@ import type { Step } from '@/core/document/types';
 import { findStep, resolveParam } from '@/core/document/params';
 import { partKey } from '@/core/params/parts';
 import type { Part } from '@/core/params/parts';
-import type { Vec3 } from '@/core/passes/camera';
+import type { Vec3 } from '@/core/geometry/vec3';
 import { project, unproject } from '@/core/passes/camera';
 import { setParams } from '@/store/commands';
 import { useDrag } from '../stage/handles/use-drag';

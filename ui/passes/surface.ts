@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import type { Step } from '@/core/document/types';
 import { intersect, rect, width } from '@/core/geometry/rect';
-import type { Vec3 } from '@/core/passes/camera';
+import type { Vec3 } from '@/core/geometry/vec3';
 import { focalPixels, onlyChannel, toDistance } from '@/core/passes/depth';
 import { normalsOf, readSurface, surfaceChannels, surfacePasses } from '@/core/passes/positions';
 import type { SceneView } from '@/core/passes/positions';

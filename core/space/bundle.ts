@@ -1,0 +1,583 @@
+import type { Vec3 } from '../geometry/vec3';
+import type { Mat3 } from '../geometry/rotation';
+import { multiply3, turnOf } from '../geometry/rotation';
+import { Envelope } from './cholesky';
+
+/** Cameras and points as numbers. Positions are pixels, centres at .5. */
+export interface Scene {
+  /** World to camera, twelve numbers each, row by row. */
+  readonly poses: Float64Array;
+  /** Focal length of each camera, px. */
+  readonly focals: Float64Array;
+  /** Radial terms k1 and k2 (Brown 1966); 0, 0 for straight pixels. */
+  readonly bend: Float64Array;
+  readonly centre: readonly [number, number];
+  readonly points: Float64Array;
+}
+
+/** What was seen where: sorted by point, then by camera. */
+export interface Observations {
+  readonly camera: Int32Array;
+  readonly point: Int32Array;
+  readonly x: Float64Array;
+  readonly y: Float64Array;
+  readonly weight: Float64Array;
+}
+
+export interface BundleSettings {
+  /** What of the focal length may move: nothing, one for all cameras, or each, smooth over them. */
+  readonly focal: 'fixed' | 'one' | 'each';
+  readonly bend: boolean;
+  /** The camera only turns: eyes stay at the origin, and points are directions. */
+  readonly turning: boolean;
+  /** Of Cauchy's loss, px. */
+  readonly scale: number;
+  readonly rounds: number;
+  /** Share of the cost under which another round is not worth while; 1e-8 unless said. */
+  readonly still?: number;
+  /** Weight of the second differences of the logarithm of focal lengths: that many pixels each. */
+  readonly smooth?: number;
+}
+
+/** Pixels that stand for a residual of a point behind its camera. */
+const BEHIND = 1e3;
+/** Pixels that a focal length's bend of 1 counts for: a thousandth a frame a frame is a pixel. */
+const SMOOTH = 1e3;
+const STILL = 1e-8;
+
+/**
+ * Bundle adjustment (Triggs et al. 2000): Levenberg and Marquardt over cameras and points, with the points eliminated from the normal
+ * equations (Schur complement) and Cauchy's loss by reweighting. Changes the scene in place; the same input gives the same output.
+ */
+export class Bundle {
+  /** Parameters of a camera, of all of them alike, and all together. */
+  private readonly dc: number;
+  private readonly dg: number;
+  private readonly size: number;
+  private readonly starts: Int32Array;
+  private readonly first: Int32Array;
+  private readonly count: number;
+  private readonly cameras: number;
+  private readonly jc: Float64Array;
+  private readonly jg: Float64Array;
+  private readonly jp: Float64Array;
+  private readonly rest: Float64Array;
+  private readonly robust: Float64Array;
+  private readonly smooth: number;
+
+  constructor(
+    readonly scene: Scene,
+    readonly seen: Observations,
+    private readonly settings: BundleSettings,
+  ) {
+    const { focal, bend, turning } = settings;
+    this.smooth = settings.smooth ?? SMOOTH;
+    this.cameras = scene.focals.length;
+    this.count = seen.x.length;
+    this.dc = (turning ? 3 : 6) + (focal === 'each' ? 1 : 0);
+    this.dg = (focal === 'one' ? 1 : 0) + (bend ? 2 : 0);
+    this.size = this.cameras * this.dc + this.dg;
+    const m = scene.points.length / 3;
+    this.starts = new Int32Array(m + 1);
+    for (let i = 0; i < this.count; i++) this.starts[seen.point[i]! + 1]!++;
+    for (let i = 0; i < m; i++) this.starts[i + 1]! += this.starts[i]!;
+    const reach = Int32Array.from({ length: this.cameras }, (_, k) => (focal === 'each' ? Math.max(0, k - 2) : k));
+    for (let p = 0; p < m; p++) {
+      const [from, to] = [this.starts[p]!, this.starts[p + 1]!];
+      if (from === to) continue;
+      const least = seen.camera[from]!;
+      for (let i = from; i < to; i++) reach[seen.camera[i]!] = Math.min(reach[seen.camera[i]!]!, least);
+    }
+    this.first = new Int32Array(this.size);
+    for (let k = 0; k < this.cameras; k++) for (let d = 0; d < this.dc; d++) this.first[k * this.dc + d] = reach[k]! * this.dc;
+    this.jc = new Float64Array(2 * this.dc * this.count);
+    this.jg = new Float64Array(2 * Math.max(1, this.dg) * this.count);
+    this.jp = new Float64Array(6 * this.count);
+    this.rest = new Float64Array(2 * this.count);
+    this.robust = new Float64Array(this.count);
+  }
+
+  /** Where a point is seen by a camera, less where it was found; false behind the camera. Derivatives too where `i` is given. */
+  private look(scene: Scene, i: number, derive: boolean): boolean {
+    const { poses: m, points, focals, bend, centre } = scene;
+    const k = this.seen.camera[i]!;
+    const at = 12 * k;
+    const q = 3 * this.seen.point[i]!;
+    const [X, Y, Z] = [points[q]!, points[q + 1]!, points[q + 2]!];
+    const px = m[at]! * X + m[at + 1]! * Y + m[at + 2]! * Z;
+    const py = m[at + 4]! * X + m[at + 5]! * Y + m[at + 6]! * Z;
+    const pz = m[at + 8]! * X + m[at + 9]! * Y + m[at + 10]! * Z;
+    const c = pz + m[at + 11]!;
+    const o = 2 * i;
+    if (!(c > 1e-9)) {
+      this.rest[o] = BEHIND;
+      this.rest[o + 1] = BEHIND;
+      return false;
+    }
+    const f = focals[k]!;
+    const [x, y] = [(px + m[at + 3]!) / c, (py + m[at + 7]!) / c];
+    const [k1, k2] = [bend[0]!, bend[1]!];
+    const r2 = x * x + y * y;
+    const g = 1 + r2 * (k1 + k2 * r2);
+    this.rest[o] = centre[0] + f * x * g - this.seen.x[i]!;
+    this.rest[o + 1] = centre[1] + f * y * g - this.seen.y[i]!;
+    if (!derive) return true;
+    const h = k1 + 2 * k2 * r2;
+    const [ux, uy, vy] = [f * (g + 2 * x * x * h), 2 * f * x * y * h, f * (g + 2 * y * y * h)];
+    const [jc, jp, jg, dc, dg] = [this.jc, this.jp, this.jg, this.dc, this.dg];
+    for (let row = 0; row < 2; row++) {
+      const [sx, sy] = row === 0 ? [ux, uy] : [uy, vy];
+      const [da, db, dz] = [sx / c, sy / c, -(sx * x + sy * y) / c];
+      let j = (2 * i + row) * dc;
+      jc[j++] = dz * py - db * pz;
+      jc[j++] = da * pz - dz * px;
+      jc[j++] = db * px - da * py;
+      if (!this.settings.turning) {
+        jc[j++] = da;
+        jc[j++] = db;
+        jc[j++] = dz;
+      }
+      const own = f * (row === 0 ? x : y);
+      if (this.settings.focal === 'each') jc[j] = own * g;
+      let e = (2 * i + row) * dg;
+      if (this.settings.focal === 'one') jg[e++] = own * g;
+      if (this.settings.bend) {
+        jg[e++] = own * r2;
+        jg[e] = own * r2 * r2;
+      }
+      const p = 6 * i + 3 * row;
+      for (let a = 0; a < 3; a++) jp[p + a] = da * m[at + a]! + db * m[at + 4 + a]! + dz * m[at + 8 + a]!;
+    }
+    return true;
+  }
+
+  /** Cauchy's loss over everything seen, and how uneven the focal lengths are. Fills residuals, and derivatives if asked. */
+  cost(derive = false, scene: Scene = this.scene): number {
+    const c2 = this.settings.scale ** 2;
+    let sum = 0;
+    for (let i = 0; i < this.count; i++) {
+      const there = this.look(scene, i, derive);
+      const w = this.seen.weight[i]!;
+      const r2 = this.rest[2 * i]! ** 2 + this.rest[2 * i + 1]! ** 2;
+      sum += w * c2 * Math.log1p(r2 / c2);
+      this.robust[i] = there ? w / (1 + r2 / c2) : 0;
+    }
+    if (this.settings.focal === 'each') for (let k = 1; k + 1 < this.cameras; k++) sum += (this.smooth * bendOf(scene.focals, k)) ** 2;
+    return sum;
+  }
+
+  /** Distance between where a point is seen and where it was found, px, of each observation. */
+  errors(): Float64Array {
+    this.cost();
+    return Float64Array.from({ length: this.count }, (_, i) => Math.hypot(this.rest[2 * i]!, this.rest[2 * i + 1]!));
+  }
+
+  /** Normal equations with the points eliminated, damped; what takes a step of the cameras back to one of the points is kept. */
+  private reduced(damping: number, dense: boolean): { matrix: Envelope; right: Float64Array; back: Back } {
+    const { dc, dg, size, count, jc, jg, jp, rest, robust, starts, seen } = this;
+    const matrix = new Envelope(dense ? new Int32Array(size) : this.first);
+    const { values: s, base } = matrix;
+    const right = new Float64Array(size);
+    const globals = this.cameras * dc;
+    const m = starts.length - 1;
+    const back: Back = {
+      inverse: new Float64Array(9 * m),
+      right: new Float64Array(3 * m),
+      cross: new Float64Array(count * dc * 3),
+      global: new Float64Array(m * dg * 3),
+    };
+    const y = new Float64Array(dc * 3 * this.cameras);
+    const yg = new Float64Array(dg * 3);
+    const v = new Float64Array(9);
+    for (let p = 0; p < m; p++) {
+      const [from, to] = [starts[p]!, starts[p + 1]!];
+      if (from === to) continue;
+      v.fill(0);
+      const vr = back.right.subarray(3 * p, 3 * p + 3);
+      const wg = back.global.subarray(p * dg * 3, (p + 1) * dg * 3);
+      for (let i = from; i < to; i++) {
+        const w = robust[i]!;
+        if (w === 0) continue;
+        const cam = seen.camera[i]! * dc;
+        const cross = i * dc * 3;
+        for (let row = 0; row < 2; row++) {
+          const r = w * rest[2 * i + row]!;
+          const jpo = 6 * i + 3 * row;
+          const jco = (2 * i + row) * dc;
+          const jgo = (2 * i + row) * dg;
+          for (let a = 0; a < 3; a++) {
+            const wa = w * jp[jpo + a]!;
+            vr[a]! -= r * jp[jpo + a]!;
+            for (let b = 0; b < 3; b++) v[3 * a + b]! += wa * jp[jpo + b]!;
+            for (let d = 0; d < dc; d++) back.cross[cross + 3 * d + a]! += jc[jco + d]! * wa;
+            for (let d = 0; d < dg; d++) wg[3 * d + a]! += jg[jgo + d]! * wa;
+          }
+          for (let a = 0; a < dc; a++) {
+            const wa = w * jc[jco + a]!;
+            right[cam + a]! -= r * jc[jco + a]!;
+            const row0 = base[cam + a]! + cam;
+            for (let b = 0; b <= a; b++) s[row0 + b]! += wa * jc[jco + b]!;
+          }
+          for (let a = 0; a < dg; a++) {
+            const wa = w * jg[jgo + a]!;
+            right[globals + a]! -= r * jg[jgo + a]!;
+            for (let b = 0; b < dc; b++) s[base[globals + a]! + cam + b]! += wa * jc[jco + b]!;
+            for (let b = 0; b <= a; b++) s[base[globals + a]! + globals + b]! += wa * jg[jgo + b]!;
+          }
+        }
+      }
+      if (this.settings.turning) {
+        // How far away it lies is not seen: it is held at distance 1.
+        const n = this.scene.points.subarray(3 * p, 3 * p + 3);
+        const hold = v[0]! + v[4]! + v[8]!;
+        for (let a = 0; a < 3; a++) for (let b = 0; b < 3; b++) v[3 * a + b]! += hold * n[a]! * n[b]!;
+      }
+      for (let a = 0; a < 3; a++) v[4 * a]! *= 1 + damping;
+      const inverse = back.inverse.subarray(9 * p, 9 * p + 9);
+      if (!invertSymmetric(v, inverse)) continue;
+      const pr = [0, 1, 2].map((a) => inverse[3 * a]! * vr[0]! + inverse[3 * a + 1]! * vr[1]! + inverse[3 * a + 2]! * vr[2]!);
+      for (let i = from; i < to; i++) {
+        const cross = i * dc * 3;
+        const own = (i - from) * dc * 3;
+        const cam = seen.camera[i]! * dc;
+        for (let d = 0; d < dc; d++) {
+          const [w0, w1, w2] = [back.cross[cross + 3 * d]!, back.cross[cross + 3 * d + 1]!, back.cross[cross + 3 * d + 2]!];
+          for (let a = 0; a < 3; a++) y[own + 3 * d + a] = w0 * inverse[a]! + w1 * inverse[3 + a]! + w2 * inverse[6 + a]!;
+          right[cam + d]! -= w0 * pr[0]! + w1 * pr[1]! + w2 * pr[2]!;
+        }
+      }
+      for (let i = from; i < to; i++) {
+        const own = (i - from) * dc * 3;
+        const row0 = seen.camera[i]! * dc;
+        for (let j = from; j < i; j++) {
+          const column = seen.camera[j]! * dc;
+          if (dc === 6) takeSix(s, base, row0, column, y, own, back.cross, j * 18);
+          else for (let a = 0; a < dc; a++) takeRow(s, base[row0 + a]! + column, dc, y, own + 3 * a, back.cross, j * dc * 3);
+        }
+        for (let a = 0; a < dc; a++) takeRow(s, base[row0 + a]! + row0, a + 1, y, own + 3 * a, back.cross, i * dc * 3);
+      }
+      for (let d = 0; d < dg; d++) {
+        const [w0, w1, w2] = [wg[3 * d]!, wg[3 * d + 1]!, wg[3 * d + 2]!];
+        for (let a = 0; a < 3; a++) yg[3 * d + a] = w0 * inverse[a]! + w1 * inverse[3 + a]! + w2 * inverse[6 + a]!;
+        right[globals + d]! -= w0 * pr[0]! + w1 * pr[1]! + w2 * pr[2]!;
+      }
+      for (let d = 0; d < dg; d++) {
+        const [y0, y1, y2] = [yg[3 * d]!, yg[3 * d + 1]!, yg[3 * d + 2]!];
+        const row0 = base[globals + d]!;
+        for (let i = from; i < to; i++) {
+          const column = seen.camera[i]! * dc;
+          for (let b = 0; b < dc; b++) {
+            const w = (i * dc + b) * 3;
+            s[row0 + column + b]! -= y0 * back.cross[w]! + y1 * back.cross[w + 1]! + y2 * back.cross[w + 2]!;
+          }
+        }
+        for (let e = 0; e <= d; e++) s[row0 + globals + e]! -= y0 * wg[3 * e]! + y1 * wg[3 * e + 1]! + y2 * wg[3 * e + 2]!;
+      }
+    }
+    if (this.settings.focal === 'each') this.addSmoothness(matrix, right);
+    for (let r = 0; r < size; r++) {
+      const d = base[r]! + r;
+      s[d]! += damping * Math.max(1e-9, Math.abs(s[d]!)) + 1e-12;
+    }
+    return { matrix, right, back };
+  }
+
+  private addSmoothness({ values: s, base }: Envelope, right: Float64Array): void {
+    const { dc } = this;
+    for (let k = 1; k + 1 < this.cameras; k++) {
+      const r = bendOf(this.scene.focals, k);
+      const at = [k - 1, k, k + 1].map((c) => c * dc + dc - 1);
+      [1, -2, 1].forEach((a, i) => {
+        right[at[i]!]! -= this.smooth ** 2 * a * r;
+        [1, -2, 1].forEach((b, j) => {
+          if (j <= i) s[base[at[i]!]! + at[j]!]! += this.smooth ** 2 * a * b;
+        });
+      });
+    }
+  }
+
+  /** Improves the scene; the cost at the end. */
+  run(): number {
+    let cost = Infinity;
+    for (const c of this.improve()) cost = c;
+    return cost;
+  }
+
+  /** The same, round by round: the cost after each. */
+  *improve(): Generator<number> {
+    let cost = this.cost(true);
+    let damping = 1e-4;
+    for (let round = 0; round < this.settings.rounds; round++) {
+      const before = cost;
+      for (let tries = 0; tries < 9 && cost === before; tries++) {
+        const { matrix, right, back } = this.reduced(damping, false);
+        if (matrix.factorise()) {
+          const next = this.moved(matrix.solve(right), back);
+          const reached = this.cost(false, next);
+          if (reached < cost) {
+            for (const key of ['poses', 'focals', 'bend', 'points'] as const) this.scene[key].set(next[key]);
+            damping = Math.max(1e-9, damping * 0.05);
+          }
+          // Weights and derivatives belong to the place that is kept.
+          cost = this.cost(true);
+        }
+        if (cost === before) damping *= 8;
+      }
+      yield cost;
+      if (!(before - cost > (this.settings.still ?? STILL) * before)) return;
+    }
+  }
+
+  /** The scene after a step of the cameras, and of the points that follows from it. */
+  private moved(step: Float64Array, back: Back): Scene {
+    const { dc, dg, starts, seen } = this;
+    const { turning, focal, bend: bends } = this.settings;
+    const from = this.scene;
+    const globals = this.cameras * dc;
+    const scene: Scene = {
+      poses: Float64Array.from(from.poses),
+      focals: Float64Array.from(from.focals),
+      bend: Float64Array.from(from.bend),
+      centre: from.centre,
+      points: Float64Array.from(from.points),
+    };
+    for (let k = 0; k < this.cameras; k++) {
+      const o = k * dc;
+      movePose(scene.poses, k, [step[o]!, step[o + 1]!, step[o + 2]!], turning ? [0, 0, 0] : [step[o + 3]!, step[o + 4]!, step[o + 5]!]);
+      const grown = focal === 'each' ? step[o + dc - 1]! : focal === 'one' ? step[globals]! : 0;
+      scene.focals[k]! *= Math.exp(Math.max(-0.7, Math.min(0.7, grown)));
+    }
+    if (bends) for (let a = 0; a < 2; a++) scene.bend[a]! += step[this.size - 2 + a]!;
+    for (let p = 0; p + 1 < starts.length; p++) {
+      const r = [back.right[3 * p]!, back.right[3 * p + 1]!, back.right[3 * p + 2]!];
+      for (let i = starts[p]!; i < starts[p + 1]!; i++) {
+        const cam = seen.camera[i]! * dc;
+        for (let d = 0; d < dc; d++) for (let a = 0; a < 3; a++) r[a]! -= back.cross[(i * dc + d) * 3 + a]! * step[cam + d]!;
+      }
+      for (let d = 0; d < dg; d++) for (let a = 0; a < 3; a++) r[a]! -= back.global[(p * dg + d) * 3 + a]! * step[globals + d]!;
+      for (let a = 0; a < 3; a++) {
+        const v = back.inverse;
+        scene.points[3 * p + a]! += v[9 * p + 3 * a]! * r[0]! + v[9 * p + 3 * a + 1]! * r[1]! + v[9 * p + 3 * a + 2]! * r[2]!;
+      }
+      if (!turning) continue;
+      const length = Math.hypot(scene.points[3 * p]!, scene.points[3 * p + 1]!, scene.points[3 * p + 2]!) || 1;
+      for (let a = 0; a < 3; a++) scene.points[3 * p + a]! /= length;
+    }
+    return scene;
+  }
+
+  /**
+   * How uncertain the solution is, by the datum that leaves all cameras together where they are (free network adjustment; Triggs et al. 2000, 9). Null where the
+   * cameras are not held.
+   */
+  uncertainty(): Uncertainty | null {
+    this.cost(true);
+    const { matrix, right, back } = this.reduced(0, true);
+    const { values: s, base } = matrix;
+    const { size } = this;
+    let trace = 0;
+    for (let r = 0; r < size; r++) trace += s[base[r]! + r]!;
+    const columns = this.freedoms();
+    for (const g of columns) {
+      let own = 0;
+      for (const v of g) own += v * v;
+      const weight = trace / (size * own);
+      for (let r = 0; r < size; r++) if (g[r] !== 0) for (let c = 0; c <= r; c++) s[base[r]! + c]! += weight * g[r]! * g[c]!;
+    }
+    right.fill(0);
+    if (!matrix.factorise()) return null;
+    const inverse = new Float64Array(size * size);
+    for (let r = 0; r < size; r++) {
+      const column = inverse.subarray(r * size, (r + 1) * size);
+      column[r] = 1;
+      matrix.solve(column);
+    }
+    let [sum, n] = [0, 0];
+    for (let i = 0; i < this.count; i++) {
+      sum += this.robust[i]! * (this.rest[2 * i]! ** 2 + this.rest[2 * i + 1]! ** 2);
+      n += this.robust[i]! > 0 ? 2 : 0;
+    }
+    const unknowns = size + this.scene.points.length - columns.length;
+    return { inverse, back, variance: sum / Math.max(1, n - unknowns) };
+  }
+
+  /**
+   * How far what is put at a point would slide over the frames: of each camera the deviation, px, of where it would see the point from where it
+   * is seen in truth, less what is the same on all frames.
+   */
+  slide(point: number, { inverse, back, variance }: Uncertainty): Float64Array {
+    const { dc, dg, size, starts, seen, cameras } = this;
+    const { focal, turning } = this.settings;
+    const v = back.inverse.subarray(9 * point, 9 * point + 9);
+    // By how much the point moves with each parameter of the cameras that see it.
+    const moves = new Float64Array(3 * size);
+    const add = (at: number, cross: ArrayLike<number>, o: number): void => {
+      for (let a = 0; a < 3; a++) for (let b = 0; b < 3; b++) moves[a * size + at]! -= v[3 * a + b]! * cross[o + b]!;
+    };
+    for (let i = starts[point]!; i < starts[point + 1]!; i++)
+      for (let d = 0; d < dc; d++) add(seen.camera[i]! * dc + d, back.cross, (i * dc + d) * 3);
+    for (let d = 0; d < dg; d++) add(cameras * dc + d, back.global, (point * dg + d) * 3);
+    const rows = new Float64Array(2 * cameras * size);
+    const own = new Float64Array(cameras);
+    const { poses: m, points, focals } = this.scene;
+    const [X, Y, Z] = [points[3 * point]!, points[3 * point + 1]!, points[3 * point + 2]!];
+    for (let k = 0; k < cameras; k++) {
+      const at = 12 * k;
+      const p = [0, 1, 2].map((r) => m[at + 4 * r]! * X + m[at + 4 * r + 1]! * Y + m[at + 4 * r + 2]! * Z) as [number, number, number];
+      const c = Math.max(1e-6, p[2] + m[at + 11]!);
+      const [x, y, f] = [(p[0] + m[at + 3]!) / c, (p[1] + m[at + 7]!) / c, focals[k]!];
+      for (let row = 0; row < 2; row++) {
+        const [da, db, dz] = row === 0 ? [f / c, 0, (-f * x) / c] : [0, f / c, (-f * y) / c];
+        const to = rows.subarray((2 * k + row) * size, (2 * k + row + 1) * size);
+        const j = [0, 1, 2].map((a) => da * m[at + a]! + db * m[at + 4 + a]! + dz * m[at + 8 + a]!);
+        for (let i = 0; i < size; i++) to[i] = j[0]! * moves[i]! + j[1]! * moves[size + i]! + j[2]! * moves[2 * size + i]!;
+        const o = k * dc;
+        to[o]! += dz * p[1] - db * p[2];
+        to[o + 1]! += da * p[2] - dz * p[0];
+        to[o + 2]! += db * p[0] - da * p[1];
+        if (!turning) [da, db, dz].forEach((d, a) => (to[o + 3 + a]! += d));
+        const along = f * (row === 0 ? x : y);
+        if (focal === 'each') to[o + dc - 1]! += along;
+        if (focal === 'one') to[cameras * dc]! += along;
+      }
+    }
+    // What all frames have alike is no sliding.
+    for (let row = 0; row < 2; row++) {
+      for (let i = 0; i < size; i++) {
+        let mean = 0;
+        for (let k = 0; k < cameras; k++) mean += rows[(2 * k + row) * size + i]! / cameras;
+        for (let k = 0; k < cameras; k++) rows[(2 * k + row) * size + i]! -= mean;
+      }
+    }
+    const product = new Float64Array(size);
+    for (let k = 0; k < cameras; k++) {
+      for (let row = 0; row < 2; row++) {
+        const a = rows.subarray((2 * k + row) * size, (2 * k + row + 1) * size);
+        product.fill(0);
+        for (let r = 0; r < size; r++) {
+          const w = a[r]!;
+          if (w === 0) continue;
+          const from = r * size;
+          for (let i = 0; i < size; i++) product[i]! += w * inverse[from + i]!;
+        }
+        for (let i = 0; i < size; i++) own[k]! += product[i]! * a[i]!;
+      }
+    }
+    return own.map((u) => Math.sqrt(Math.max(0, u) * variance));
+  }
+
+  /** What of the cameras cannot be seen: that the world is turned, moved and scaled with them. */
+  private freedoms(): Float64Array[] {
+    const { dc, size } = this;
+    const { poses: m } = this.scene;
+    const { turning } = this.settings;
+    return Array.from({ length: turning ? 3 : 7 }, (_, g) => {
+      const column = new Float64Array(size);
+      for (let k = 0; k < this.cameras; k++) {
+        for (let a = 0; a < 3; a++) {
+          if (g < 3) column[k * dc + a] = -m[12 * k + 4 * a + g]!;
+          else if (g < 6) column[k * dc + 3 + a] = -m[12 * k + 4 * a + g - 3]!;
+          else column[k * dc + 3 + a] = m[12 * k + 4 * a + 3]!;
+        }
+      }
+      return column;
+    });
+  }
+}
+
+/** The inverse of the cameras' normal equations, what takes it to the points, and the variance of what is found, px². */
+export interface Uncertainty {
+  readonly inverse: Float64Array;
+  readonly back: Back;
+  readonly variance: number;
+}
+
+export interface Back {
+  /** Of each point: the inverse of its own block, and the right side. */
+  readonly inverse: Float64Array;
+  readonly right: Float64Array;
+  /** Between each observation's camera and its point, and between what is common and each point. */
+  readonly cross: Float64Array;
+  readonly global: Float64Array;
+}
+
+const bendOf = (focals: Float64Array, k: number): number => Math.log((focals[k - 1]! * focals[k + 1]!) / focals[k]! ** 2);
+
+/** Takes a row of Y·Wᵀ off a row of the matrix, `n` entries of it. */
+function takeRow(s: Float64Array, at: number, n: number, y: Float64Array, o: number, w: Float64Array, from: number): void {
+  const [y0, y1, y2] = [y[o]!, y[o + 1]!, y[o + 2]!];
+  for (let b = 0; b < n; b++) {
+    const k = from + 3 * b;
+    s[at + b]! -= y0 * w[k]! + y1 * w[k + 1]! + y2 * w[k + 2]!;
+  }
+}
+
+/** The same for a whole 6 × 6 block, where nearly all of the time goes: what is read once stays at hand. */
+function takeSix(
+  s: Float64Array,
+  base: Int32Array,
+  row: number,
+  column: number,
+  y: Float64Array,
+  o: number,
+  w: Float64Array,
+  k: number,
+): void {
+  const a0 = w[k]!;
+  const a1 = w[k + 1]!;
+  const a2 = w[k + 2]!;
+  const b0 = w[k + 3]!;
+  const b1 = w[k + 4]!;
+  const b2 = w[k + 5]!;
+  const c0 = w[k + 6]!;
+  const c1 = w[k + 7]!;
+  const c2 = w[k + 8]!;
+  const d0 = w[k + 9]!;
+  const d1 = w[k + 10]!;
+  const d2 = w[k + 11]!;
+  const e0 = w[k + 12]!;
+  const e1 = w[k + 13]!;
+  const e2 = w[k + 14]!;
+  const f0 = w[k + 15]!;
+  const f1 = w[k + 16]!;
+  const f2 = w[k + 17]!;
+  for (let a = 0; a < 6; a++, o += 3) {
+    const y0 = y[o]!;
+    const y1 = y[o + 1]!;
+    const y2 = y[o + 2]!;
+    const at = base[row + a]! + column;
+    s[at]! -= y0 * a0 + y1 * a1 + y2 * a2;
+    s[at + 1]! -= y0 * b0 + y1 * b1 + y2 * b2;
+    s[at + 2]! -= y0 * c0 + y1 * c1 + y2 * c2;
+    s[at + 3]! -= y0 * d0 + y1 * d1 + y2 * d2;
+    s[at + 4]! -= y0 * e0 + y1 * e1 + y2 * e2;
+    s[at + 5]! -= y0 * f0 + y1 * f1 + y2 * f2;
+  }
+}
+
+/** Turns a camera by a small turn after its own, and shifts it. */
+function movePose(poses: Float64Array, k: number, by: Vec3, shift: Vec3): void {
+  const at = 12 * k;
+  const turn = [0, 1, 2].flatMap((r) => [poses[at + 4 * r]!, poses[at + 4 * r + 1]!, poses[at + 4 * r + 2]!]) as unknown as Mat3;
+  const next = multiply3(turnOf(by), turn);
+  for (let r = 0; r < 3; r++) {
+    for (let c = 0; c < 3; c++) poses[at + 4 * r + c] = next[3 * r + c]!;
+    poses[at + 4 * r + 3]! += shift[r]!;
+  }
+}
+
+/** The inverse of a symmetric 3 × 3 matrix by cofactors; false where it is singular. */
+function invertSymmetric(v: Float64Array, to: Float64Array): boolean {
+  const [a, b, c, d, e, f] = [v[0]!, v[1]!, v[2]!, v[4]!, v[5]!, v[8]!];
+  const [A, B, C] = [d * f - e * e, c * e - b * f, b * e - c * d];
+  const det = a * A + b * B + c * C;
+  if (!(Math.abs(det) > 1e-30 * (a + d + f) ** 3)) return false;
+  const k = 1 / det;
+  to[0] = A * k;
+  to[1] = to[3] = B * k;
+  to[2] = to[6] = C * k;
+  to[4] = (a * f - c * c) * k;
+  to[5] = to[7] = (b * c - a * e) * k;
+  to[8] = (a * d - b * b) * k;
+  return true;
+}
