@@ -2,6 +2,7 @@ import { isMainThread, workerData } from 'node:worker_threads';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
 import { serveFrames } from '@/engine/node/workers';
 import { UsageError } from './arguments';
+import { exportThing } from './camera';
 import { convert } from './convert';
 import { inspect } from './inspect';
 import { leaveOnSignals } from './leaving';
@@ -19,12 +20,16 @@ ostracon read plane 'SEQ.####.png' --region x1,y1,x2,y2,... --frame R [--model s
     [--frames A-B] [--channel C] [--json]
 ostracon read lens 'CHART.##.jpg'|FILE... [--pattern checker|grid] [--model radial2|radial3|brown|rational|division|fisheye|anamorphic|auto]
     [--mm MM --sensor MM] [--squeeze N] [--json]
+ostracon read camera 'SEQ.####.jpg' [--lens LENS.json] [--focal MM --sensor MM] [--tracks TRACKS.csv [--hand-only]] [--exclude 'MATTE.####.png']
+    [--count N] [--frames A-B] [--json]
+ostracon export camera SHOT.json|BUNDLE [--reading NAME] --out CAM.glb|CAM.usda
+ostracon export camera 'SEQ.####.jpg' [as read camera] [--fps N] --out CAM.glb|CAM.usda
 ostracon convert IN OUT --lens LENS.json --straighten|--bend [--size same|grown|fitted] [--filter nearest|bilinear|mitchell|catmullRom|lanczos3]
 ostracon convert --lens LENS.json --straighten|--bend --st-map OUT.exr [--size S]
 ostracon steps [--json]
 HOW, by the ending of what is written: [--to SPACE] [--bits 8|10|16|32] [--half|--float] [--quality 1-100] [--compression C]`;
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, read, steps };
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, read, steps, export: exportThing };
 
 async function main(): Promise<void> {
   const [name, ...args] = process.argv.slice(2);

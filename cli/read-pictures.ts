@@ -1,9 +1,9 @@
-import { MediaError } from '@/core/errors';
+import { MediaError, ShotError } from '@/core/errors';
 import type { Rect } from '@/core/geometry/rect';
 import { area, isEmpty } from '@/core/geometry/rect';
 import type { Format } from '@/core/picture';
 import { RGBA, formatRect } from '@/core/picture';
-import type { GrayFrame, ReadingChannel } from '@/core/readings/gray';
+import type { Gray, GrayFrame, ReadingChannel } from '@/core/readings/gray';
 import { grayFrame } from '@/core/readings/gray';
 import { decodeMedia } from '@/engine/codecs';
 import { inspectMedia } from '@/engine/inspect';
@@ -57,3 +57,12 @@ export async function decoded(path: string): Promise<Decoded> {
 
 export const channelOf = ({ pixels, bounds, format }: Decoded, channel: ReadingChannel): GrayFrame =>
   grayFrame(pixels, bounds, format, channel);
+
+/** A matte: its alpha, or, where it has none that says anything, its luma. */
+export async function matteOf(sequence: ReadonlyMap<number, string>, frame: number, name: string): Promise<Gray> {
+  const path = sequence.get(frame);
+  if (!path) throw new ShotError(`${name} has no frame ${frame}`);
+  const file = await decoded(path);
+  const [alpha, luma] = (['alpha', 'luma'] as const).map((c) => channelOf(file, c).read(0, 0, file.format.width, file.format.height));
+  return alpha!.data.some((v) => v < 1) ? alpha! : luma!;
+}

@@ -1,7 +1,6 @@
 import { MediaError, ShotError } from '@/core/errors';
 import { PLANE_MODELS } from '@/core/geometry/fit';
 import { boxAround } from '@/core/geometry/polygon';
-import type { Gray } from '@/core/readings/gray';
 import { READING_CHANNELS } from '@/core/readings/gray';
 import type { Pictures } from '@/core/readings/measure';
 import { measurePlane, measurePoint } from '@/core/readings/measure';
@@ -10,8 +9,9 @@ import { POINT_MODELS } from '@/core/readings/pattern';
 import { nodeKernels } from '@/engine/node/host';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 import { wholeOption } from './output';
+import { readCamera } from './camera';
 import { readLens } from './read-lens';
-import { channelOf, decoded, numbers, oneOf, openSequence } from './read-pictures';
+import { channelOf, decoded, matteOf, numbers, oneOf, openSequence } from './read-pictures';
 
 const COMMON = ['frames', 'frame', 'channel', 'model', 'json'];
 
@@ -19,7 +19,8 @@ const COMMON = ['frames', 'frame', 'channel', 'model', 'json'];
 export async function read(args: string[]): Promise<void> {
   const [kind, ...rest] = args;
   if (kind === 'lens') return readLens(rest);
-  if (kind !== 'point' && kind !== 'plane') throw new UsageError('read takes point, plane or lens, and a sequence');
+  if (kind === 'camera') return readCamera(rest);
+  if (kind !== 'point' && kind !== 'plane') throw new UsageError('read takes point, plane, lens or camera, and a sequence');
   const { words, options } = parseArguments(rest, ['json']);
   only(options, [...COMMON, ...(kind === 'point' ? ['at', 'pattern', 'search', 'renew'] : ['region', 'matte'])]);
   const [pattern] = words;
@@ -97,13 +98,4 @@ function planeOf(options: ReadonlyMap<string, string>, about: About): ReturnType
     throw new UsageError('--region takes three corners or more, as x1,y1,x2,y2,x3,y3');
   const made = newPlane(region ? [region] : [], about);
   return { ...made, settings: { ...made.settings, model: oneOf(options, 'model', PLANE_MODELS, 'perspective') } };
-}
-
-/** A matte: its alpha, or, where it has none that says anything, its luma. */
-async function matteOf(sequence: ReadonlyMap<number, string>, frame: number, name: string): Promise<Gray> {
-  const path = sequence.get(frame);
-  if (!path) throw new ShotError(`${name} has no frame ${frame}`);
-  const file = await decoded(path);
-  const [alpha, luma] = (['alpha', 'luma'] as const).map((c) => channelOf(file, c).read(0, 0, file.format.width, file.format.height));
-  return alpha!.data.some((v) => v < 1) ? alpha! : luma!;
 }

@@ -15,6 +15,7 @@ import type { PlaneFrame } from '@/core/readings/plane';
 import type { PointFrame } from '@/core/readings/point';
 import { reviewPath } from '@/core/readings/point';
 import type { PlaneReading, PointReading, Reading, TrackReading } from '@/core/readings/types';
+import { isTrack } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import { STEPS } from '@/core/steps';
 import type { CornerPinValues } from '@/core/steps/place/corner-pin';
@@ -90,6 +91,11 @@ export const removeReading =
     const [user] = usersOfReading(s as Shot, id);
     if (user) throw new ShotError(`the step "${user.step.name}" of "${user.lane.name}" uses this reading; delete it, or freeze it, first`);
     s.readings = s.readings.filter((r) => r.id !== id);
+    for (const r of s.readings) {
+      if (r.kind !== 'camera') continue;
+      r.hand = r.hand.filter((x) => x !== id);
+      if (r.settings.lens === id) r.settings.lens = '';
+    }
   };
 
 /** What was measured no longer is what measuring would find. */
@@ -125,7 +131,7 @@ export const setReference =
   (s) => {
     const r = readingOf(s, id) as Reading;
     if (frame === r.reference) return;
-    if (r.kind === 'lens') throw new ShotError('a lens is the same on every frame: it has no reference frame');
+    if (!isTrack(r)) throw new ShotError('this reading is not counted from a frame: it has no reference frame');
     const measured = r.frames.length > 1;
     if (measured && !r.frames.some((f) => f.frame === frame)) throw new ShotError(`frame ${frame} is not measured; measure it first`);
     const target = readingOf(s, id);

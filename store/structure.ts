@@ -53,7 +53,10 @@ export const removeLane =
       else delete target.feeds[use];
     }
     for (const join of joins) if (findStep(s as Shot, join)) removeStep(join)(s);
-    for (const r of s.readings) if (r.kind === 'plane' && r.matte?.lane === id) delete r.matte;
+    for (const r of s.readings) {
+      if (r.kind === 'plane' && r.matte?.lane === id) delete r.matte;
+      if (r.kind === 'camera') r.exclude = r.exclude.filter((m) => m.lane !== id);
+    }
     s.lanes = s.lanes.filter((l) => l.id !== id);
     if (s.result === id) s.result = result === undefined ? nextResult(s as Shot, id) : result;
   };

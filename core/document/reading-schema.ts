@@ -5,6 +5,8 @@ import { LENS_MODEL_NAMES } from '../lens/models';
 import { CHART_PATTERNS } from '../lens/reading';
 import { FLAGS } from '../readings/point';
 import { POINT_MODELS } from '../readings/pattern';
+import { DOUBTS } from '../space/assess';
+import { FOCAL_WAYS, MARKS } from '../space/camera-parts';
 import { finite, flag as bool, frame, name, once, real, text } from './fields';
 
 const ORDER = '${path} are not in order';
@@ -169,7 +171,113 @@ const lens = yup.object({
     .required(),
 });
 
-const BY_KIND = { plane, lens, point };
+/** Long lists of numbers are looked through by hand: thousands of schemas of a number each would be slow. */
+const numbersOf = (ok: (list: readonly unknown[]) => boolean) =>
+  yup
+    .array()
+    .required()
+    .test(
+      'numbers',
+      '${path} are not all numbers',
+      (v) => Array.isArray(v) && v.every((n) => typeof n === 'number' && Number.isFinite(n)) && ok(v),
+    );
+const vec3 = () => numbersOf((v) => v.length === 3);
+const MOST_TRACKS = 20_000;
+
+const camera = yup.object({
+  ...common,
+  kind: text().oneOf(['camera']),
+  settings: yup
+    .object({
+      count: real().min(8).max(4000),
+      least: real().min(2).max(1000),
+      margin: real().min(0).max(4000),
+      focal: text().oneOf(FOCAL_WAYS),
+      mm: real().min(0),
+      sensor: real().min(0),
+      bend: bool().required(),
+      lens: yup.string().strict().defined(),
+      handWeight: real().min(0.01).max(1000),
+    })
+    .required(),
+  exclude: yup.array(yup.object({ ...tap, invert: bool().required() })).required(),
+  hand: yup.array(text()).required(),
+  tracks: yup
+    .array(once(yup.object({ id: text(), first: frame(), at: numbersOf((v) => v.length >= 2 && v.length % 2 === 0) })))
+    .required()
+    .max(MOST_TRACKS),
+  frames: yup
+    .array(
+      once(
+        yup.object({
+          ...seen,
+          matrix: numbersOf((v) => v.length === 12),
+          focal: real().moreThan(0),
+          count: real().min(0),
+          slide: numbersOf((v) => v.length === 3)
+            .optional()
+            .default(undefined),
+          bridged: bool().optional(),
+        }),
+      ),
+    )
+    .required()
+    .test('order', ORDER, inOrder),
+  solved: yup
+    .object({
+      kind: text().oneOf(['moving', 'turning', 'planar']),
+      zooms: bool().required(),
+      centre: numbers(2),
+      bend: numbers(2),
+      rms: real().min(0),
+      depths: numbers(3),
+      format: yup.object({ width: real().moreThan(0), height: real().moreThan(0) }).required(),
+      expected: finite().min(0).optional(),
+      points: yup
+        .array(
+          once(
+            yup.object({
+              track: text(),
+              at: vec3(),
+              error: real().min(0),
+              count: real().min(0),
+              used: bool().required(),
+              angle: real(),
+              why: yup.string().strict().oneOf(DOUBTS).optional(),
+            }),
+          ),
+        )
+        .required()
+        .max(MOST_TRACKS),
+    })
+    .nullable()
+    .defined()
+    .default(null),
+  placing: yup.object({ turn: numbersOf((v) => v.length === 9), scale: real().moreThan(0), shift: vec3() }).required(),
+  groups: yup
+    .array(
+      yup.object({
+        id: text(),
+        name: name(),
+        colour: text().matches(/^#[0-9a-f]{6}$/, '${path} is no colour'),
+        mark: text().oneOf(MARKS),
+        tracks: yup.array(text()).required(),
+      }),
+    )
+    .required(),
+  cards: yup
+    .array(
+      yup.object({
+        id: text(),
+        track: yup.string().strict().defined(),
+        lies: text().oneOf(['facing', 'ground']),
+        size: real().moreThan(0),
+      }),
+    )
+    .required(),
+});
+
+const BY_KIND = { plane, lens, point, camera };
 
 /** A reading of a document, by its kind. */
 export const readingSchema = yup.lazy(

@@ -28,6 +28,7 @@ export function tapPlaces(shot: Shot): TapPlace[] {
   }
   for (const r of shot.readings) {
     places.push({ tap: r.from, use: 'from', kind: 'reading', owner: r.name });
+    if (r.kind === 'camera') for (const matte of r.exclude) places.push({ tap: matte, use: 'matte', kind: 'readingMatte', owner: r.name });
     if (r.kind === 'plane' && r.matte) places.push({ tap: r.matte, use: 'matte', kind: 'readingMatte', owner: r.name });
   }
   return places;

@@ -70,7 +70,9 @@ export const apply3 = (m: Mat3, [x, y, z]: Vec3): Vec3 => [
 
 /** First n, then m. */
 export const multiply3 = (m: Mat3, n: Mat3): Mat3 =>
-  [0, 1, 2].flatMap((r) => [0, 1, 2].map((c) => m[3 * r]! * n[c]! + m[3 * r + 1]! * n[3 + c]! + m[3 * r + 2]! * n[6 + c]!)) as unknown as Mat3;
+  [0, 1, 2].flatMap((r) =>
+    [0, 1, 2].map((c) => m[3 * r]! * n[c]! + m[3 * r + 1]! * n[3 + c]! + m[3 * r + 2]! * n[6 + c]!),
+  ) as unknown as Mat3;
 
 export const transpose3 = ([a, b, c, d, e, f, g, h, i]: Mat3): Mat3 => [a, d, g, b, e, h, c, f, i];
 

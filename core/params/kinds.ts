@@ -7,6 +7,7 @@ import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
 import { picksOf } from '../passes/picks';
 import { lensDataOf } from '../lens/reading';
+import { isTrack } from '../readings/types';
 import { dataOf } from '../readings/use';
 import { poseShapes } from '../shape/pose';
 import type { Shape } from '../shape/shapes';
@@ -140,7 +141,7 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
     ...text('reading'),
     resolve: (v, _, { shot, scale }) => {
       const reading = shot.readings.find((r) => r.id === v);
-      return reading && reading.kind !== 'lens' ? dataOf(reading, scale) : null;
+      return isTrack(reading) ? dataOf(reading, scale) : null;
     },
   },
   lens: {

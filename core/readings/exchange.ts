@@ -5,14 +5,22 @@ import { MediaError } from '../errors';
 import { lensReadingOf } from '../lens/exchange';
 import { newPoint } from './make';
 import type { PointFrame } from './point';
-import type { Reading } from './types';
+import { placed } from '../space/align';
+import { upright } from '../space/reference';
+import type { CameraReading, Reading } from './types';
 
 /** Readings as JSON: what the document holds of them. */
 export const formatReadings = (list: readonly Reading[]): string => `${JSON.stringify({ readings: list }, null, 1)}\n`;
 
 const text = (v: number): string => String(Number(v.toFixed(5)));
 
-/** A reading as a table: frame, x, y for a point; every crossing of a lens's charts; frame and the nine numbers of its map for a plane; confidence, error and flag. */
+/** Points of a camera in its world, y up. */
+const pointRows = (camera: CameraReading): string[] =>
+  (camera.solved?.points ?? [])
+    .filter((p) => p.used)
+    .map((p) => [p.track, ...upright(placed(camera.placing, p.at)).map(text), text(p.error), p.count].join(','));
+
+/** A reading as a table: frame, x, y for a point; the points of a camera; every crossing of a lens's charts; frame and the nine numbers of its map for a plane; confidence, error and flag. */
 export function formatTable(reading: Reading): string {
   const rows =
     reading.kind === 'point'
@@ -20,17 +28,21 @@ export function formatTable(reading: Reading): string {
           'frame,x,y,confidence,error,flag',
           ...reading.frames.map((f) => [f.frame, text(f.x), text(f.y), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
         ]
-      : reading.kind === 'lens'
-        ? [
-            'frame,column,row,x,y,used,offX,offY',
-            ...reading.frames.flatMap((f) =>
-              f.crossings.map((c) => [f.frame, c.column, c.row, text(c.x), text(c.y), Number(c.used), ...(c.off ?? ['', ''])].join(',')),
-            ),
-          ]
-        : [
-            'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
-            ...reading.frames.map((f) => [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
-          ];
+      : reading.kind === 'camera'
+        ? ['track,x,y,z,error,frames', ...pointRows(reading)]
+        : reading.kind === 'lens'
+          ? [
+              'frame,column,row,x,y,used,offX,offY',
+              ...reading.frames.flatMap((f) =>
+                f.crossings.map((c) => [f.frame, c.column, c.row, text(c.x), text(c.y), Number(c.used), ...(c.off ?? ['', ''])].join(',')),
+              ),
+            ]
+          : [
+              'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
+              ...reading.frames.map((f) =>
+                [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(','),
+              ),
+            ];
   return `${rows.join('\n')}\n`;
 }
 

@@ -4,6 +4,7 @@ import type { ChartFrame, LensSettings, SolvedLens, StraightLine } from '../lens
 import type { ReadingChannel } from './gray';
 import type { PlaneFrame, PlaneRegion, PlaneSettings } from './plane';
 import type { PointFrame, PointSettings } from './point';
+import type { CameraParts } from '../space/camera-parts';
 
 interface Common {
   id: string;
@@ -51,6 +52,13 @@ export interface LensReading extends Common {
   solved: readonly SolvedLens[];
 }
 
+/** Where the camera was on each frame, and points of the scene. */
+export interface CameraReading extends Common, CameraParts {
+  kind: 'camera';
+}
+
 /** What follows something through the frames. */
 export type TrackReading = PointReading | PlaneReading;
-export type Reading = TrackReading | LensReading;
+export type Reading = TrackReading | LensReading | CameraReading;
+
+export const isTrack = (r: Reading | undefined): r is TrackReading => r?.kind === 'point' || r?.kind === 'plane';

@@ -3,6 +3,7 @@ import type { Key, Shot } from '../document/types';
 import { IDENTITY_H, invert } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
 import { homographyBetween, mapPoint } from '../geometry/homography';
+import { isTrack } from '../readings/types';
 import type { ReadingData } from '../readings/use';
 import { ALL_PARTS, dataOf, followMap } from '../readings/use';
 import type { Falloff, Operation, Shape } from './shapes';
@@ -35,7 +36,7 @@ export function carryAt(readings: readonly (ReadingData | null)[], time: number)
 export const readingsOf = (shot: Pick<Shot, 'readings'>, shape: Pick<Shape, 'follows'>): (ReadingData | null)[] =>
   shape.follows.map((id) => {
     const r = shot.readings.find((x) => x.id === id);
-    return r && r.kind !== 'lens' ? dataOf(r, 1) : null;
+    return isTrack(r) ? dataOf(r, 1) : null;
   });
 
 /** Where a shape's points are carried on a frame; where they stay when what it follows is gone. */

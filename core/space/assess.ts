@@ -3,9 +3,11 @@ import { along3, dot3, unit3 } from '../geometry/vec3';
 import type { BundleSettings } from './bundle';
 import { Bundle } from './bundle';
 import { eyeOf, matrixOf, seenFrom } from './pose';
-import type { CameraKind } from './solve';
 import type { Structure } from './structure';
 import { HELD_BY } from './tracks';
+import type { Flag } from '../readings/point';
+
+export type CameraKind = 'moving' | 'turning' | 'planar';
 
 /** A camera on a frame. */
 export interface CameraFrame {
@@ -22,9 +24,13 @@ export interface CameraFrame {
   readonly confidence: number;
   /** No points held it: it was laid between its neighbours. */
   readonly bridged?: boolean;
+  readonly flag?: Flag;
+  readonly pinned?: boolean;
 }
 
-export type Doubt = 'moves' | 'short' | 'drifts' | 'epipole' | 'unplaced';
+/** Why a track is not used, or should be looked at. */
+export const DOUBTS = ['moves', 'short', 'drifts', 'epipole', 'unplaced'] as const;
+export type Doubt = (typeof DOUBTS)[number];
 
 /** A track's point. */
 export interface CameraPoint {
@@ -133,7 +139,7 @@ export function assess(s: Structure, about: About): Assessed {
         count,
         confidence: about.bridged.has(t) ? 0 : slide ? few / (1 + slide[1]) : few,
         ...(slide && { slide }),
-        ...(about.bridged.has(t) && { bridged: true }),
+        ...(about.bridged.has(t) ? { bridged: true, flag: 'predicted' as const } : count < HELD_BY && { flag: 'low' as const }),
       },
     ];
   });

@@ -5,24 +5,7 @@ import type { Gray } from '../readings/gray';
 import { frameOf, sampleAt } from '../readings/gray';
 import type { Pictures } from '../readings/measure';
 import { Pyramid } from '../readings/pyramid';
-
-/** A feature that was found and followed: its first frame, and x, y on that one and each after it, px. */
-export interface FoundTrack {
-  readonly id: string;
-  readonly first: number;
-  readonly at: readonly number[];
-}
-
-export interface FindSettings {
-  /** Tracks on a frame at once. */
-  readonly count: number;
-  /** Frames that a track lasts at least. */
-  readonly least: number;
-  /** Pixels along the picture's edges that are kept clear. */
-  readonly margin: number;
-}
-
-export const FIND_SETTINGS: FindSettings = { count: 200, least: 8, margin: 8 };
+import type { FindSettings, FoundTrack } from './camera-parts';
 
 export interface FindProgress {
   readonly frame: number;

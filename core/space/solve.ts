@@ -3,7 +3,7 @@ import { apply3, transpose3 } from '../geometry/rotation';
 import { unit3 } from '../geometry/vec3';
 import type { BundleSettings } from './bundle';
 import { Bundle } from './bundle';
-import type { Assessed } from './assess';
+import type { Assessed, CameraKind } from './assess';
 import { assess } from './assess';
 import type { KeyPair } from './keys';
 import { essentialOf, sampson } from './essential';
@@ -16,8 +16,6 @@ import { FOCAL_TRIES, asGood, startMoving, startTurning, typicalLoss } from './s
 import { Structure } from './structure';
 import type { SolveTrack } from './tracks';
 import { TrackTable, checkTracks, median } from './tracks';
-
-export type CameraKind = 'moving' | 'turning' | 'planar';
 
 export interface SolveInput {
   readonly tracks: readonly SolveTrack[];

@@ -31,6 +31,12 @@ import { judgePlace } from '@/core/readings/judge';
 import type { PointFrame, PointSettings } from '@/core/readings/point';
 import type { LensReading, Reading, TrackReading } from '@/core/readings/types';
 import { lookOf } from '@/core/shape/look';
+import type { Assessed } from '@/core/space/assess';
+import type { FindSettings, FoundTrack } from '@/core/space/camera-parts';
+import type { FindProgress } from '@/core/space/find-tracks';
+import { findTracks } from '@/core/space/find-tracks';
+import type { SolveInput, SolveStage } from '@/core/space/solve';
+import { solveCamera } from '@/core/space/solve';
 import type { Shape } from '@/core/shape/shapes';
 import { snapBetween } from '@/core/shape/snap';
 import { encodeMedia } from '../codecs';
@@ -100,6 +106,67 @@ const api = {
         ? followPoint(await workerKernels(), reading, anchor, pictures)
         : followPlane(await workerKernels(), reading, anchor, pictures);
     for await (const result of results) if (!(await page.told(result))) return;
+  },
+
+  /** Features found and followed through a range; `matte` gives those of what is left out, of each frame. `told` false ends the work. */
+  async findTracks(
+    settings: FindSettings,
+    range: { first: number; last: number },
+    channel: Reading['channel'],
+    mattes: readonly { invert: boolean }[],
+    page: {
+      frame(frame: number): Promise<Seen>;
+      matte(frame: number, index: number): Promise<Seen>;
+      told(p: FindProgress): Promise<boolean>;
+    },
+  ): Promise<FoundTrack[] | null> {
+    // The next frame, either way, is made while one is looked at.
+    const ahead = new Map<number, Promise<Seen>>();
+    let before = range.first;
+    const want = (f: number): Promise<Seen> => {
+      const asked = ahead.get(f) ?? page.frame(f);
+      ahead.set(f, asked);
+      asked.catch(() => ahead.delete(f));
+      return asked;
+    };
+    const pictures: Pictures = {
+      async frame(f) {
+        const asked = want(f);
+        const next = f < before ? f - 1 : f + 1;
+        before = f;
+        if (next >= range.first && next <= range.last) void want(next);
+        const { pixels, region, format } = await asked;
+        ahead.delete(f);
+        return grayFrame(pixels, region, format, channel);
+      },
+    };
+    if (mattes.length)
+      pictures.matte = async (f): Promise<Gray> => {
+        const all = await Promise.all(mattes.map((_, i) => page.matte(f, i)));
+        const [first, ...others] = all.map(({ pixels, region, format }, i) => {
+          const gray = grayFrame(pixels, region, format, 'alpha').read(0, 0, format.width, format.height);
+          if (mattes[i]!.invert) for (let k = 0; k < gray.data.length; k++) gray.data[k] = 1 - gray.data[k]!;
+          return gray;
+        });
+        for (const o of others) for (let k = 0; k < first!.data.length; k++) first!.data[k] = Math.max(first!.data[k]!, o.data[k] ?? 0);
+        return first!;
+      };
+    const work = findTracks(await workerKernels(), range, settings, pictures);
+    for (;;) {
+      const { done, value } = await work.next();
+      if (done) return value;
+      if (!(await page.told(value))) return null;
+    }
+  },
+
+  /** The camera of some tracks; `told` false ends the work. */
+  async solveCamera(input: SolveInput, told: (stage: SolveStage) => Promise<boolean>): Promise<Assessed | null> {
+    const work = solveCamera(input);
+    for (;;) {
+      const { done, value } = work.next();
+      if (done) return value;
+      if (!(await told(value))) return null;
+    }
   },
 
   /** A shape with keys found in the picture between its own; `readings` are those that carry it. `told` false ends the work. */

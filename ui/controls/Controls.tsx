@@ -28,6 +28,7 @@ import { MaskPicks, PassLine } from '../passes/PassLine';
 import { TimeLine } from '../seating/TimeLine';
 import { LightLine } from '../clean/LightLine';
 import { CdlFiles } from './CdlFiles';
+import { CameraControls } from '../space/CameraControls';
 import { FeedField } from './FeedField';
 import { ParamRow } from './ParamRow';
 
@@ -49,6 +50,8 @@ export function Controls() {
         <ZoneControls key={zone.zone.id} zone={zone.zone} lane={zone.lane} />
       ) : reading?.kind === 'lens' ? (
         <LensControls key={reading.id} reading={reading} />
+      ) : reading?.kind === 'camera' ? (
+        <CameraControls key={reading.id} reading={reading} />
       ) : reading ? (
         <ReadingControls key={reading.id} reading={reading} />
       ) : lane ? (

@@ -1,9 +1,11 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { PlaneReading } from '@/core/readings/types';
+import type { CameraReading, PlaneReading } from '@/core/readings/types';
 import type { Tap } from '@/core/document/types';
 import { invert } from '@/core/geometry/fit';
-import { mapPolygon } from '@/core/geometry/polygon';
+import { inPolygon, mapPolygon } from '@/core/geometry/polygon';
+import { tracksOf } from '@/core/space/reading';
+import { placeOf } from '../space/camera-view';
 import { dataOf } from '@/core/readings/use';
 import type { Suggestion } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
@@ -55,6 +57,7 @@ const LENS_HINTS: Partial<Record<Drawing['kind'], string>> = {
   ruler: 'Click along an edge to see how far it bends; Enter or a double click ends it · Esc ends',
   crossing: 'Click where crossings were missed: each snaps to its place · Esc ends',
   lasso: 'Click around crossings that are wrong; Enter, or the first corner, closes · Esc ends',
+  tracks: 'Click around tracks to choose them; Enter, or the first corner, closes · Esc ends',
   lassoBack: 'Click around crossings that shall count again; Enter, or the first corner, closes · Esc ends',
 };
 
@@ -79,6 +82,19 @@ function Draw({ place, drawing, toPicture }: Props) {
     void measureReading(bench, made.reading!, { anchors: bothWays(frame) });
   };
 
+  /** Tracks of a camera that lie inside what was drawn around are chosen. */
+  const chooseAround = (id: string, shape: number[]): void => {
+    const camera = shot.readings.find((r): r is CameraReading => r.id === id && r.kind === 'camera');
+    const inside = camera
+      ? tracksOf(camera, shot.readings).filter((t) => {
+          const at = placeOf(t, frame);
+          return at && inPolygon(shape, at[0], at[1]);
+        })
+      : [];
+    view.set({ drawing: null, tracks: inside.map((t) => t.id) });
+    if (inside.length === 0) toast('info', 'No track lies in there on this frame.');
+  };
+
   const close = (shape: number[]): void => {
     setPoints([]);
     if (drawing.kind === 'straight' || drawing.kind === 'ruler') {
@@ -99,6 +115,7 @@ function Draw({ place, drawing, toPicture }: Props) {
         countCrossingsIn(drawing.reading, frame, shape, used),
       );
     }
+    if (drawing.kind === 'tracks') return chooseAround(drawing.reading, shape);
     if (drawing.kind !== 'shape' && drawing.kind !== 'without') return;
     const reading = shot.readings.find((r): r is PlaneReading => r.id === drawing.reading && r.kind === 'plane');
     if (!reading) return;

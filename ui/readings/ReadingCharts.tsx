@@ -4,6 +4,7 @@ import { applyHomography } from '@/core/geometry/homography';
 import type { TrackReading } from '@/core/readings/types';
 import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
+import { CameraCharts } from '../space/CameraCharts';
 import { LensCharts } from '../lens/LensCharts';
 import { useMeasuring, withLive } from './measuring';
 
@@ -96,6 +97,7 @@ export function ReadingCharts() {
   const stored = readings.find((r) => selection?.kind === 'reading' && r.id === selection.id) ?? readings[0];
   if (!stored) return <div className="empty">Nothing is measured yet.</div>;
   if (stored.kind === 'lens') return <LensCharts reading={stored} />;
+  if (stored.kind === 'camera') return <CameraCharts reading={stored} />;
   const reading = live.reading === stored.id ? withLive(stored, live.results) : stored;
   const { rows, charts } = chartsOf(reading);
   if (rows.length < 2) return <div className="empty">“{reading.name}” is not measured yet: select it and press Measure in Controls.</div>;

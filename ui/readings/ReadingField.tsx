@@ -1,4 +1,5 @@
 'use client';
+import { isTrack } from '@/core/readings/types';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useShotPart } from '../workbench/context';
@@ -12,7 +13,7 @@ interface Props {
 
 /** A reading of the shot, of the kind that the step takes. */
 export function ReadingField({ value, title, accepts, set }: Props) {
-  const fitting = useShotPart('readings').filter((r) => (accepts === 'any' ? r.kind !== 'lens' : r.kind === accepts));
+  const fitting = useShotPart('readings').filter((r) => (accepts === 'any' ? isTrack(r) : r.kind === accepts));
   return (
     <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
       <MenuItem value="">None</MenuItem>

@@ -10,6 +10,7 @@ import { useMeasuring, withLive } from './measuring';
 
 const PointOverlay = dynamic(() => import('./PointOverlay').then((m) => m.PointOverlay), { ssr: false });
 const LensOverlay = dynamic(() => import('../lens/LensOverlay').then((m) => m.LensOverlay), { ssr: false });
+const CameraOverlay = dynamic(() => import('../space/CameraOverlay').then((m) => m.CameraOverlay), { ssr: false });
 const PlaneOverlay = dynamic(() => import('./PlaneOverlay').then((m) => m.PlaneOverlay), { ssr: false });
 
 interface Props {
@@ -43,6 +44,7 @@ export function ReadingOverlay({ place, reading: id }: Props) {
       </button>
     );
   }
+  if (stored.kind === 'camera') return <CameraOverlay place={place} reading={stored} frame={frame} />;
   const reading = live ? withLive(stored, live) : stored;
   if (reading.kind === 'plane') return <PlaneOverlay place={place} reading={reading} frame={frame} />;
   const others = guide && frame === reading.reference ? three : null;

@@ -7,10 +7,13 @@ import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { formatReadings, formatTable, overallConfidence, parseReadings } from '@/core/readings/exchange';
-import type { LensReading, Reading } from '@/core/readings/types';
+import type { CameraReading, LensReading, Reading } from '@/core/readings/types';
+import { isTrack } from '@/core/readings/types';
 import { addReadings, changeReading, removeReading } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
 import { newLens } from '../lens/lens-jobs';
+import { newCamera } from '../space/camera-jobs';
+import { CameraIn } from '../space/CameraIn';
 import { Thumbnail } from '../stage/Thumbnail';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';
@@ -56,10 +59,18 @@ export function Readings() {
           <MenuItem
             onClick={() => {
               setMenu(null);
+              newCamera(bench);
+            }}
+          >
+            A camera: from tracks over the whole picture
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
               file.current?.click();
             }}
           >
-            From a file (CSV or JSON)
+            From a file (CSV, JSON; a camera from glTF or USD)
           </MenuItem>
         </Menu>
       </div>
@@ -73,16 +84,18 @@ export function Readings() {
           </div>
         )}
       </div>
+      <CameraIn />
       <input
         ref={file}
         type="file"
-        accept=".csv,.json"
+        accept=".csv,.json,.glb,.gltf,.usda"
         hidden
         aria-label="Readings from a file"
         onChange={(e) => {
           const given = e.target.files?.[0];
           e.target.value = '';
           if (!given) return;
+          if (/\.(glb|gltf|usda|usd|usdc|usdz)$/i.test(given.name)) return view.set({ incoming: given });
           given
             .text()
             .then((content) => run('Bring in readings', addReadings(parseReadings(content, given.name))))
@@ -104,6 +117,13 @@ function lensLine({ frames, lines, solved }: LensReading): string {
     : frames.length + lines.length > 0
       ? `${from}, not solved`
       : 'not measured';
+}
+
+/** What a camera was found from, and how well it holds. */
+function cameraLine({ tracks, hand, frames, solved }: CameraReading): string {
+  if (solved)
+    return solved.points.length ? `${frames.length} frames · ${solved.rms.toFixed(2)} px off` : `${frames.length} frames, from a file`;
+  return tracks.length + hand.length > 0 ? `${tracks.length + hand.length} tracks, not solved` : 'no tracks yet';
 }
 
 function ReadingRow({ reading: stored, selected }: { reading: Reading; selected: boolean }) {
@@ -141,11 +161,13 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
         <small className="ellipsis" style={{ display: 'block' }}>
           {reading.kind === 'lens'
             ? lensLine(reading)
-            : frames.length < 2
-              ? 'not measured'
-              : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
+            : reading.kind === 'camera'
+              ? cameraLine(reading)
+              : frames.length < 2
+                ? 'not measured'
+                : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
         </small>
-        {sure !== null && reading.kind !== 'lens' && (
+        {sure !== null && isTrack(reading) && (
           <small className={`ellipsis${sure < 0.6 || flagged ? ' warn-text' : ''}`} style={{ display: 'block' }}>
             confidence {Math.round(100 * sure)} %{flagged > 0 && ` · ${flagged} flagged`}
           </small>

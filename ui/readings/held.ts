@@ -1,3 +1,4 @@
+import { isTrack } from '@/core/readings/types';
 import { dataOf } from '@/core/readings/use';
 import { useShotPart } from '../workbench/context';
 import { useView } from '../workbench/state';
@@ -7,7 +8,7 @@ export function useHeldStill(): readonly [number, number] | null {
   const held = useView((s) => s.held);
   const frame = useView((s) => s.frame);
   const reading = useShotPart('readings').find((r) => r.id === held);
-  if (!reading || reading.kind === 'lens' || reading.frames.length === 0) return null;
+  if (!isTrack(reading) || reading.frames.length === 0) return null;
   const data = dataOf(reading, 1);
   const [[x, y], [u, v]] = [data.positionAt(reading.reference), data.positionAt(frame)];
   return [x - u, y - v];

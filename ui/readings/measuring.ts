@@ -7,6 +7,7 @@ import { referenceFrame } from '@/core/readings/measure';
 import type { PlaneFrame } from '@/core/readings/plane';
 import type { PointFrame } from '@/core/readings/point';
 import type { Reading } from '@/core/readings/types';
+import { isTrack } from '@/core/readings/types';
 import type { PageSide, Seen } from '@/engine/browser/reading.worker';
 import { readingWorker } from '@/engine/browser/reading-worker';
 import { setFrames } from '@/store/readings';
@@ -23,7 +24,7 @@ export const useMeasuring = create<{ reading: string | null; results: readonly R
 
 /** A reading with what is being measured right now. */
 export function withLive<R extends Reading>(reading: R, live: readonly Result[]): R {
-  if (live.length === 0 || reading.kind === 'lens') return reading;
+  if (live.length === 0 || !isTrack(reading)) return reading;
   const byFrame = new Map<number, Result>([...(reading.frames as readonly Result[]), ...live].map((f) => [f.frame, f]));
   return { ...reading, frames: [...byFrame.values()].sort((a, b) => a.frame - b.frame) } as R;
 }
@@ -71,7 +72,7 @@ function framesFrom(from: number, direction: Direction, { first, last }: Reading
 export async function measureReading(bench: Bench, id: string, { anchors, most = Infinity }: Extent): Promise<void> {
   const { session } = bench;
   const reading = session.store.getState().shot.readings.find((r) => r.id === id);
-  if (!reading || reading.kind === 'lens' || useMeasuring.getState().reading) return;
+  if (!isTrack(reading) || useMeasuring.getState().reading) return;
   const asked = anchors.flatMap(({ frame, direction }) => framesFrom(frame, direction, reading.range).slice(0, most));
   const total = asked.length;
   const job = startJob('reading', `Measuring ${reading.name}`, 'frames', total);

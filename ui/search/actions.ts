@@ -1,3 +1,5 @@
+import { isTrack } from '@/core/readings/types';
+import { findCameraTracks, newCamera, removeChosenTracks, solveCameraOf } from '../space/camera-jobs';
 import type { Shot, Step } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
@@ -89,6 +91,7 @@ function removeSelected(session: ShotSession, bench: Bench): void {
     view.set({ crossing: null });
     return void changeAndSolve(bench, lens.id, 'Throw out crossing', countCrossings(lens.id, crossing.frame, [crossing], false));
   }
+  if (lens?.kind === 'camera' && view.get().tracks.length > 0) return removeChosenTracks(bench, lens.id);
   if (selection) deleteThing(session, selection);
 }
 
@@ -270,12 +273,17 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         run: () => view.set({ drawing: { kind: 'plane' }, dock: 'readings', picking: null }),
       },
       { title: 'New lens, from a chart or straight lines', keys: [], run: (_, bench) => newLens(bench) },
+      { title: 'New camera, from tracks', keys: [], run: (_, bench) => newCamera(bench) },
       {
         title: 'Measure the selected reading',
         keys: ['M'],
         run: (s, bench) => {
           const reading = selectedReading(s.store.getState().shot);
           if (reading?.kind === 'lens') void measureCharts(bench, reading.id, [view.get().frame]);
+          else if (reading?.kind === 'camera')
+            void (reading.tracks.length + reading.hand.length > 0
+              ? solveCameraOf(bench, reading.id, reading.solved !== null)
+              : findCameraTracks(bench, reading.id));
           else if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
         },
       },
@@ -284,7 +292,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         keys: ['Shift+M'],
         run: (s, bench) => {
           const reading = selectedReading(s.store.getState().shot);
-          if (reading && reading.kind !== 'lens') void measureAgainFrom(bench, reading, view.get().frame);
+          if (isTrack(reading)) void measureAgainFrom(bench, reading, view.get().frame);
         },
       },
       {
@@ -292,7 +300,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         keys: ['Shift+N'],
         run: (s) => {
           const reading = selectedReading(s.store.getState().shot);
-          if (reading && reading.kind !== 'lens') attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
+          if (isTrack(reading)) attempt(s, 'Interpolate', interpolateFrame(reading.id, view.get().frame));
         },
       },
       {

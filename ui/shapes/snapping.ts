@@ -1,5 +1,6 @@
 import { proxy } from 'comlink';
 import type { TrackReading } from '@/core/readings/types';
+import { isTrack } from '@/core/readings/types';
 import type { Lane, Step, Tap, Zone } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import { withSnapped } from '@/core/shape/edit';
@@ -37,7 +38,7 @@ export async function snapShape(bench: Bench, lane: Lane, step: Step, shape: Sha
         return Promise.resolve(!job.signal.aborted);
       },
     };
-    const carried = readings.filter((r): r is TrackReading => r.kind !== 'lens' && shape.follows.includes(r.id));
+    const carried = readings.filter((r): r is TrackReading => isTrack(r) && shape.follows.includes(r.id));
     const made = await readingWorker.call((w) => w.snap(carried, shape, proxy(page)));
     bench.session.run(
       'Snap between keys',

@@ -61,7 +61,9 @@ export type Drawing =
   | { kind: 'suggest' }
   | { kind: 'hide' | 'remove' }
   /** Of a lens: along a straight thing, a crossing that was missed, or around crossings that are wrong, or right again. */
-  | { kind: 'straight' | 'ruler' | 'crossing' | 'lasso' | 'lassoBack'; reading: string };
+  | { kind: 'straight' | 'ruler' | 'crossing' | 'lasso' | 'lassoBack'; reading: string }
+  /** Of a camera: around tracks that shall be chosen. */
+  | { kind: 'tracks'; reading: string };
 
 /** A view that is kept for comparing: a point that is worked out again, or a picture as it was. */
 export interface Pin {
@@ -159,6 +161,12 @@ export interface ViewState {
   lensVectors: boolean;
   /** The crossing of a chart that was clicked last. */
   crossing: { frame: number; column: number; row: number } | null;
+  /** A file with a camera that is being brought in. */
+  incoming: File | null;
+  /** Tracks of the selected camera that are chosen. */
+  tracks: readonly string[];
+  /** The trails of its tracks are drawn on the stage. */
+  trails: boolean;
   /** Where a fourth point would not hold a perspective is hatched. */
   areaGuide: boolean;
   dock: 'sources' | 'readings';
@@ -225,6 +233,9 @@ const fresh: ViewState = {
   held: null,
   lensVectors: true,
   crossing: null,
+  incoming: null,
+  tracks: [],
+  trails: true,
   areaGuide: false,
   dock: 'sources',
   brush: {

@@ -1,0 +1,219 @@
+import type { Accessor, Document as GltfDocument, Node as GltfNode } from '@gltf-transform/core';
+import { BufferUtils, Document, Primitive, WebIO } from '@gltf-transform/core';
+import { strFromU8 } from 'fflate';
+import { MediaError } from '../../errors';
+import { quaternionOf, turnOfQuaternion } from '../../geometry/rotation';
+import type { Vec3 } from '../../geometry/vec3';
+import type { CameraScene, SceneFrame } from './camera-scene';
+import { linearColour } from './camera-scene';
+
+/** Width of the film that is written down for programs that ask, mm: only its ratio to the focal length counts. */
+export const FILM_WIDTH = 36;
+
+/**
+ * A solved camera as glTF 2.0 (.glb): a node with a perspective camera and its way, a mesh of points, one a group, and cards. Of a
+ * zoom glTF knows one focal length only: all of them, frame by frame, with the film back and the middle of the picture, stand in the camera's extras.
+ */
+export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
+  const doc = new Document();
+  doc.getRoot().getAsset().generator = 'Ostracon';
+  const buffer = doc.createBuffer();
+  const root = doc.createScene(scene.name);
+  const { width, height } = scene.format;
+  const first = scene.frames[0]!.frame;
+  const focal = scene.frames.reduce((s, f) => s + f.focal, 0) / scene.frames.length;
+  const camera = doc
+    .createCamera(scene.name)
+    .setType('perspective')
+    .setYFov(2 * Math.atan(height / 2 / focal))
+    .setAspectRatio(width / height)
+    .setZNear(0.01);
+  camera.setExtras({
+    frames: { first, last: scene.frames[scene.frames.length - 1]!.frame, fps: scene.fps },
+    focalPixels: scene.frames.map((f) => f.focal),
+    focalMillimetres: scene.frames.map((f) => (f.focal * FILM_WIDTH) / width),
+    filmBackMillimetres: [FILM_WIDTH, (FILM_WIDTH * height) / width],
+    pictureMiddle: scene.centre,
+    format: [width, height],
+  });
+  const node = doc.createNode(scene.name).setCamera(camera);
+  root.addChild(node);
+  const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Float32Array | Uint16Array): Accessor =>
+    doc
+      .createAccessor()
+      .setType(type)
+      .setArray(values as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
+  let before: readonly number[] | null = null;
+  const turns = scene.frames.flatMap(({ turn }) => {
+    const [w, x, y, z] = quaternionOf(turn);
+    // The shorter way from one frame to the next.
+    const q: number[] = [x, y, z, w];
+    const sign: number = before && q.reduce((s, v, i) => s + v * before![i]!, 0) < 0 ? -1 : 1;
+    before = q.map((v) => sign * v);
+    return before;
+  });
+  const eyes = scene.frames.flatMap((f) => [...f.eye]);
+  node.setTranslation(eyes.slice(0, 3) as [number, number, number]).setRotation(turns.slice(0, 4) as [number, number, number, number]);
+  if (scene.frames.length > 1) {
+    const times = accessor(
+      'SCALAR',
+      Float32Array.from(scene.frames, (f) => (f.frame - first) / scene.fps),
+    );
+    const animation = doc.createAnimation(`${scene.name} moves`);
+    for (const [path, output] of [
+      ['translation', accessor('VEC3', Float32Array.from(eyes))],
+      ['rotation', accessor('VEC4', Float32Array.from(turns))],
+    ] as const) {
+      const sampler = doc.createAnimationSampler().setInput(times).setOutput(output).setInterpolation('LINEAR');
+      animation.addSampler(sampler).addChannel(doc.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+    }
+  }
+  const points = (name: string, list: readonly Vec3[], colour: string, extras: Record<string, unknown>): void => {
+    if (list.length === 0) return;
+    const material = doc
+      .createMaterial(name)
+      .setBaseColorFactor([...linearColour(colour), 1])
+      .setRoughnessFactor(1)
+      .setMetallicFactor(0);
+    const primitive = doc
+      .createPrimitive()
+      .setMode(Primitive.Mode.POINTS!)
+      .setAttribute('POSITION', accessor('VEC3', Float32Array.from(list.flatMap((p) => [...p]))))
+      .setMaterial(material);
+    root.addChild(doc.createNode(name).setMesh(doc.createMesh(name).addPrimitive(primitive)).setExtras(extras));
+  };
+  points(
+    'points',
+    scene.points.map((p) => p.at),
+    '#79b0a8',
+    { names: scene.points.map((p) => p.name), errors: scene.points.map((p) => p.error) },
+  );
+  for (const g of scene.groups) points(g.name, g.points, g.colour, { group: true });
+  const cardMaterial = doc.createMaterial('card').setBaseColorFactor([0.8, 0.8, 0.8, 1]).setDoubleSided(true).setMetallicFactor(0);
+  for (const card of scene.cards) {
+    const primitive = doc
+      .createPrimitive()
+      .setAttribute('POSITION', accessor('VEC3', Float32Array.from(card.corners.flatMap((p) => [...p]))))
+      .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.of(0, 0, 1, 0, 1, 1, 0, 1)))
+      .setIndices(accessor('SCALAR', Uint16Array.of(0, 3, 2, 0, 2, 1)))
+      .setMaterial(cardMaterial);
+    root.addChild(doc.createNode(card.name).setMesh(doc.createMesh(card.name).addPrimitive(primitive)));
+  }
+  return new WebIO().writeBinary(doc);
+}
+
+/** A camera that was read: its way, and the height of the picture over the focal length. */
+export interface ReadCamera {
+  readonly name: string;
+  readonly frames: readonly (Pick<SceneFrame, 'frame' | 'eye' | 'turn'> & {
+    /** Focal length in heights of the picture. */ readonly focal: number;
+  })[];
+}
+
+/** The first camera of a glTF file, frame by frame; its first moment is frame `start`. Throws MediaError. */
+export async function readGltfCamera(bytes: Uint8Array, file: string, fps: number, start: number): Promise<ReadCamera> {
+  let doc: GltfDocument;
+  try {
+    const text = bytes[0] === 0x7b ? strFromU8(bytes) : null;
+    if (text !== null) {
+      const json = JSON.parse(text) as { buffers?: { uri?: string }[] };
+      const apart = json.buffers?.find((b) => b.uri && !b.uri.startsWith('data:'));
+      if (apart) throw new MediaError(file, `its numbers lie in another file, ${apart.uri!}: save it as .glb, which holds everything`);
+      const resources = Object.fromEntries(
+        (json.buffers ?? []).flatMap((b) => (b.uri ? [[b.uri, BufferUtils.createBufferFromDataURI(b.uri)]] : [])),
+      );
+      doc = await new WebIO().readJSON({ json: json as never, resources: resources as never });
+    } else doc = await new WebIO().readBinary(bytes);
+  } catch (e) {
+    if (e instanceof MediaError) throw e;
+    throw new MediaError(file, `it is no glTF 2.0 file that can be read (${(e as Error).message})`);
+  }
+  const node = doc
+    .getRoot()
+    .listNodes()
+    .find((n) => n.getCamera()?.getType() === 'perspective');
+  if (!node) throw new MediaError(file, 'there is no perspective camera in it');
+  const chain: GltfNode[] = [];
+  for (let n: GltfNode | null = node; n; n = n.getParentNode()) chain.unshift(n);
+  const channels = doc
+    .getRoot()
+    .listAnimations()
+    .flatMap((a) => a.listChannels())
+    .filter((c) => chain.includes(c.getTargetNode()!) && c.getSampler());
+  const times = channels.flatMap((c) => [c.getSampler()!.getInput()!.getMax([])[0]!, c.getSampler()!.getInput()!.getMin([])[0]!]);
+  const [from, to] = times.length ? [Math.min(...times), Math.max(...times)] : [0, 0];
+  const count = Math.round((to - from) * fps) + 1;
+  const camera = node.getCamera()!;
+  const zoom = camera.getExtras() as { focalPixels?: number[]; format?: number[] };
+  const usual = 0.5 / Math.tan(camera.getYFov() / 2);
+  return {
+    name: node.getName() || camera.getName() || 'Camera',
+    frames: Array.from({ length: Math.min(count, 20_000) }, (_, i) => {
+      const time = from + i / fps;
+      let pose = { turn: [1, 0, 0, 0, 1, 0, 0, 0, 1] as SceneFrame['turn'], eye: [0, 0, 0] as Vec3, scale: 1 };
+      for (const n of chain) {
+        const value = (path: string, usually: readonly number[]): readonly number[] => {
+          const c = channels.find((x) => x.getTargetNode() === n && x.getTargetPath() === path);
+          return c
+            ? sampled(
+                c.getSampler()!.getInput()!,
+                c.getSampler()!.getOutput()!,
+                c.getSampler()!.getInterpolation(),
+                time,
+                path === 'rotation',
+              )
+            : usually;
+        };
+        const t = value('translation', n.getTranslation()) as unknown as Vec3;
+        const [x, y, z, w] = value('rotation', n.getRotation()) as [number, number, number, number];
+        const [s] = value('scale', n.getScale()) as [number];
+        const m = pose.turn;
+        const k = pose.scale;
+        const own = turnOfQuaternion([w, x, y, z]);
+        pose = {
+          eye: [0, 1, 2].map((r) => pose.eye[r]! + k * (m[3 * r]! * t[0] + m[3 * r + 1]! * t[1] + m[3 * r + 2]! * t[2])) as unknown as Vec3,
+          turn: [0, 1, 2].flatMap((r) =>
+            [0, 1, 2].map((c) => m[3 * r]! * own[c]! + m[3 * r + 1]! * own[3 + c]! + m[3 * r + 2]! * own[6 + c]!),
+          ) as unknown as SceneFrame['turn'],
+          scale: k * s,
+        };
+      }
+      const own = zoom.focalPixels?.[i];
+      return { frame: start + i, eye: pose.eye, turn: pose.turn, focal: own && zoom.format ? own / zoom.format[1]! : usual };
+    }),
+  };
+}
+
+/** A channel's value at a time: between its keys by a line, held, or by Hermite's cubic; turns by the shorter way. */
+function sampled(input: Accessor, output: Accessor, by: string, time: number, turns: boolean): number[] {
+  const n = input.getCount();
+  const at = (i: number): number => input.getScalar(i);
+  const cubic = by === 'CUBICSPLINE';
+  const value = (i: number, part = 1): number[] => output.getElement(cubic ? 3 * i + part : i, []);
+  if (time <= at(0)) return value(0);
+  if (time >= at(n - 1)) return value(n - 1);
+  let i = 0;
+  while (at(i + 1) < time) i++;
+  const step = at(i + 1) - at(i);
+  const t = (time - at(i)) / step;
+  const [a, b] = [value(i), value(i + 1)];
+  if (by === 'STEP') return t < 1 - 1e-6 ? a : b;
+  if (cubic) {
+    const [m, k] = [value(i, 2), value(i + 1, 0)];
+    return a.map(
+      (v, j) =>
+        (2 * t ** 3 - 3 * t * t + 1) * v +
+        step * (t ** 3 - 2 * t * t + t) * m[j]! +
+        (3 * t * t - 2 * t ** 3) * b[j]! +
+        step * (t ** 3 - t * t) * k[j]!,
+    );
+  }
+  if (!turns) return a.map((v, j) => v + t * (b[j]! - v));
+  let dot = a.reduce((s, v, j) => s + v * b[j]!, 0);
+  const end = dot < 0 ? b.map((v) => -v) : b;
+  dot = Math.min(1, Math.abs(dot));
+  const angle = Math.acos(dot);
+  if (angle < 1e-6) return a;
+  return a.map((v, j) => (Math.sin((1 - t) * angle) * v + Math.sin(t * angle) * end[j]!) / Math.sin(angle));
+}

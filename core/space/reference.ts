@@ -1,0 +1,140 @@
+import { EVD, Matrix } from 'ml-matrix';
+import { ShotError } from '../errors';
+import type { Mat3 } from '../geometry/rotation';
+import { apply3, multiply3, turnOf } from '../geometry/rotation';
+import type { Vec3 } from '../geometry/vec3';
+import { along3, cross3, dot3, scale3, unit3 } from '../geometry/vec3';
+import type { Placing } from './align';
+import { afterPlacing } from './align';
+import type { CameraView } from './reading';
+import { eyeOf } from './pose';
+
+/** A plane through points: its middle, its normal, and the root mean square of their distances from it. */
+export interface PointPlane {
+  readonly centre: Vec3;
+  readonly normal: Vec3;
+  readonly residual: number;
+}
+
+const mean = (list: readonly Vec3[], weights: readonly number[]): Vec3 => {
+  const total = weights.reduce((a, b) => a + b, 0);
+  return scale3(
+    list.reduce((sum, p, i) => along3(sum, p, weights[i]), [0, 0, 0] as Vec3),
+    1 / total,
+  );
+};
+
+/** The plane that most points lie near, by reweighted least squares; null of fewer than three, or of points on a line. */
+export function planeThrough(points: readonly Vec3[]): PointPlane | null {
+  if (points.length < 3) return null;
+  let weights = points.map(() => 1);
+  let made: PointPlane | null = null;
+  for (let round = 0; round < (points.length > 3 ? 12 : 1); round++) {
+    const centre = mean(points, weights);
+    const m = Matrix.zeros(3, 3);
+    points.forEach((p, i) => {
+      const d = along3(p, centre, -1);
+      for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) m.set(r, c, m.get(r, c) + weights[i]! * d[r]! * d[c]!);
+    });
+    const { realEigenvalues: e, eigenvectorMatrix: v } = new EVD(m, { assumeSymmetric: true });
+    const order = [0, 1, 2].sort((a, b) => e[a]! - e[b]!);
+    if (!(e[order[1]!]! > 1e-12 * e[order[2]!]!)) return null;
+    const normal = unit3(v.getColumn(order[0]!) as unknown as Vec3);
+    const off = points.map((p) => dot3(along3(p, centre, -1), normal));
+    made = { centre, normal, residual: Math.sqrt(off.reduce((s, d) => s + d * d, 0) / points.length) };
+    const size = [...off.map(Math.abs)].sort((a, b) => a - b)[off.length >> 1]! * 1.4826 + 1e-12;
+    weights = off.map((d) => 1 / (1 + (d / (2 * size)) ** 2));
+  }
+  return made;
+}
+
+/** Where those tracks stand that have a point. */
+export const placesOf = (view: CameraView, tracks: readonly string[]): Vec3[] =>
+  tracks.flatMap((t) => {
+    const at = view.point(t);
+    return at ? [at] : [];
+  });
+
+const pointsOf = (view: CameraView, tracks: readonly string[], least: number, what: string): Vec3[] => {
+  const points = placesOf(view, tracks);
+  if (points.length < least)
+    throw new ShotError(`${what} needs ${least === 1 ? 'a point' : `${least} points`}; select them on the stage first`);
+  return points;
+};
+
+/** The world turned and moved so that a plane through points is its ground, at height 0: up is where the camera is. Seen as the camera of a frame looks. */
+export function onGround(view: CameraView, tracks: readonly string[], frame: number): Placing {
+  const plane = planeThrough(pointsOf(view, tracks, 3, 'the ground'));
+  if (!plane) throw new ShotError('those points lie on a line: the ground needs three that span an area');
+  const pose = view.poseAt(frame) ?? view.poseAt(view.frames[0]!)!;
+  const above = dot3(along3(eyeOf(pose), plane.centre, -1), plane.normal) < 0 ? -1 : 1;
+  const down = scale3(plane.normal, -above);
+  const ahead: Vec3 = [pose.turn[6], pose.turn[7], pose.turn[8]];
+  const level = along3(ahead, down, -dot3(ahead, down));
+  const z = Math.hypot(...level) > 1e-6 ? unit3(level) : unit3(cross3([pose.turn[0], pose.turn[1], pose.turn[2]], down));
+  const x = cross3(down, z);
+  const turn: Mat3 = [...x, ...down, ...z] as unknown as Mat3;
+  return afterPlacing({ turn, scale: 1, shift: scale3(apply3(turn, plane.centre), -1) }, view.placing);
+}
+
+/** The world moved so that the middle of some points is its origin. */
+export function withOrigin(view: CameraView, tracks: readonly string[]): Placing {
+  const points = pointsOf(view, tracks, 1, 'the origin');
+  return {
+    ...view.placing,
+    shift: along3(
+      view.placing.shift,
+      mean(
+        points,
+        points.map(() => 1),
+      ),
+      -1,
+    ),
+  };
+}
+
+/** The world turned about its upright so that the way from one point to another is an axis. */
+export function alongAxis(view: CameraView, tracks: readonly string[], axis: 'x' | 'z'): Placing {
+  const [a, b] = pointsOf(view, tracks, 2, 'an axis') as [Vec3, Vec3];
+  const [dx, dz] = [b[0] - a[0], b[2] - a[2]];
+  if (!(Math.hypot(dx, dz) > 1e-9)) throw new ShotError('those two points stand one above the other: they tell no direction on the ground');
+  // Into the picture is z here and −z where y is up.
+  const angle = axis === 'x' ? Math.atan2(dz, dx) : -Math.atan2(dx, dz);
+  return afterPlacing({ turn: turnOf([0, angle, 0]), scale: 1, shift: [0, 0, 0] }, view.placing);
+}
+
+/** The world grown so that two points lie a distance apart. */
+export function scaledTo(view: CameraView, tracks: readonly string[], distance: number): Placing {
+  const [a, b] = pointsOf(view, tracks, 2, 'the scale') as [Vec3, Vec3];
+  const now = Math.hypot(...along3(a, b, -1));
+  if (!(distance > 0)) throw new ShotError('the distance is greater than 0');
+  if (!(now > 1e-12)) throw new ShotError('those two points lie at the same place');
+  return afterPlacing({ turn: [1, 0, 0, 0, 1, 0, 0, 0, 1], scale: distance / now, shift: [0, 0, 0] }, view.placing);
+}
+
+/** The world moved by some units and turned by some degrees about its own axes, x to the right, y up, z towards the camera. */
+export function nudged(placing: Placing, move: Vec3, turn: Vec3): Placing {
+  const [x, y, z] = turn.map((d) => (d * Math.PI) / 180) as [number, number, number];
+  const m = multiply3(turnOf([0, 0, -z]), multiply3(turnOf([x, 0, 0]), turnOf([0, -y, 0])));
+  return afterPlacing({ turn: m, scale: 1, shift: upright(move) }, placing);
+}
+
+/** Between the world as it is kept, y down and z into the picture, and as it is shown and written, y up and z towards the camera. */
+export const upright = ([x, y, z]: Vec3): Vec3 => [x, -y, -z];
+
+/** What a group comes to. */
+export function groupFigures(
+  view: CameraView,
+  tracks: readonly string[],
+): { centre: Vec3; plane: PointPlane | null; count: number } | null {
+  const points = placesOf(view, tracks);
+  if (points.length === 0) return null;
+  return {
+    centre: mean(
+      points,
+      points.map(() => 1),
+    ),
+    plane: planeThrough(points),
+    count: points.length,
+  };
+}

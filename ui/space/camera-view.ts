@@ -1,0 +1,44 @@
+import { useMemo } from 'react';
+import type { CameraReading } from '@/core/readings/types';
+import type { Assessed } from '@/core/space/assess';
+import type { CameraView } from '@/core/space/reading';
+import { tracksOf, viewOf } from '@/core/space/reading';
+import type { SolveTrack } from '@/core/space/tracks';
+import { useShotPart } from '../workbench/context';
+import { useCameraWork } from './camera-jobs';
+
+/** A camera as it is shown: while it is being solved, as it stands. */
+export function useCameraAsShown(stored: CameraReading): CameraReading {
+  const so = useCameraWork((s) => (s.reading === stored.id ? s.so : null));
+  return useMemo(() => (so ? withWork(stored, so) : stored), [stored, so]);
+}
+
+function withWork(stored: CameraReading, so: Assessed): CameraReading {
+  const { frames, ...rest } = so;
+  const format = stored.solved?.format ?? { width: 2 * rest.centre[0], height: 2 * rest.centre[1] };
+  return { ...stored, frames, solved: { ...rest, format }, cards: [] };
+}
+
+export function useCameraView(camera: CameraReading): CameraView | null {
+  const readings = useShotPart('readings');
+  return useMemo(() => viewOf(camera, readings), [camera, readings]);
+}
+
+/** Its tracks, with where each is on a frame. */
+export function useTracks(camera: CameraReading): {
+  tracks: readonly SolveTrack[];
+  at(track: SolveTrack, frame: number): readonly [number, number] | null;
+} {
+  const readings = useShotPart('readings');
+  const { tracks: found, hand, settings } = camera;
+  const tracks = useMemo(() => tracksOf({ ...camera, tracks: found, hand, settings }, readings), [found, hand, settings, readings]); // eslint-disable-line react-hooks/exhaustive-deps
+  return { tracks, at: placeOf };
+}
+
+/** Frames of a track follow each other but for gaps of tracks by hand. */
+export function placeOf(track: SolveTrack, frame: number): readonly [number, number] | null {
+  const { frames, at } = track;
+  const guess = frame - (frames[0] ?? 0);
+  const index = frames[guess] === frame ? guess : frames.indexOf(frame);
+  return index < 0 ? null : [at[2 * index]!, at[2 * index + 1]!];
+}
