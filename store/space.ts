@@ -19,19 +19,30 @@ export const cameraOf = (s: Draft<Shot>, id: string): Draft<CameraReading> => {
   return r;
 };
 
-/** A camera that is to be found in a picture; what points there are by hand are used. */
+/** Right after the last step of a lane that straightens, if what comes before a tap is straightened; else the tap, and what its pixels are bent by. */
+function straightestIn(s: Draft<Shot>, from: Tap): { from: Tap; straight: boolean } {
+  const lane = s.lanes.find((l) => l.id === from.lane);
+  const end = from.after === '' ? -1 : (lane?.steps.findIndex((x) => x.id === from.after) ?? -1);
+  const step = lane?.steps.slice(0, end + 1).findLast((x) => x.type === 'lens' && x.on && x.params.direction !== 'bend');
+  return step ? { from: { lane: from.lane, after: step.id }, straight: true } : { from, straight: false };
+}
+
+/** A camera that is to be found in a picture, in its straight pixels where there are some; what points there are by hand are used. */
 export const addCamera =
-  (from: Tap, frame: number, made: { reading?: string } = {}): Change =>
+  (tap: Tap, frame: number, made: { reading?: string } = {}): Change =>
   (s) => {
-    const lens = s.readings.find((r) => r.kind === 'lens' && r.solved.length > 0);
-    const about = aboutReading(s, from, frame, 'Camera 1');
+    const given = aboutReading(s, tap, frame, 'Camera 1');
+    const { from, straight } = straightestIn(s, given.from);
+    const about = { ...given, from: { lane: from.lane, after: from.after ?? '' } };
+    const lens = straight ? undefined : s.readings.find((r) => r.kind === 'lens' && r.solved.length > 0);
     const hand = s.readings
-      .filter((r) => r.kind === 'point' && r.from.lane === about.from.lane && r.from.after === about.from.after)
+      .filter((r) => r.kind === 'point' && r.frames.length > 1 && r.from.lane === about.from.lane && r.from.after === about.from.after)
       .map((r) => r.id);
-    const lane = s.lanes.find((l) => l.id === about.from.lane);
-    const until = lane?.steps.findIndex((x) => x.id === about.from.after) ?? -1;
-    const straight = lane?.steps.slice(0, until + 1).some((x) => x.type === 'lens' && x.on && x.params.direction !== 'bend');
-    const settings: CameraSettings = { ...NEW_CAMERA.settings, ...(lens && !straight && { lens: lens.id, focal: 'lens' as const }) };
+    const settings: CameraSettings = {
+      ...NEW_CAMERA.settings,
+      ...(lens && { lens: lens.id }),
+      ...((lens || straight) && { focal: 'lens' as const }),
+    };
     const reading: CameraReading = { ...about, ...NEW_CAMERA, kind: 'camera', channel: 'luma', settings, hand };
     made.reading = reading.id;
     s.readings.push(reading as Draft<CameraReading>);

@@ -5,6 +5,7 @@ import { stepValues } from '../document/values';
 import { limitedOf } from '../document/zones';
 import type { Mapping } from '../geometry/mapping';
 import { scaleFormat } from '../picture';
+import type { Lens } from './lens';
 import type { LensStepValues } from './of-step';
 import { lensInUse, lensParams, straightened } from './of-step';
 
@@ -25,24 +26,37 @@ function straighteningOf(
   shot: Shot,
   step: Step,
   { frame, scale }: When,
-): { mapping: Mapping; direction: LensStepValues['direction'] } | null {
+): { mapping: Mapping; direction: LensStepValues['direction']; lens: Lens } | null {
   const p = stepValues(shot, lensParams, step, frame, scale) as unknown as LensStepValues;
   const format = scaleFormat(shot.format, scale);
   const lens = lensInUse(p, format);
-  return lens && { mapping: straightened(lens, format, p.size).mapping, direction: p.direction };
+  return lens && { mapping: straightened(lens, format, p.size).mapping, direction: p.direction, lens };
 }
 
-/** From filmed positions to those of the picture at a tap, where that has been straightened; null where it is as filmed. */
-export function straightAt(shot: Shot, tap: Tap, when: When, seen = new Set<string>()): Mapping | null {
+/** What straightened the picture at a tap; null where it is as filmed. */
+function straightenerAt(shot: Shot, tap: Tap, when: When, seen = new Set<string>()): ReturnType<typeof straighteningOf> {
   if (!hasLens(shot) || seen.has(tap.lane)) return null;
   const lane = laneOf(shot, tap.lane);
   if (!lane) return null;
   for (let i = tapIndex(lane, tap.after); i >= 0; i--) {
     const step = lane.steps[i]!;
     const done = step.type === 'lens' && step.on ? straighteningOf(shot, step, when) : null;
-    if (done) return done.direction === 'straighten' ? done.mapping : null;
+    if (done) return done.direction === 'straighten' ? done : null;
   }
-  return 'tap' in lane.start ? straightAt(shot, lane.start.tap, when, new Set([...seen, lane.id])) : null;
+  return 'tap' in lane.start ? straightenerAt(shot, lane.start.tap, when, new Set([...seen, lane.id])) : null;
+}
+
+/** From filmed positions to those of the picture at a tap, where that has been straightened; null where it is as filmed. */
+export const straightAt = (shot: Shot, tap: Tap, when: When): Mapping | null => straightenerAt(shot, tap, when)?.mapping ?? null;
+
+/** Where the axis of the lens meets a picture that has been straightened, and its focal length there, px; null where it is as filmed. */
+export function straightLensAt(shot: Shot, tap: Tap, frame: number): { centre: readonly [number, number]; focal: number } | null {
+  const done = straightenerAt(shot, tap, { frame, scale: 1 });
+  if (!done) return null;
+  const { centre, focal } = done.lens;
+  const at = (x: number): readonly [number, number] => done.mapping.place(x, centre[1]);
+  const [left, middle, right] = [at(centre[0] - 0.5), at(centre[0]), at(centre[0] + 0.5)];
+  return { centre: middle, focal: focal * Math.hypot(right[0] - left[0], right[1] - left[1]) };
 }
 
 /** From positions where a reading was measured to those where a step uses it; null where no lens lies between. */

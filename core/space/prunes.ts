@@ -17,6 +17,8 @@ export interface Prune {
 
 /** Times the error of the track in the middle from which one is better left out, and the share of tracks that are at most. */
 const FAR = 2.2;
+/** Share of the error that must be left for a prune to be worth while. */
+const GAIN = 0.94;
 const MOST = 0.15;
 /** Tracks that a frame must keep. */
 const KEEP = 12;
@@ -26,7 +28,7 @@ export function suggestPrunes(camera: Pick<Assessed, 'points' | 'frames' | 'rms'
   const used = camera.points.filter((p) => p.used);
   if (used.length < KEEP) return null;
   const middle = [...used].sort((a, b) => a.error - b.error)[used.length >> 1]!.error;
-  const worth = (p: CameraPoint): number => p.error * (p.why === 'drifts' ? 1.5 : 1);
+  const worth = (p: CameraPoint): number => p.error * (p.why === 'drifts' ? 1.25 : 1);
   const bad = used
     .filter((p) => worth(p) > FAR * middle)
     .sort((a, b) => worth(b) - worth(a))
@@ -41,7 +43,8 @@ export function suggestPrunes(camera: Pick<Assessed, 'points' | 'frames' | 'rms'
     sum += p.error ** 2 * p.count;
     n += p.count;
   }
-  return { tracks: gone.map((p) => p.track), expected: Math.sqrt(sum / Math.max(1, n)) };
+  const expected = Math.sqrt(sum / Math.max(1, n));
+  return expected < GAIN * camera.rms ? { tracks: gone.map((p) => p.track), expected } : null;
 }
 
 /** The tracks that miss most, those that are not used too. */

@@ -46,27 +46,28 @@ export function solveInputOf(
   readings: readonly Reading[],
   format: { readonly width: number; readonly height: number },
   again: boolean,
+  /** Of a picture that has been straightened: the lens that it was straightened by. */
+  straight: { readonly centre: readonly [number, number]; readonly focal: number } | null = null,
 ): SolveInput {
   const { settings } = camera;
   const lens = lensOf(camera, readings);
   const raw = tracksOf(camera, readings);
   const tracks = lens ? raw.map((t) => ({ ...t, ...straightened(t, lens) })) : raw;
-  if (settings.focal === 'lens' && !lens)
-    throw new ShotError('there is no lens reading whose focal length could be used: choose one, or let it be found');
+  const known = lens ? lens.lens : straight;
+  if (settings.focal === 'lens' && !known)
+    throw new ShotError(
+      'there is no lens whose focal length could be used: straighten the picture, choose a lens reading, or let it be found',
+    );
   if (settings.focal === 'known' && !(settings.mm > 0 && settings.sensor > 0))
     throw new ShotError('the focal length is known by two numbers: give it and the sensor’s width, both in mm');
   const focal =
-    settings.focal === 'known'
-      ? (settings.mm / settings.sensor) * format.width
-      : settings.focal === 'lens'
-        ? lens!.lens.focal
-        : settings.focal;
+    settings.focal === 'known' ? (settings.mm / settings.sensor) * format.width : settings.focal === 'lens' ? known!.focal : settings.focal;
   const { solved } = camera;
   return {
     tracks,
     range: camera.range,
     format,
-    ...(lens && { centre: lens.lens.centre }),
+    ...(known && { centre: known.centre }),
     focal,
     bend: settings.bend && !lens,
     ...(again && solved && { from: { ...solved, frames: camera.frames } }),

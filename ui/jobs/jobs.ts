@@ -1,7 +1,19 @@
 import { create } from 'zustand';
 
 export type JobKind =
-  'bring in' | 'export' | 'proxy' | 'report' | 'reading' | 'bundle' | 'read through' | 'snap' | 'grain' | 'meter' | 'light' | 'lens' | 'camera';
+  | 'bring in'
+  | 'export'
+  | 'proxy'
+  | 'report'
+  | 'reading'
+  | 'bundle'
+  | 'read through'
+  | 'snap'
+  | 'grain'
+  | 'meter'
+  | 'light'
+  | 'lens'
+  | 'camera';
 
 /** Long work that goes on beside whatever else is done. */
 export interface Job {

@@ -191,7 +191,7 @@ function Coverage({ reading }: { reading: CameraReading }) {
               viewBox={`0 0 ${counts.length} 1`}
               preserveAspectRatio="none"
               width="100%"
-              height={11}
+              height={9}
               onClick={(e) => {
                 const box = e.currentTarget.getBoundingClientRect();
                 view.set({

@@ -21,7 +21,7 @@ import { GroupRows } from './GroupRows';
 import { SolvedRows } from './SolvedRows';
 import { WorldRows } from './WorldRows';
 
-const FOCAL_TITLES = { found: 'Found', each: 'Found, and zooms', known: 'Known, mm', lens: 'Of the lens reading' };
+const FOCAL_TITLES = { found: 'Found', each: 'Found, and zooms', known: 'Known, mm', lens: 'Of the lens' };
 
 /** The selected camera: its tracks, how it is solved, how well, and what is done with its points. */
 export function CameraControls({ reading: stored }: { reading: CameraReading }) {
@@ -97,7 +97,7 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
         )}
         {number('count', 'Tracks a frame', 8, 4000, 'How many are followed at once, spread over the picture')}
         {number('least', 'Shortest, frames', 2, 1000, 'Tracks that last shorter are thrown away')}
-        {number('margin', 'Edge kept clear, px', 0, 4000, 'Nothing is followed this near to the picture’s edges')}
+        {number('margin', 'Clear edge, px', 0, 4000, 'Nothing is followed this near to the picture’s edges')}
         {exclude.map((m, i) => (
           <div key={i} className="with-button">
             <FeedField
@@ -192,7 +192,6 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
               change('Pixels', {
                 lens: v.startsWith('lens ') ? v.slice(5) : '',
                 bend: v === 'bend',
-                ...(!v.startsWith('lens ') && settings.focal === 'lens' && { focal: 'found' as const }),
               })
             }
           />

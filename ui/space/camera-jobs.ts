@@ -5,6 +5,7 @@ import { stepSpace } from '@/core/evaluate/step-space';
 import type { CameraReading } from '@/core/readings/types';
 import type { Assessed } from '@/core/space/assess';
 import { solveInputOf } from '@/core/space/reading';
+import { straightLensAt } from '@/core/lens/straight';
 import { suggestPrunes } from '@/core/space/prunes';
 import { STEPS } from '@/core/steps';
 import { readingWorker } from '@/engine/browser/reading-worker';
@@ -39,7 +40,8 @@ export function newCamera(bench: Bench): void {
   if (!tap) return toast('info', 'There is no lane whose camera could be found: bring in a plate first.');
   const made: { reading?: string } = {};
   attempt(session, 'New camera', space.addCamera(tap, view.get().frame, made));
-  if (made.reading) view.set({ selection: { kind: 'reading', id: made.reading }, dock: 'readings', tracks: [] });
+  const added = made.reading && cameraReading(bench, made.reading);
+  if (added) view.set({ selection: { kind: 'reading', id: added.id }, dock: 'readings', tracks: [], seen: { ...added.from }, layer: '' });
 }
 
 /** Finds tracks over the range; what was found takes the place of what there was: one undo. */
@@ -98,7 +100,8 @@ export async function solveCameraOf(bench: Bench, id: string, again: boolean): P
   if (!format) return toast('error', 'The picture that the camera is found in cannot be made: look at its lane first.');
   const job = startJob('camera', `Solving ${reading.name}`, '%', 100);
   try {
-    const input = solveInputOf(reading, shot.readings, { width: format.width, height: format.height }, again);
+    const straight = straightLensAt(shot, reading.from, reading.reference);
+    const input = solveInputOf(reading, shot.readings, { width: format.width, height: format.height }, again, straight);
     const told = (stage: { title: string; share: number; so?: Assessed }): Promise<boolean> => {
       job.tell(Math.round(100 * stage.share), 100);
       useCameraWork.setState({ reading: id, stage: stage.title, so: stage.so ?? useCameraWork.getState().so });

@@ -1,8 +1,7 @@
 import { strFromU8 } from 'fflate';
 import { MediaError } from '../../errors';
 import type { Mat3 } from '../../geometry/rotation';
-import { multiply3, turnOf } from '../../geometry/rotation';
-import { turnOfQuaternion } from '../../geometry/rotation';
+import { multiply3, quaternionOf, turnOf, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
 import { unit3 } from '../../geometry/vec3';
 import type { CameraScene } from './camera-scene';
@@ -37,9 +36,13 @@ export function writeUsda(scene: CameraScene): string {
   };
   const samples = (list: readonly string[]): string =>
     `{\n${list.map((v, i) => `            ${scene.frames[i]!.frame}: ${v},`).join('\n')}\n        }`;
-  const matrices = scene.frames.map(
-    ({ turn: m, eye }) => `( ${[0, 1, 2].map((c) => tuple([m[c]!, m[3 + c]!, m[6 + c]!, 0])).join(', ')}, ${tuple([...eye, 1])} )`,
-  );
+  const turns: number[][] = [];
+  for (const { turn } of scene.frames) {
+    // The shorter way from one frame to the next.
+    const q: number[] = quaternionOf(turn);
+    const before = turns[turns.length - 1];
+    turns.push(before && q.reduce((sum, v, i) => sum + v * before[i]!, 0) < 0 ? q.map((v) => -v) : q);
+  }
   const pointsPrim = (name: string, list: readonly Vec3[], colour: string, more = ''): string =>
     list.length === 0
       ? ''
@@ -64,17 +67,22 @@ export function writeUsda(scene: CameraScene): string {
 
 def Xform "World"
 {
-    def Camera "${unique(scene.name)}"
+    def Xform "${unique(scene.name)}"
     {
-        token projection = "perspective"
-        float horizontalAperture = ${n(FILM_WIDTH)}
-        float verticalAperture = ${n((FILM_WIDTH * height) / width)}
-        float horizontalApertureOffset = ${n(mm(width / 2 - scene.centre[0]))}
-        float verticalApertureOffset = ${n(mm(scene.centre[1] - height / 2))}
-        float focalLength${zooms ? `.timeSamples = ${samples(focals.map(n))}` : ` = ${n(focals[0]!)}`}
-        float2 clippingRange = (0.01, 100000)
-        matrix4d xformOp:transform.timeSamples = ${samples(matrices)}
-        uniform token[] xformOpOrder = ["xformOp:transform"]
+        double3 xformOp:translate.timeSamples = ${samples(scene.frames.map((f) => tuple(f.eye)))}
+        quatd xformOp:orient.timeSamples = ${samples(turns.map(tuple))}
+        uniform token[] xformOpOrder = ["xformOp:translate", "xformOp:orient"]
+
+        def Camera "${unique(`${scene.name}_camera`)}"
+        {
+            token projection = "perspective"
+            float horizontalAperture = ${n(FILM_WIDTH)}
+            float verticalAperture = ${n((FILM_WIDTH * height) / width)}
+            float horizontalApertureOffset = ${n(mm(width / 2 - scene.centre[0]))}
+            float verticalApertureOffset = ${n(mm(scene.centre[1] - height / 2))}
+            float focalLength${zooms ? `.timeSamples = ${samples(focals.map(n))}` : ` = ${n(focals[0]!)}`}
+            float2 clippingRange = (0.01, 100000)
+        }
     }
 ${pointsPrim(
   'points',
@@ -311,7 +319,7 @@ export function readUsdaCamera(bytes: Uint8Array, file: string, start: number): 
   const aperture = (name: string, usual: number): number => fieldAt(camera, name, from)[0] ?? usual;
   const tall = aperture('verticalAperture', 15.2908);
   return {
-    name: camera.name,
+    name: (chain[chain.length - 2] ?? camera).name,
     frames: Array.from({ length: Math.min(20_000, Math.floor(to - from) + 1) }, (_, i) => {
       const time = from + i;
       let place: { m: Mat3; t: Vec3 } = zUp
