@@ -8,6 +8,7 @@ import { lensAccuracy } from './lens-accuracy';
 import { passAccuracy } from './pass-accuracy';
 import { readingAccuracy } from './reading-accuracy';
 import { seatingAccuracy } from './seating-accuracy';
+import { spaceAccuracy } from './space-accuracy';
 import { shapeAccuracy } from './shape-accuracy';
 
 const file = join(process.env.OSTRACON_ROOT ?? '.', 'docs/accuracy.md');
@@ -19,6 +20,7 @@ const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Cleaning', cleaningAccuracy],
   ['Lens', lensAccuracy],
   ['Passes', passAccuracy],
+  ['Space', spaceAccuracy],
   ['Seating', () => seatingAccuracy(process.env.OSTRACON_ROOT ?? '.')],
 ];
 

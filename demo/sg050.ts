@@ -88,6 +88,9 @@ export const BOLLARDS = [
 const WALL = 11.5;
 const SUN = unit([-0.55, -0.72, -0.42]);
 
+/** Of balls from this one on. */
+const TEXTURED = 44;
+
 /** The buoys of the chain that swings from the beam: the one thing that moves. */
 export const buoysAt = (t: number): { at: V; r: number }[] =>
   [0, 1, 2, 3].map((k) => {
@@ -220,6 +223,11 @@ function surface({ kind, u, v, seed }: Hit): { r: number; g: number; b: number; 
     const band = v > -0.42 && v < -0.3 ? 3.6 : 1;
     return { r: 0.1 * s * band, g: 0.1 * s * band, b: 0.11 * s * band, mirror: 0.03 };
   }
+  // Of clips for the camera: balls that a tracker finds detail on.
+  if (seed >= TEXTURED) {
+    const s = 0.25 + 0.9 * fractal(u * 9 + seed, v * 9, 180) + (valueNoise(u * 22 + seed, v * 22, 181) > 0.7 ? 0.5 : 0);
+    return { r: 0.5 * s, g: 0.42 * s, b: 0.34 * s, mirror: 0 };
+  }
   return (seed & 1) === 0 ? { r: 0.6, g: 0.17, b: 0.05, mirror: 0.04 } : { r: 0.55, g: 0.5, b: 0.4, mirror: 0.04 };
 }
 
@@ -229,6 +237,10 @@ function sky(d: V): readonly [number, number, number] {
   const k = 0.55 + 0.5 * cloud;
   return [k * (0.62 - 0.35 * up), k * (0.66 - 0.25 * up), k * (0.74 - 0.1 * up)];
 }
+
+/** Light that comes along a ray, with balls in the place of the buoys. */
+export const slipwayLight = (eye: V, direction: V, balls: readonly { at: V; r: number }[]): readonly [number, number, number] =>
+  look(eye, unit(direction), [...balls], 0);
 
 /** Light that comes along a ray. */
 function look(o: V, d: V, buoys: ReturnType<typeof buoysAt>, depth: number): readonly [number, number, number] {

@@ -1,12 +1,24 @@
 import type { Draft } from 'immer';
 import { produce } from 'immer';
 import type { Shot, Tap } from '@/core/document/types';
+import { straightLensAt } from '@/core/lens/straight';
+import { alignCameras, placed } from '@/core/space/align';
+import { NEW_CAMERA } from '@/core/space/camera-parts';
+import { findTracks } from '@/core/space/find-tracks';
+import type { Pose } from '@/core/space/pose';
+import { poseOfMatrix } from '@/core/space/pose';
+import { suggestPrunes } from '@/core/space/prunes';
+import type { CameraView } from '@/core/space/reading';
+import { solveInputOf, viewOf } from '@/core/space/reading';
+import { onGround, scaledTo, withOrigin } from '@/core/space/reference';
+import { solvedCamera } from '@/core/space/solve';
+import { cameraOf, removeTracks, setCamera, setPlacing } from '@/store/space';
 import { measureChart, measureLine, snapCrossing, solveReading } from '@/core/lens/measure';
 import { LENS_SETTINGS } from '@/core/lens/reading';
 import type { ChartFrame } from '@/core/lens/reading';
 import { newPlane } from '@/core/readings/make';
 import { measurePlane } from '@/core/readings/measure';
-import type { LensReading } from '@/core/readings/types';
+import type { CameraReading, LensReading } from '@/core/readings/types';
 import type { Gray } from '@/core/readings/gray';
 import { CRATES, slipwayCamera } from '@/demo/sg050';
 import { CHART_FRAMES } from '@/demo/sg070';
@@ -106,6 +118,80 @@ function filmedLine(frame: number, ends: readonly (readonly [number, number, num
 const FACE_FRAME = 60;
 const CRATE = CRATES[2]!;
 
+/** The camera of the slipway: tracks found on straight pixels, solved and pruned once, laid on its ground and grown to metres, cards put up. */
+async function slipwayCameraReading(host: Host, shot: Shot, from: Tap): Promise<CameraReading> {
+  const range = { first: 1, last: 96 };
+  const settings = { ...NEW_CAMERA.settings, count: 110, least: 14, focal: 'lens' as const };
+  const empty: CameraReading = {
+    ...NEW_CAMERA,
+    kind: 'camera',
+    id: 'camera',
+    name: 'The dolly',
+    from,
+    channel: 'luma',
+    reference: 48,
+    range,
+    settings,
+  };
+  const finding = findTracks(await nodeKernels(), range, settings, picturesOf(host, shot, from));
+  let step = await finding.next();
+  while (!step.done) step = await finding.next();
+  let camera: CameraReading = { ...empty, tracks: step.value };
+  const run = (change: (s: Draft<Shot>) => void): void => {
+    const next = produce({ ...shot, readings: [...shot.readings, camera] }, (d) => change(d as Draft<Shot>));
+    camera = next.readings.find((r) => r.id === 'camera') as CameraReading;
+  };
+  const lens = straightLensAt(shot, from, 48);
+  const solve = (again: boolean): void =>
+    run(setCamera('camera', solvedCamera(solveInputOf(camera, shot.readings, FORMAT, again, lens)), FORMAT));
+  solve(false);
+  const prune = suggestPrunes({ ...camera.solved!, frames: camera.frames });
+  if (prune) {
+    run(removeTracks('camera', prune.tracks, prune.expected));
+    solve(true);
+  }
+  const view = (): CameraView => viewOf(camera, shot.readings)!;
+  const used = camera.solved!.points.filter((p) => p.used && !p.why);
+  // What was surveyed on the slipway: which points lie on its ground, and how far apart two of them are.
+  const eyes = (list: readonly Pose[]): Pose[] => list.filter((_, i) => i % 5 === 0);
+  const frames = camera.frames.map((f) => f.frame);
+  const truth = alignCameras(eyes(frames.map((f) => view().poseAt(f)!)), eyes(frames.map((f) => poseOfMatrix(slipwayCamera(f).pose))))!;
+  const surveyed = new Map(used.map((p) => [p.track, placed(truth, view().point(p.track)!)]));
+  const floor = used.filter((p) => Math.abs(surveyed.get(p.track)![1]) < 0.02 && surveyed.get(p.track)![2] < 9).slice(0, 16);
+  run(
+    setPlacing(
+      'camera',
+      onGround(
+        view(),
+        floor.map((p) => p.track),
+        48,
+      ),
+    ),
+  );
+  const [a, b] = [used[0]!.track, used[used.length - 1]!.track];
+  const apart = Math.hypot(...surveyed.get(a)!.map((v, i) => v - surveyed.get(b)![i]!));
+  run(setPlacing('camera', scaledTo(view(), [a, b], Number(apart.toFixed(3)))));
+  run(
+    setPlacing(
+      'camera',
+      withOrigin(
+        view(),
+        floor.map((p) => p.track),
+      ),
+    ),
+  );
+  const long = [...used].filter((p) => !floor.includes(p)).sort((p, q) => q.count - p.count || q.angle - p.angle);
+  run((s) => {
+    const r = cameraOf(s, 'camera');
+    r.groups = [{ id: 'ground', name: 'Ground', colour: '#e0a458', mark: 'square', tracks: floor.map((p) => p.track) }];
+    r.cards = [
+      { id: 'card-ground', track: '', lies: 'ground', size: 0.8 },
+      ...[0, 9, 18].map((i, k) => ({ id: `card-${k + 1}`, track: long[i]!.track, lies: 'facing' as const, size: 0.3 })),
+    ];
+  });
+  return camera;
+}
+
 /** SG050: the plate straightened, a tide table on a crate by a plane measured on straight pixels, and bent back. */
 export async function slipway(write: Write): Promise<void> {
   const shot = film('sg050', 'SG050 slipway');
@@ -169,7 +255,7 @@ export async function slipway(write: Write): Promise<void> {
   const frames = await measurePlane(await nodeKernels(), plane, picturesOf(host, named, straight));
   const finished: Written = {
     ...written(named, shot.sources),
-    readings: lean([lens, readings[1]!, { ...plane, frames }]),
+    readings: lean([lens, readings[1]!, { ...plane, frames }, await slipwayCameraReading(host, named, straight)]),
     lanes: [
       lane('table', 'tide table', { source: 'src-table' }, [
         step('table-size', 'conform', 'Size', { params: { fit: 'stretch' } }),

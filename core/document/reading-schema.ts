@@ -214,9 +214,13 @@ const camera = yup.object({
           matrix: numbersOf((v) => v.length === 12),
           focal: real().moreThan(0),
           count: real().min(0),
-          slide: numbersOf((v) => v.length === 3)
-            .optional()
-            .default(undefined),
+          slide: yup
+            .mixed()
+            .test(
+              'numbers',
+              '${path} are not three numbers',
+              (v) => v === undefined || (Array.isArray(v) && v.length === 3 && v.every((n) => Number.isFinite(n))),
+            ),
           bridged: bool().optional(),
         }),
       ),

@@ -83,8 +83,6 @@ export function goodFeatures(
 }
 
 const HALF = 7;
-/** Pixels around a feature that a patch must have to be looked for. */
-export const PATCH_REACH = HALF + 2;
 const WINDOW = 2 * HALF + 1;
 const STEPS = 20;
 /** Pixels by which a feature moves at last; in a coarse picture near enough is enough, since the finer ones find it truly. */
@@ -96,8 +94,6 @@ export class FeatureFollower {
   private readonly scratch: Plane;
   private readonly result: Float64Array;
   private readonly held: Plane;
-  /** A patch laid into rows as wide as the picture's. */
-  private sheet: Plane | null = null;
 
   constructor(private readonly kernels: Kernels) {
     this.scratch = kernels.take(5 * WINDOW * (WINDOW + 3));
@@ -131,16 +127,6 @@ export class FeatureFollower {
     return u < 1 || v < 1 || u > width - 1 || v > height - 1 ? null : { x: u, y: v, match };
   }
 
-  /**
-   * Where a patch that was cut from a picture of the same width lies in another one, from a guess that is a pixel or two off; null where it is
-   * lost. `x`, `y` is its middle, in the patch.
-   */
-  settle(patch: Gray, to: Gray, x: number, y: number, u: number, v: number): { x: number; y: number; match: number } | null {
-    const sheet = (this.sheet ??= this.kernels.take(to.width * (patch.height + 1)));
-    for (let r = 0; r < patch.height; r++) sheet.set(patch.data.subarray(r * patch.width, (r + 1) * patch.width), r * to.width);
-    return this.fit(sheet, to, x, y, u, v, STILL) ? { x: this.result[0]!, y: this.result[1]!, match: this.result[2]! } : null;
-  }
-
   private fit(from: Plane, to: Gray, px: number, py: number, u: number, v: number, still: number): boolean {
     const { fn } = this.kernels;
     const [a, b] = [from.byteOffset, to.data.byteOffset];
@@ -149,6 +135,6 @@ export class FeatureFollower {
   }
 
   close(): void {
-    for (const p of [this.scratch, this.held, this.sheet]) if (p) this.kernels.give(p);
+    [this.scratch, this.held].forEach((p) => this.kernels.give(p));
   }
 }

@@ -1,7 +1,7 @@
 import type { Vec3 } from '../geometry/vec3';
 import { along3, dot3, unit3 } from '../geometry/vec3';
 import type { BundleSettings } from './bundle';
-import { Bundle } from './bundle';
+import { Bundle, SMOOTH } from './bundle';
 import { eyeOf, matrixOf, seenFrom } from './pose';
 import type { Structure } from './structure';
 import { HELD_BY } from './tracks';
@@ -184,7 +184,7 @@ function slidesOf(
     (t) => kept.has(t),
   );
   // Fewer frames are looked at than there are: between them a focal length may bend as much more.
-  const bundle = new Bundle(scene, seen, { ...settings, smooth: 1e3 / step ** 2 });
+  const bundle = new Bundle(scene, seen, { ...settings, smooth: SMOOTH / step ** 2 });
   const found = bundle.uncertainty();
   if (!found) return null;
   // All of the frames hold it better than those that are looked at.

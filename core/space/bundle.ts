@@ -41,8 +41,8 @@ export interface BundleSettings {
 
 /** Pixels that stand for a residual of a point behind its camera. */
 const BEHIND = 1e3;
-/** Pixels that a focal length's bend of 1 counts for: a thousandth a frame a frame is a pixel. */
-const SMOOTH = 1e3;
+/** Pixels that a focal length's bend of 1 counts for: half a percent a frame a frame is a pixel. */
+export const SMOOTH = 200;
 const STILL = 1e-8;
 
 /**

@@ -1,9 +1,13 @@
 import type { Kernels } from '@/kernels';
 import type { Feature } from '../readings/features';
-import { FeatureFollower, PATCH_REACH, goodFeatures } from '../readings/features';
+import { FeatureFollower, goodFeatures } from '../readings/features';
+import type { Affine } from '../geometry/affine';
+import { IDENTITY } from '../geometry/affine';
 import type { Gray } from '../readings/gray';
 import { frameOf, sampleAt } from '../readings/gray';
 import type { Pictures } from '../readings/measure';
+import type { Box } from '../readings/pattern';
+import { Pattern, cutPatch } from '../readings/pattern';
 import { Pyramid } from '../readings/pyramid';
 import type { FindSettings, FoundTrack } from './camera-parts';
 
@@ -25,6 +29,12 @@ const PUT_RIGHT = 1;
 const BIRTHS = 5;
 const SCARCE = 0.75;
 
+/** Pixels from the picture's edge within which nothing can be followed. */
+const EDGE = 11;
+/** The patch that holds a track, from its middle, px; and how far around it is looked for. */
+const PATCH: Box = [-8, -8, 9, 9];
+const ROOM = 4;
+
 interface Live {
   readonly places: Map<number, readonly [number, number]>;
   readonly born: number;
@@ -32,17 +42,15 @@ interface Live {
   y: number;
   dx: number;
   dy: number;
-  patch: Gray;
-  /** The middle of the patch, in it. */
-  px: number;
-  py: number;
+  /** How it looked where it was taken, and how that is turned, grown and sheared now. */
+  pattern: Pattern;
+  linear: Affine;
 }
 
-function cut(gray: Gray, x: number, y: number): Pick<Live, 'patch' | 'px' | 'py'> {
-  const [left, top] = [Math.floor(x) - PATCH_REACH, Math.floor(y) - PATCH_REACH];
-  const side = 2 * PATCH_REACH + 2;
-  return { patch: frameOf(gray).read(left, top, side, side), px: x - left, py: y - top };
-}
+const taken = (gray: Gray, x: number, y: number): Pick<Live, 'pattern' | 'linear'> => ({
+  pattern: new Pattern(cutPatch(frameOf(gray), x, y, PATCH, ROOM), x, y, PATCH, 'affine'),
+  linear: IDENTITY,
+});
 
 /**
  * Finds corners spread over the picture and over time (Shi and Tomasi 1994) and follows each forward and back until it is lost: what does not lead
@@ -59,7 +67,7 @@ export async function* findTracks(
   const all: Live[] = [];
   let before: Pyramid | null = null;
   const clearOf = (matte: Gray | undefined, width: number, height: number): ((x: number, y: number) => boolean) => {
-    const m = Math.max(PATCH_REACH + 2, settings.margin);
+    const m = Math.max(EDGE, settings.margin);
     return (x, y) => x >= m && y >= m && x <= width - m && y <= height - m && !(matte && sampleAt(matte, x, y) >= 0.5);
   };
   const followAll = (live: readonly Live[], from: Pyramid, to: Pyramid, frame: number, clear: (x: number, y: number) => boolean): Live[] =>
@@ -70,11 +78,12 @@ export async function* findTracks(
       if (!back || Math.hypot(back.x - t.x, back.y - t.y) > MISS) return false;
       const gray = to.levels[0]!;
       let [x, y] = [found.x, found.y];
-      const held = follower.settle(t.patch, gray, t.px, t.py, x, y);
-      const kept = held && held.match >= GUARD && Math.hypot(held.x - x, held.y - y) < PUT_RIGHT;
-      if (kept) [x, y] = [held.x, held.y];
+      const m = t.linear;
+      const held = t.pattern.fit(cutPatch(frameOf(gray), x, y, PATCH, ROOM), [m[0], m[1], x, m[3], m[4], y]);
+      const kept = held && held.match >= GUARD && Math.hypot(held.at[2] - x, held.at[5] - y) < PUT_RIGHT;
+      if (kept) [x, y, t.linear] = [held.at[2], held.at[5], held.at];
       if (!clear(x, y)) return false;
-      if (!kept) Object.assign(t, cut(gray, x, y));
+      if (!kept) Object.assign(t, taken(gray, x, y));
       [t.dx, t.dy] = [x - t.x, y - t.y];
       [t.x, t.y] = [x, y];
       t.places.set(frame, [x, y]);
@@ -91,7 +100,15 @@ export async function* findTracks(
       const due = (frame - range.first) % BIRTHS === 0 && live.length < 0.95 * settings.count;
       if (due || live.length < SCARCE * settings.count) {
         for (const f of newFeatures(gray, live, settings.count, clear)) {
-          const made: Live = { places: new Map([[frame, [f.x, f.y]]]), born: frame, x: f.x, y: f.y, dx: 0, dy: 0, ...cut(gray, f.x, f.y) };
+          const made: Live = {
+            places: new Map([[frame, [f.x, f.y]]]),
+            born: frame,
+            x: f.x,
+            y: f.y,
+            dx: 0,
+            dy: 0,
+            ...taken(gray, f.x, f.y),
+          };
           live.push(made);
           all.push(made);
         }
@@ -115,7 +132,7 @@ export async function* findTracks(
         [t.x, t.y] = t.places.get(frame)!;
         const next = t.places.get(frame + 1);
         [t.dx, t.dy] = next ? [t.x - next[0], t.y - next[1]] : [0, 0];
-        live.push(Object.assign(t, cut(gray, t.x, t.y)));
+        live.push(Object.assign(t, taken(gray, t.x, t.y)));
       }
       before?.close();
       before = now;

@@ -42,8 +42,10 @@ export interface SolveStage {
 const BAD_SHARE = 0.34;
 /** Deviation of positions that are found, px in a picture 960 wide. */
 const SIGMA = 0.5;
+/** Of what a track in the middle misses: where Cauchy's loss bends. */
+const LOSS = 1.5;
 /** Loss a position over which one focal length is doubted. */
-const POOR = 0.06;
+const POOR = 0.12;
 /** A zoom is taken for one where it changes by more than this, and explains more by that. */
 const ZOOMS = { by: 0.012, gain: 0.8 };
 
@@ -73,12 +75,15 @@ class Solver {
   private readonly out = new Set<number>();
   private focal: BundleSettings['focal'];
   private structure!: Structure;
+  /** Of Cauchy's loss, px: as wide as most tracks miss, once that is known. */
+  private scale: number;
   private kind: CameraKind = 'moving';
   private pairs: readonly KeyPair[] = [];
 
   constructor(private readonly input: SolveInput) {
     this.table = new TrackTable(input.tracks, input.range);
     this.sigma = SIGMA * Math.max(0.5, input.format.width / 960);
+    this.scale = 2 * this.sigma;
     this.centre = input.centre ?? [input.format.width / 2, input.format.height / 2];
     this.focal = typeof input.focal === 'number' ? 'fixed' : input.focal === 'each' ? 'each' : 'one';
   }
@@ -277,8 +282,15 @@ class Solver {
   }
 
   private settings(rounds: number): BundleSettings {
-    const scale = 2 * this.sigma;
-    return { focal: this.focal, bend: this.input.bend, turning: this.structure.turning, scale, rounds, still: 1e-6 };
+    const scale = this.scale;
+    return {
+      focal: this.focal,
+      bend: this.input.bend,
+      turning: this.structure.turning,
+      scale,
+      rounds,
+      still: this.focal === 'each' ? 1e-7 : 1e-5,
+    };
   }
 
   private *adjust(title: string, share: number, rounds: number): Generator<SolveStage, number> {
@@ -311,6 +323,7 @@ class Solver {
     const errors = this.table.tracks.map((_, k) => this.errorsOf(k));
     const all = errors.flatMap((list, k) => (this.out.has(k) ? [] : list.map((e) => e.off)));
     const limit = Math.max(1.5 * this.sigma, 4 * 1.4826 * median(all));
+    this.scale = Math.min(2 * this.sigma, Math.max(0.2 * this.sigma, LOSS * median(all)));
     s.skipped.clear();
     errors.forEach((list, k) => {
       const bad = list.filter((e) => e.off > limit);

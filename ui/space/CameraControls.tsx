@@ -92,7 +92,7 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
               {fewest.frame}
             </button>
             : <span className={fewest.count < 8 ? 'warn-text' : ''}>{fewest.count}</span>
-            {fewest.count < 8 && ' — eight on every frame hold it: find more, or place points by hand there.'}
+            {fewest.count < 8 && ' — eight on every frame are enough: find more, or place points by hand there.'}
           </p>
         )}
         {number('count', 'Tracks a frame', 8, 4000, 'How many are followed at once, spread over the picture')}

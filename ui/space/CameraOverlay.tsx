@@ -156,15 +156,16 @@ export function CameraOverlay({ place, reading: stored, frame }: { place: StageP
   };
   const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
   return (
-    <canvas
-      ref={canvas}
-      className="overlay live"
-      data-testid="camera-overlay"
-      aria-label={`Tracks of ${stored.name}: click one to choose it, with Shift to add it`}
-      width={Math.round(place.width * ratio)}
-      height={Math.round(place.height * ratio)}
-      style={{ width: place.width, height: place.height, pointerEvents: 'auto' }}
-      onPointerDown={pick}
-    />
+    <div className="overlay">
+      <canvas
+        ref={canvas}
+        data-testid="camera-overlay"
+        aria-label={`Tracks of ${stored.name}: click one to choose it, with Shift to add it`}
+        width={Math.round(place.width * ratio)}
+        height={Math.round(place.height * ratio)}
+        style={{ width: place.width, height: place.height, pointerEvents: 'auto', display: 'block' }}
+        onPointerDown={pick}
+      />
+    </div>
   );
 }
