@@ -6,7 +6,7 @@ import { alignCameras, placed } from '@/core/space/align';
 import { NEW_CAMERA } from '@/core/space/camera-parts';
 import { findTracks } from '@/core/space/find-tracks';
 import type { Pose } from '@/core/space/pose';
-import { poseOfMatrix } from '@/core/space/pose';
+import { poseOfMatrix, seenFrom } from '@/core/space/pose';
 import { suggestPrunes } from '@/core/space/prunes';
 import type { CameraView } from '@/core/space/reading';
 import { solveInputOf, viewOf } from '@/core/space/reading';
@@ -157,7 +157,12 @@ async function slipwayCameraReading(host: Host, shot: Shot, from: Tap): Promise<
   const frames = camera.frames.map((f) => f.frame);
   const truth = alignCameras(eyes(frames.map((f) => view().poseAt(f)!)), eyes(frames.map((f) => poseOfMatrix(slipwayCamera(f).pose))))!;
   const surveyed = new Map(used.map((p) => [p.track, placed(truth, view().point(p.track)!)]));
-  const floor = used.filter((p) => Math.abs(surveyed.get(p.track)![1]) < 0.02 && surveyed.get(p.track)![2] < 9).slice(0, 16);
+  /** In the middle of the picture on the reference frame, on its lower part where said. */
+  const shown = (track: string, top: number): boolean => {
+    const at = view().project(48, view().point(track)!);
+    return at !== null && at[0] > 90 && at[0] < 870 && at[1] > top && at[1] < 515;
+  };
+  const floor = used.filter((p) => Math.abs(surveyed.get(p.track)![1]) < 0.03 && shown(p.track, 330)).slice(0, 16);
   run(
     setPlacing(
       'camera',
@@ -180,13 +185,21 @@ async function slipwayCameraReading(host: Host, shot: Shot, from: Tap): Promise<
       ),
     ),
   );
-  const long = [...used].filter((p) => !floor.includes(p)).sort((p, q) => q.count - p.count || q.angle - p.angle);
+  // Cards near, at middle distance and far, as large on the picture as each other.
+  const far = (track: string): number => seenFrom(view().poseAt(48)!, view().point(track)!)[2];
+  const standing = used.filter((p) => !floor.includes(p) && p.count > 70 && shown(p.track, 60)).sort((p, q) => far(p.track) - far(q.track));
+  const tried = [0.02, 0.3, 0.6, 0.95].map((share) => standing[Math.floor(share * standing.length)]!);
   run((s) => {
     const r = cameraOf(s, 'camera');
     r.groups = [{ id: 'ground', name: 'Ground', colour: '#e0a458', mark: 'square', tracks: floor.map((p) => p.track) }];
     r.cards = [
       { id: 'card-ground', track: '', lies: 'ground', size: 0.8 },
-      ...[0, 9, 18].map((i, k) => ({ id: `card-${k + 1}`, track: long[i]!.track, lies: 'facing' as const, size: 0.3 })),
+      ...tried.map((p, k) => ({
+        id: `card-${k + 1}`,
+        track: p.track,
+        lies: 'facing' as const,
+        size: Number((0.1 * far(p.track)).toPrecision(2)),
+      })),
     ];
   });
   return camera;

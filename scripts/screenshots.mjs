@@ -100,10 +100,6 @@ try {
   await settled();
   await take('matte-report');
   await page.getByRole('tab', { name: 'Lanes' }).click();
-  await page.getByRole('button', { name: 'Export', exact: true }).click();
-  await page.waitForTimeout(600);
-  await take('export');
-  await page.keyboard.press('Escape');
   const reading = async (shot, name, frame) => {
     await page.getByRole('link', { name: 'Library' }).click();
     await page.getByTestId(`shot ${shot}`).click();
@@ -123,6 +119,8 @@ try {
   await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
   await settled();
   await take('lens');
+  await reading('SG050 slipway', 'The dolly', 70);
+  await take('camera');
   await reading('SG060 mooring', 'The painted seven', 34);
   await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
   await settled();

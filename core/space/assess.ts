@@ -164,7 +164,7 @@ function doubtOf(p: { used: boolean; squares: readonly number[]; skipped: number
   const third = Math.max(1, Math.floor(n / 3));
   const mean = (list: readonly number[]): number => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length);
   const ends = Math.max(mean(p.squares.slice(0, third)), mean(p.squares.slice(n - third)));
-  if (p.skipped > 2 || (n >= 9 && ends > 0.25 && ends > 5 * mean(p.squares.slice(third, n - third)))) return 'drifts';
+  if (p.skipped > 0.15 * n || (n >= 9 && ends > 0.25 && ends > 5 * mean(p.squares.slice(third, n - third)))) return 'drifts';
   if (n < SHORT) return 'short';
   return !p.turning && p.angle < NARROW ? 'epipole' : undefined;
 }
