@@ -1,6 +1,7 @@
 import type { Vec3 } from '../geometry/vec3';
 import { along3, dot3, unit3 } from '../geometry/vec3';
-import type { BundleSettings } from './bundle';
+import type { BundleSettings } from './scene';
+import { slideOf, uncertaintyOf } from './uncertainty';
 import { Bundle, SMOOTH } from './bundle';
 import { eyeOf, matrixOf, seenFrom } from './pose';
 import type { Structure } from './structure';
@@ -185,7 +186,7 @@ function slidesOf(
   );
   // Fewer frames are looked at than there are: between them a focal length may bend as much more.
   const bundle = new Bundle(scene, seen, { ...settings, smooth: SMOOTH / step ** 2 });
-  const found = bundle.uncertainty();
+  const found = uncertaintyOf(bundle);
   if (!found) return null;
   // All of the frames hold it better than those that are looked at.
   const whole = { ...found, variance: found.variance / step };
@@ -193,7 +194,7 @@ function slidesOf(
   const byDepth = tracks.map((k, i) => ({ i, z: seenFrom(middle, s.points[k]!)[2] })).filter((p) => p.z > 0);
   const bands = depths.map((d) => [...byDepth].sort((a, b) => Math.abs(a.z - d) - Math.abs(b.z - d)).slice(0, CARDS));
   const own = bands.map((band) => {
-    const all = band.map(({ i }) => bundle.slide(i, whole));
+    const all = band.map(({ i }) => slideOf(bundle, i, whole));
     return frames.map((_, f) => Math.sqrt(all.reduce((sum, one) => sum + one[f]! ** 2, 0) / Math.max(1, all.length)));
   });
   return s.poses.map((_, t) => {

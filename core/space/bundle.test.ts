@@ -2,7 +2,8 @@ import { leastSquares } from '../geometry/least-squares';
 import { axisOf, multiply3, turnOf } from '../geometry/rotation';
 import type { Vec3 } from '../geometry/vec3';
 import { random } from '../random';
-import type { BundleSettings, Observations, Scene } from './bundle';
+import type { BundleSettings, Observations, Scene } from './scene';
+import { slideOf, uncertaintyOf } from './uncertainty';
 import { Bundle } from './bundle';
 import { essentialOf, fivePoint, posesOf, sampson } from './essential';
 import { makeClip } from './testing';
@@ -136,7 +137,7 @@ describe('bundle adjustment', () => {
       });
       const mean = [0, 1].map((k) => off.reduce((s, o) => s + o[k]!, 0) / frames);
       off.forEach((o, t) => (squares[t]! += ((o[0]! - mean[0]!) ** 2 + (o[1]! - mean[1]!) ** 2) / rounds));
-      if (round === 0) told = bundle.slide(point, bundle.uncertainty()!);
+      if (round === 0) told = slideOf(bundle, point, uncertaintyOf(bundle)!);
     }
     // Sixty solutions tell a deviation to a tenth or so; the noise that the first one was told by is its own.
     for (let t = 0; t < frames; t++) expect(told[t]! / Math.sqrt(squares[t]!)).toBeCloseTo(1, 0);

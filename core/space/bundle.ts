@@ -1,43 +1,7 @@
-import type { Vec3 } from '../geometry/vec3';
-import type { Mat3 } from '../geometry/rotation';
-import { multiply3, turnOf } from '../geometry/rotation';
+import { invertSymmetric, takeRow, takeSix } from './blocks';
 import { Envelope } from './cholesky';
-
-/** Cameras and points as numbers. Positions are pixels, centres at .5. */
-export interface Scene {
-  /** World to camera, twelve numbers each, row by row. */
-  readonly poses: Float64Array;
-  /** Focal length of each camera, px. */
-  readonly focals: Float64Array;
-  /** Radial terms k1 and k2 (Brown 1966); 0, 0 for straight pixels. */
-  readonly bend: Float64Array;
-  readonly centre: readonly [number, number];
-  readonly points: Float64Array;
-}
-
-/** What was seen where: sorted by point, then by camera. */
-export interface Observations {
-  readonly camera: Int32Array;
-  readonly point: Int32Array;
-  readonly x: Float64Array;
-  readonly y: Float64Array;
-  readonly weight: Float64Array;
-}
-
-export interface BundleSettings {
-  /** What of the focal length may move: nothing, one for all cameras, or each, smooth over them. */
-  readonly focal: 'fixed' | 'one' | 'each';
-  readonly bend: boolean;
-  /** The camera only turns: eyes stay at the origin, and points are directions. */
-  readonly turning: boolean;
-  /** Of Cauchy's loss, px. */
-  readonly scale: number;
-  readonly rounds: number;
-  /** Share of the cost under which another round is not worth while; 1e-8 unless said. */
-  readonly still?: number;
-  /** Weight of the second differences of the logarithm of focal lengths: that many pixels each. */
-  readonly smooth?: number;
-}
+import type { BundleSettings, Observations, Scene } from './scene';
+import { bendOf, movePose } from './scene';
 
 /** Pixels that stand for a residual of a point behind its camera. */
 const BEHIND = 1e3;
@@ -51,24 +15,24 @@ const STILL = 1e-8;
  */
 export class Bundle {
   /** Parameters of a camera, of all of them alike, and all together. */
-  private readonly dc: number;
-  private readonly dg: number;
-  private readonly size: number;
-  private readonly starts: Int32Array;
+  readonly dc: number;
+  readonly dg: number;
+  readonly size: number;
+  readonly starts: Int32Array;
   private readonly first: Int32Array;
-  private readonly count: number;
-  private readonly cameras: number;
+  readonly count: number;
+  readonly cameras: number;
   private readonly jc: Float64Array;
   private readonly jg: Float64Array;
   private readonly jp: Float64Array;
-  private readonly rest: Float64Array;
-  private readonly robust: Float64Array;
+  readonly rest: Float64Array;
+  readonly robust: Float64Array;
   private readonly smooth: number;
 
   constructor(
     readonly scene: Scene,
     readonly seen: Observations,
-    private readonly settings: BundleSettings,
+    readonly settings: BundleSettings,
   ) {
     const { focal, bend, turning } = settings;
     this.smooth = settings.smooth ?? SMOOTH;
@@ -173,7 +137,7 @@ export class Bundle {
   }
 
   /** Normal equations with the points eliminated, damped; what takes a step of the cameras back to one of the points is kept. */
-  private reduced(damping: number, dense: boolean): { matrix: Envelope; right: Float64Array; back: Back } {
+  reduced(damping: number, dense: boolean): { matrix: Envelope; right: Float64Array; back: Back } {
     const { dc, dg, size, count, jc, jg, jp, rest, robust, starts, seen } = this;
     const matrix = new Envelope(dense ? new Int32Array(size) : this.first);
     const { values: s, base } = matrix;
@@ -365,131 +329,6 @@ export class Bundle {
     }
     return scene;
   }
-
-  /**
-   * How uncertain the solution is, by the datum that leaves all cameras together where they are (free network adjustment; Triggs et al. 2000, 9). Null where the
-   * cameras are not held.
-   */
-  uncertainty(): Uncertainty | null {
-    this.cost(true);
-    const { matrix, right, back } = this.reduced(0, true);
-    const { values: s, base } = matrix;
-    const { size } = this;
-    let trace = 0;
-    for (let r = 0; r < size; r++) trace += s[base[r]! + r]!;
-    const columns = this.freedoms();
-    for (const g of columns) {
-      let own = 0;
-      for (const v of g) own += v * v;
-      const weight = trace / (size * own);
-      for (let r = 0; r < size; r++) if (g[r] !== 0) for (let c = 0; c <= r; c++) s[base[r]! + c]! += weight * g[r]! * g[c]!;
-    }
-    right.fill(0);
-    if (!matrix.factorise()) return null;
-    const inverse = new Float64Array(size * size);
-    for (let r = 0; r < size; r++) {
-      const column = inverse.subarray(r * size, (r + 1) * size);
-      column[r] = 1;
-      matrix.solve(column);
-    }
-    let [sum, n] = [0, 0];
-    for (let i = 0; i < this.count; i++) {
-      sum += this.robust[i]! * (this.rest[2 * i]! ** 2 + this.rest[2 * i + 1]! ** 2);
-      n += this.robust[i]! > 0 ? 2 : 0;
-    }
-    const unknowns = size + this.scene.points.length - columns.length;
-    return { inverse, back, variance: sum / Math.max(1, n - unknowns) };
-  }
-
-  /**
-   * How far what is put at a point would slide over the frames: of each camera the deviation, px, of where it would see the point from where it
-   * is seen in truth, less what is the same on all frames.
-   */
-  slide(point: number, { inverse, back, variance }: Uncertainty): Float64Array {
-    const { dc, dg, size, starts, seen, cameras } = this;
-    const { focal, turning } = this.settings;
-    const v = back.inverse.subarray(9 * point, 9 * point + 9);
-    // By how much the point moves with each parameter of the cameras that see it.
-    const moves = new Float64Array(3 * size);
-    const add = (at: number, cross: ArrayLike<number>, o: number): void => {
-      for (let a = 0; a < 3; a++) for (let b = 0; b < 3; b++) moves[a * size + at]! -= v[3 * a + b]! * cross[o + b]!;
-    };
-    for (let i = starts[point]!; i < starts[point + 1]!; i++)
-      for (let d = 0; d < dc; d++) add(seen.camera[i]! * dc + d, back.cross, (i * dc + d) * 3);
-    for (let d = 0; d < dg; d++) add(cameras * dc + d, back.global, (point * dg + d) * 3);
-    const rows = new Float64Array(2 * cameras * size);
-    const own = new Float64Array(cameras);
-    const { poses: m, points, focals } = this.scene;
-    const [X, Y, Z] = [points[3 * point]!, points[3 * point + 1]!, points[3 * point + 2]!];
-    for (let k = 0; k < cameras; k++) {
-      const at = 12 * k;
-      const p = [0, 1, 2].map((r) => m[at + 4 * r]! * X + m[at + 4 * r + 1]! * Y + m[at + 4 * r + 2]! * Z) as [number, number, number];
-      const c = Math.max(1e-6, p[2] + m[at + 11]!);
-      const [x, y, f] = [(p[0] + m[at + 3]!) / c, (p[1] + m[at + 7]!) / c, focals[k]!];
-      for (let row = 0; row < 2; row++) {
-        const [da, db, dz] = row === 0 ? [f / c, 0, (-f * x) / c] : [0, f / c, (-f * y) / c];
-        const to = rows.subarray((2 * k + row) * size, (2 * k + row + 1) * size);
-        const j = [0, 1, 2].map((a) => da * m[at + a]! + db * m[at + 4 + a]! + dz * m[at + 8 + a]!);
-        for (let i = 0; i < size; i++) to[i] = j[0]! * moves[i]! + j[1]! * moves[size + i]! + j[2]! * moves[2 * size + i]!;
-        const o = k * dc;
-        to[o]! += dz * p[1] - db * p[2];
-        to[o + 1]! += da * p[2] - dz * p[0];
-        to[o + 2]! += db * p[0] - da * p[1];
-        if (!turning) [da, db, dz].forEach((d, a) => (to[o + 3 + a]! += d));
-        const along = f * (row === 0 ? x : y);
-        if (focal === 'each') to[o + dc - 1]! += along;
-        if (focal === 'one') to[cameras * dc]! += along;
-      }
-    }
-    // What all frames have alike is no sliding.
-    for (let row = 0; row < 2; row++) {
-      for (let i = 0; i < size; i++) {
-        let mean = 0;
-        for (let k = 0; k < cameras; k++) mean += rows[(2 * k + row) * size + i]! / cameras;
-        for (let k = 0; k < cameras; k++) rows[(2 * k + row) * size + i]! -= mean;
-      }
-    }
-    const product = new Float64Array(size);
-    for (let k = 0; k < cameras; k++) {
-      for (let row = 0; row < 2; row++) {
-        const a = rows.subarray((2 * k + row) * size, (2 * k + row + 1) * size);
-        product.fill(0);
-        for (let r = 0; r < size; r++) {
-          const w = a[r]!;
-          if (w === 0) continue;
-          const from = r * size;
-          for (let i = 0; i < size; i++) product[i]! += w * inverse[from + i]!;
-        }
-        for (let i = 0; i < size; i++) own[k]! += product[i]! * a[i]!;
-      }
-    }
-    return own.map((u) => Math.sqrt(Math.max(0, u) * variance));
-  }
-
-  /** What of the cameras cannot be seen: that the world is turned, moved and scaled with them. */
-  private freedoms(): Float64Array[] {
-    const { dc, size } = this;
-    const { poses: m } = this.scene;
-    const { turning } = this.settings;
-    return Array.from({ length: turning ? 3 : 7 }, (_, g) => {
-      const column = new Float64Array(size);
-      for (let k = 0; k < this.cameras; k++) {
-        for (let a = 0; a < 3; a++) {
-          if (g < 3) column[k * dc + a] = -m[12 * k + 4 * a + g]!;
-          else if (g < 6) column[k * dc + 3 + a] = -m[12 * k + 4 * a + g - 3]!;
-          else column[k * dc + 3 + a] = m[12 * k + 4 * a + 3]!;
-        }
-      }
-      return column;
-    });
-  }
-}
-
-/** The inverse of the cameras' normal equations, what takes it to the points, and the variance of what is found, px². */
-export interface Uncertainty {
-  readonly inverse: Float64Array;
-  readonly back: Back;
-  readonly variance: number;
 }
 
 export interface Back {
@@ -499,85 +338,4 @@ export interface Back {
   /** Between each observation's camera and its point, and between what is common and each point. */
   readonly cross: Float64Array;
   readonly global: Float64Array;
-}
-
-const bendOf = (focals: Float64Array, k: number): number => Math.log((focals[k - 1]! * focals[k + 1]!) / focals[k]! ** 2);
-
-/** Takes a row of Y·Wᵀ off a row of the matrix, `n` entries of it. */
-function takeRow(s: Float64Array, at: number, n: number, y: Float64Array, o: number, w: Float64Array, from: number): void {
-  const [y0, y1, y2] = [y[o]!, y[o + 1]!, y[o + 2]!];
-  for (let b = 0; b < n; b++) {
-    const k = from + 3 * b;
-    s[at + b]! -= y0 * w[k]! + y1 * w[k + 1]! + y2 * w[k + 2]!;
-  }
-}
-
-/** The same for a whole 6 × 6 block, where nearly all of the time goes: what is read once stays at hand. */
-function takeSix(
-  s: Float64Array,
-  base: Int32Array,
-  row: number,
-  column: number,
-  y: Float64Array,
-  o: number,
-  w: Float64Array,
-  k: number,
-): void {
-  const a0 = w[k]!;
-  const a1 = w[k + 1]!;
-  const a2 = w[k + 2]!;
-  const b0 = w[k + 3]!;
-  const b1 = w[k + 4]!;
-  const b2 = w[k + 5]!;
-  const c0 = w[k + 6]!;
-  const c1 = w[k + 7]!;
-  const c2 = w[k + 8]!;
-  const d0 = w[k + 9]!;
-  const d1 = w[k + 10]!;
-  const d2 = w[k + 11]!;
-  const e0 = w[k + 12]!;
-  const e1 = w[k + 13]!;
-  const e2 = w[k + 14]!;
-  const f0 = w[k + 15]!;
-  const f1 = w[k + 16]!;
-  const f2 = w[k + 17]!;
-  for (let a = 0; a < 6; a++, o += 3) {
-    const y0 = y[o]!;
-    const y1 = y[o + 1]!;
-    const y2 = y[o + 2]!;
-    const at = base[row + a]! + column;
-    s[at]! -= y0 * a0 + y1 * a1 + y2 * a2;
-    s[at + 1]! -= y0 * b0 + y1 * b1 + y2 * b2;
-    s[at + 2]! -= y0 * c0 + y1 * c1 + y2 * c2;
-    s[at + 3]! -= y0 * d0 + y1 * d1 + y2 * d2;
-    s[at + 4]! -= y0 * e0 + y1 * e1 + y2 * e2;
-    s[at + 5]! -= y0 * f0 + y1 * f1 + y2 * f2;
-  }
-}
-
-/** Turns a camera by a small turn after its own, and shifts it. */
-function movePose(poses: Float64Array, k: number, by: Vec3, shift: Vec3): void {
-  const at = 12 * k;
-  const turn = [0, 1, 2].flatMap((r) => [poses[at + 4 * r]!, poses[at + 4 * r + 1]!, poses[at + 4 * r + 2]!]) as unknown as Mat3;
-  const next = multiply3(turnOf(by), turn);
-  for (let r = 0; r < 3; r++) {
-    for (let c = 0; c < 3; c++) poses[at + 4 * r + c] = next[3 * r + c]!;
-    poses[at + 4 * r + 3]! += shift[r]!;
-  }
-}
-
-/** The inverse of a symmetric 3 × 3 matrix by cofactors; false where it is singular. */
-function invertSymmetric(v: Float64Array, to: Float64Array): boolean {
-  const [a, b, c, d, e, f] = [v[0]!, v[1]!, v[2]!, v[4]!, v[5]!, v[8]!];
-  const [A, B, C] = [d * f - e * e, c * e - b * f, b * e - c * d];
-  const det = a * A + b * B + c * C;
-  if (!(Math.abs(det) > 1e-30 * (a + d + f) ** 3)) return false;
-  const k = 1 / det;
-  to[0] = A * k;
-  to[1] = to[3] = B * k;
-  to[2] = to[6] = C * k;
-  to[4] = (a * f - c * c) * k;
-  to[5] = to[7] = (b * c - a * e) * k;
-  to[8] = (a * d - b * b) * k;
-  return true;
 }

@@ -1,7 +1,7 @@
 import { ShotError } from '../errors';
 import { apply3, transpose3 } from '../geometry/rotation';
 import { unit3 } from '../geometry/vec3';
-import type { BundleSettings } from './bundle';
+import type { BundleSettings } from './scene';
 import { Bundle } from './bundle';
 import type { Assessed, CameraKind } from './assess';
 import { assess } from './assess';

@@ -1,7 +1,7 @@
 import { apply3, transpose3 } from '../geometry/rotation';
 import { unit3 } from '../geometry/vec3';
 import { random } from '../random';
-import type { BundleSettings } from './bundle';
+import type { BundleSettings } from './scene';
 import { Bundle } from './bundle';
 import type { DirectionPair } from './essential';
 import { fivePoint, posesOf, sampson } from './essential';

@@ -1,5 +1,5 @@
 import type { Vec3 } from '../geometry/vec3';
-import type { Observations, Scene } from './bundle';
+import type { Observations, Scene } from './scene';
 import type { Pose } from './pose';
 import { matrixOf, poseOfMatrix } from './pose';
 import type { Sight } from './triangulate';
