@@ -46,6 +46,8 @@ const SIGMA = 0.5;
 const LOSS = 1.5;
 /** Loss a position over which one focal length is doubted. */
 const POOR = 0.12;
+/** Share of that loss that a zoom must leave at most before it is started from. */
+const MUCH_LESS = 0.6;
 /** A zoom is taken for one where it changes by more than this, and explains more by that. */
 const ZOOMS = { by: 0.012, gain: 0.8 };
 
@@ -194,7 +196,7 @@ class Solver {
       const zooming = cheapest();
       const fixed = turns ? still : had!;
       const changing = zooming && !asGood(turned, zooming) ? zooming : turned;
-      if (!asGood(fixed, changing)) {
+      if (!asGood(fixed, changing) && typicalLoss(changing) < MUCH_LESS * typicalLoss(fixed)) {
         this.focal = 'each';
         turns = changing === turned;
         [turn, best] = [turned, zooming];
@@ -225,7 +227,7 @@ class Solver {
         return sampson(e, [...p, ...q]) * s.focals[b]! ** 2;
       });
       const plane = used.map((u) => u.plane);
-      return gric(plane, 2 * sigma, 2, 8) < gric(squares, 2 * sigma, 3, 5);
+      return gric(plane, 3 * sigma, 2, 8) < gric(squares, 3 * sigma, 3, 5);
     });
     return flat.length > far.length / 2;
   }
