@@ -14,7 +14,7 @@ import type { Assessed } from '@/core/space/assess';
 import type { FoundTrack } from '@/core/space/camera-parts';
 import { FIND_SETTINGS } from '@/core/space/camera-parts';
 import { fivePoint, posesOf, sampson } from '@/core/space/essential';
-import { findTracks } from '@/core/space/find-tracks';
+import { foundTracks } from '@/core/space/find-tracks';
 import type { Pose } from '@/core/space/pose';
 import { eyeOf, poseOfMatrix, seenFrom } from '@/core/space/pose';
 import { refinePose } from '@/core/space/resection';
@@ -42,13 +42,8 @@ const listed = (t: FoundTrack): SolveTrack => ({
   at: t.at,
 });
 
-async function found(pictures: Pictures, last: number): Promise<FoundTrack[]> {
-  const work = findTracks(await nodeKernels(), { first: 1, last }, FIND_SETTINGS, pictures);
-  for (;;) {
-    const { done, value } = await work.next();
-    if (done) return value;
-  }
-}
+const found = async (pictures: Pictures, last: number): Promise<FoundTrack[]> =>
+  foundTracks(await nodeKernels(), { first: 1, last }, FIND_SETTINGS, pictures);
 
 /** Points by hand: places that are spread over the picture and last long, followed by the point tracker. */
 async function byHand(

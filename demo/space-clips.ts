@@ -1,7 +1,8 @@
-import { multiply3, transpose3, turnOf, apply3 } from '@/core/geometry/rotation';
+import { apply3, transpose3 } from '@/core/geometry/rotation';
 import type { Vec3 } from '@/core/geometry/vec3';
 import { scale3 } from '@/core/geometry/vec3';
 import type { Pose } from '@/core/space/pose';
+import { standing } from '@/core/space/pose';
 import { fractal, hash, normal } from './noise';
 import { slipwayLight } from './sg050';
 
@@ -12,10 +13,7 @@ export type SpaceMove = (typeof SPACE_MOVES)[number];
 
 /** World to camera at a share of a clip, and the focal length, px. */
 export function spaceCamera(move: SpaceMove, s: number): { pose: Pose; focal: number } {
-  const at = (eye: Vec3, yaw: number, pitch: number, roll = 0): Pose => {
-    const turn = multiply3(turnOf([0, 0, roll]), multiply3(turnOf([pitch, 0, 0]), turnOf([0, yaw, 0])));
-    return { turn, shift: scale3(apply3(turn, eye), -1) };
-  };
+  const at = standing;
   const focal = 430;
   switch (move) {
     case 'dolly':

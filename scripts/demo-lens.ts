@@ -4,7 +4,7 @@ import type { Shot, Tap } from '@/core/document/types';
 import { straightLensAt } from '@/core/lens/straight';
 import { alignCameras, placed } from '@/core/space/align';
 import { NEW_CAMERA } from '@/core/space/camera-parts';
-import { findTracks } from '@/core/space/find-tracks';
+import { foundTracks } from '@/core/space/find-tracks';
 import type { Pose } from '@/core/space/pose';
 import { poseOfMatrix, seenFrom } from '@/core/space/pose';
 import { suggestPrunes } from '@/core/space/prunes';
@@ -133,10 +133,8 @@ async function slipwayCameraReading(host: Host, shot: Shot, from: Tap): Promise<
     range,
     settings,
   };
-  const finding = findTracks(await nodeKernels(), range, settings, picturesOf(host, shot, from));
-  let step = await finding.next();
-  while (!step.done) step = await finding.next();
-  let camera: CameraReading = { ...empty, tracks: step.value };
+  const tracks = await foundTracks(await nodeKernels(), range, settings, picturesOf(host, shot, from));
+  let camera: CameraReading = { ...empty, tracks };
   const run = (change: (s: Draft<Shot>) => void): void => {
     const next = produce({ ...shot, readings: [...shot.readings, camera] }, (d) => change(d as Draft<Shot>));
     camera = next.readings.find((r) => r.id === 'camera') as CameraReading;

@@ -93,8 +93,10 @@ export const removeReading =
     s.readings = s.readings.filter((r) => r.id !== id);
     for (const r of s.readings) {
       if (r.kind !== 'camera') continue;
+      if (!r.hand.includes(id) && r.settings.lens !== id) continue;
       r.hand = r.hand.filter((x) => x !== id);
       if (r.settings.lens === id) r.settings.lens = '';
+      if (r.solved) r.stale = true;
     }
   };
 

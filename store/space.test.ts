@@ -7,7 +7,7 @@ import { plainLens } from '@/core/lens/lens';
 import { newPoint } from '@/core/readings/make';
 import { formatReadings, formatTable, parseReadings } from '@/core/readings/exchange';
 import type { CameraReading } from '@/core/readings/types';
-import { viewOf } from '@/core/space/reading';
+import { solveInputOf, viewOf } from '@/core/space/reading';
 import { solvedCamera } from '@/core/space/solve';
 import { CLIP_FORMAT, makeClip } from '@/core/space/testing';
 import { flat, testShot } from '@/core/testing/evaluate';
@@ -67,6 +67,27 @@ describe('a camera reading', () => {
       const [p, q] = [before.point(t.id)!, after.point(t.id)!];
       expect(Math.hypot(...p.map((v, i) => v - q[i]!))).toBeLessThan(0.05);
     }
+  });
+
+  test('how tracks are found says nothing of those that are there; how they are used does', () => {
+    expect(of(run(solved, space.changeCamera(id, { settings: { count: 50, margin: 3 } }))).stale).toBeUndefined();
+    expect(of(run(solved, space.changeCamera(id, { exclude: [{ lane: 'main', invert: false }] }))).stale).toBeUndefined();
+    expect(of(run(solved, space.changeCamera(id, { settings: { focal: 'each' } }))).stale).toBe(true);
+    expect(of(run(solved, space.changeCamera(id, { hand: ['p'] }))).stale).toBe(true);
+  });
+
+  test('a lens of pictures of another shape is refused, one of a larger picture is scaled', () => {
+    const lensOf = (width: number, height: number): Shot['readings'][number] =>
+      ({
+        kind: 'lens',
+        id: 'l',
+        solved: [{ lens: { ...plainLens({ width, height }), focal: width }, rms: 0, max: 0, rings: [] }],
+      }) as never;
+    const camera = { ...of(fresh), settings: { ...of(fresh).settings, lens: 'l', focal: 'lens' as const } };
+    expect(solveInputOf(camera, [lensOf(1920, 1080)], CLIP_FORMAT, false)).toMatchObject({ focal: 960, centre: [480, 270] });
+    expect(() => solveInputOf(camera, [lensOf(1000, 1000)], CLIP_FORMAT, false)).toThrow(
+      /measured for pictures of 1000×1000 and this one is 960×540/,
+    );
   });
 
   test('new tracks: what was solved goes', () => {

@@ -4,9 +4,8 @@ import { ShotError } from '@/core/errors';
 import type { CameraReading } from '@/core/readings/types';
 import type { Placing } from '@/core/space/align';
 import type { Assessed } from '@/core/space/assess';
-import type { FoundTrack } from '@/core/space/camera-parts';
-import type { CameraParts, CameraSettings, PointGroup, TestCard } from '@/core/space/camera-parts';
-import { NEW_CAMERA } from '@/core/space/camera-parts';
+import type { CameraParts, CameraSettings, FoundTrack, PointGroup, TestCard } from '@/core/space/camera-parts';
+import { FIND_SETTINGS, NEW_CAMERA } from '@/core/space/camera-parts';
 import { placingFor } from '@/core/space/reading';
 import type { Change } from './commands';
 import { readingOf } from './change';
@@ -69,7 +68,8 @@ export const changeCamera =
   (s) => {
     const r = cameraOf(s, id);
     Object.assign(r, change, { settings: { ...r.settings, ...change.settings } });
-    outdate(r);
+    // How tracks are found says nothing of those that are there.
+    if (change.hand || Object.keys(change.settings ?? {}).some((k) => !(k in FIND_SETTINGS))) outdate(r);
   };
 
 export const setTracks =

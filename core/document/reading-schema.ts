@@ -221,7 +221,6 @@ const camera = yup.object({
               '${path} are not three numbers',
               (v) => v === undefined || (Array.isArray(v) && v.length === 3 && v.every((n) => Number.isFinite(n))),
             ),
-          bridged: bool().optional(),
         }),
       ),
     )

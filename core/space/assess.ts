@@ -3,7 +3,7 @@ import { along3, dot3, unit3 } from '../geometry/vec3';
 import type { BundleSettings } from './scene';
 import { slideOf, uncertaintyOf } from './uncertainty';
 import { Bundle, SMOOTH } from './bundle';
-import { eyeOf, matrixOf, seenFrom } from './pose';
+import { eyeOf, matrixOf, seenFrom, shownAt } from './pose';
 import type { Structure } from './structure';
 import { HELD_BY } from './tracks';
 import type { Flag } from '../readings/point';
@@ -23,8 +23,7 @@ export interface CameraFrame {
   readonly slide?: readonly [number, number, number];
   /** 1 where a card at middle distance stands still, 0.5 where it is expected to slide by a pixel. */
   readonly confidence: number;
-  /** No points held it: it was laid between its neighbours. */
-  readonly bridged?: boolean;
+  /** Predicted: no points held it, and it was laid between its neighbours. Low: fewer than are enough. */
   readonly flag?: Flag;
   readonly pinned?: boolean;
 }
@@ -98,17 +97,13 @@ export function assess(s: Structure, about: About): Assessed {
     let skipped = 0;
     for (const t of frames) {
       const p = seenFrom(s.poses[t]!, at);
-      const f = s.focals[t]!;
-      const [k1, k2] = s.bend;
-      const [x, y] = [p[0] / p[2], p[1] / p[2]];
-      const r2 = x * x + y * y;
-      const g = f * (1 + r2 * (k1 + k2 * r2));
       const [u, v] = table.at(k, t)!;
       if (s.skipped.has(s.key(k, t))) {
         skipped++;
         continue;
       }
-      const off = p[2] > 0 ? (s.centre[0] + x * g - u) ** 2 + (s.centre[1] + y * g - v) ** 2 : 1e6;
+      const [x, y] = shownAt(p, s.focals[t]!, s.centre, s.bend);
+      const off = p[2] > 0 ? (x - u) ** 2 + (y - v) ** 2 : 1e6;
       squares.push(off);
       if (!used) continue;
       byFrame[t]!.sum += off;
@@ -140,7 +135,7 @@ export function assess(s: Structure, about: About): Assessed {
         count,
         confidence: about.bridged.has(t) ? 0 : slide ? few / (1 + slide[1]) : few,
         ...(slide && { slide }),
-        ...(about.bridged.has(t) ? { bridged: true, flag: 'predicted' as const } : count < HELD_BY && { flag: 'low' as const }),
+        ...(about.bridged.has(t) ? { flag: 'predicted' as const } : count < HELD_BY && { flag: 'low' as const }),
       },
     ];
   });

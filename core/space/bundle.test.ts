@@ -3,6 +3,7 @@ import { axisOf, multiply3, turnOf } from '../geometry/rotation';
 import type { Vec3 } from '../geometry/vec3';
 import { random } from '../random';
 import type { BundleSettings, Observations, Scene } from './scene';
+import { observationsOf } from './scene';
 import { slideOf, uncertaintyOf } from './uncertainty';
 import { Bundle } from './bundle';
 import { essentialOf, fivePoint, posesOf, sampson } from './essential';
@@ -27,17 +28,10 @@ function small(noise: number): { scene: Scene; seen: Observations } {
     ),
   );
   const points = Float64Array.from(clip.points.flatMap((p) => p.map((v) => v + 0.1 * next())));
-  const rows = clip.tracks.flatMap((t, p) => t.frames.map((f, i) => [f - 1, p, t.at[2 * i]!, t.at[2 * i + 1]!, 1 + (p % 2)]));
-  const column = (k: number): number[] => rows.map((r) => r[k]!);
+  const rows = clip.tracks.flatMap((t, p) => t.frames.map((f, i) => [f - 1, p, t.at[2 * i]!, t.at[2 * i + 1]!, 1 + (p % 2)] as const));
   return {
     scene: { poses, focals: new Float64Array(6).fill(focal * 1.05), bend: new Float64Array(2), centre: [480, 270], points },
-    seen: {
-      camera: Int32Array.from(column(0)),
-      point: Int32Array.from(column(1)),
-      x: Float64Array.from(column(2)),
-      y: Float64Array.from(column(3)),
-      weight: Float64Array.from(column(4)),
-    },
+    seen: observationsOf(rows),
   };
 }
 
@@ -106,7 +100,7 @@ describe('bundle adjustment', () => {
     let told: Float64Array = new Float64Array(frames);
     const rounds = 60;
     for (let round = 0; round < rounds; round++) {
-      const rows = clip.tracks.flatMap((t, p) => t.frames.map((f, i) => [f - 1, p, t.at[2 * i]!, t.at[2 * i + 1]!]));
+      const rows = clip.tracks.flatMap((t, p) => t.frames.map((f, i) => [f - 1, p, t.at[2 * i]!, t.at[2 * i + 1]!] as const));
       const bundle = new Bundle(
         {
           poses: Float64Array.from(clip.truth.flatMap(({ pose }) => matrixOf(pose))),
@@ -115,13 +109,7 @@ describe('bundle adjustment', () => {
           centre: [480, 270],
           points: Float64Array.from(clip.points.flat()),
         },
-        {
-          camera: Int32Array.from(rows, (r) => r[0]!),
-          point: Int32Array.from(rows, (r) => r[1]!),
-          x: Float64Array.from(rows, (r) => r[2]! + sigma * gauss()),
-          y: Float64Array.from(rows, (r) => r[3]! + sigma * gauss()),
-          weight: new Float64Array(rows.length).fill(1),
-        },
+        observationsOf(rows.map(([k, p, x, y]) => [k, p, x + sigma * gauss(), y + sigma * gauss(), 1])),
         { ...fixed, rounds: 30, scale: 100 },
       );
       bundle.run();

@@ -61,7 +61,7 @@ export class Bundle {
     this.robust = new Float64Array(this.count);
   }
 
-  /** Where a point is seen by a camera, less where it was found; false behind the camera. Derivatives too where `i` is given. */
+  /** Where a point is seen by a camera, less where it was found; false behind the camera. Derivatives too where asked. */
   private look(scene: Scene, i: number, derive: boolean): boolean {
     const { poses: m, points, focals, bend, centre } = scene;
     const k = this.seen.camera[i]!;
@@ -128,12 +128,6 @@ export class Bundle {
     }
     if (this.settings.focal === 'each') for (let k = 1; k + 1 < this.cameras; k++) sum += (this.smooth * bendOf(scene.focals, k)) ** 2;
     return sum;
-  }
-
-  /** Distance between where a point is seen and where it was found, px, of each observation. */
-  errors(): Float64Array {
-    this.cost();
-    return Float64Array.from({ length: this.count }, (_, i) => Math.hypot(this.rest[2 * i]!, this.rest[2 * i + 1]!));
   }
 
   /** Normal equations with the points eliminated, damped; what takes a step of the cameras back to one of the points is kept. */

@@ -3,7 +3,7 @@ import type { GrayFrame } from '../readings/gray';
 import { seenThrough } from '../readings/testing';
 import type { FoundTrack } from './camera-parts';
 import { FIND_SETTINGS } from './camera-parts';
-import { findTracks } from './find-tracks';
+import { foundTracks } from './find-tracks';
 
 const [width, height, frames] = [240, 160, 12];
 /** The scene goes right and down by fractions of a pixel, and grows a little. */
@@ -20,16 +20,12 @@ async function found(settings: Partial<typeof FIND_SETTINGS> = {}, matte?: (x: n
     height,
     data: Float32Array.from({ length: width * height }, (_, i) => matte!(i % width, Math.floor(i / width))),
   });
-  const work = findTracks(
+  return foundTracks(
     await nodeKernels(),
     { first: 1, last: frames },
     { ...FIND_SETTINGS, count: 40, ...settings },
     { frame: (f) => Promise.resolve(picture(f)), ...(matte && { matte: () => Promise.resolve(gray()) }) },
   );
-  for (;;) {
-    const { done, value } = await work.next();
-    if (done) return value;
-  }
 }
 
 describe('found tracks', () => {

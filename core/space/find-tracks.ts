@@ -151,6 +151,15 @@ export async function* findTracks(
     });
 }
 
+/** The same, all at once. */
+export async function foundTracks(...given: Parameters<typeof findTracks>): Promise<FoundTrack[]> {
+  const work = findTracks(...given);
+  for (;;) {
+    const { done, value } = await work.next();
+    if (done) return value;
+  }
+}
+
 /** Corners where nothing is followed yet, so many that there are `count` in all, spread over the picture. */
 function newFeatures(gray: Gray, live: readonly Live[], count: number, clear: (x: number, y: number) => boolean): Feature[] {
   const apart = 0.6 * Math.sqrt((gray.width * gray.height) / count);

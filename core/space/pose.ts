@@ -23,6 +23,25 @@ export const afterPose = (pose: Pose, before: Pose): Pose => ({
   shift: along3(apply3(pose.turn, before.shift), pose.shift),
 });
 
+/** Where a camera shows a place that it has before it, px; `bend` are k1 and k2 (Brown 1966). */
+export function shownAt(
+  [x, y, z]: Vec3,
+  focal: number,
+  centre: readonly [number, number],
+  [k1, k2]: readonly [number, number],
+): [number, number] {
+  const [u, v] = [x / z, y / z];
+  const r2 = u * u + v * v;
+  const g = focal * (1 + r2 * (k1 + k2 * r2));
+  return [centre[0] + u * g, centre[1] + v * g];
+}
+
+/** A camera that stands somewhere, turned about its upright, then tipped, then rolled, in radians. */
+export function standing(eye: Vec3, yaw: number, pitch: number, roll = 0): Pose {
+  const turn = multiply3(turnOf([0, 0, roll]), multiply3(turnOf([pitch, 0, 0]), turnOf([0, yaw, 0])));
+  return { turn, shift: scale3(apply3(turn, eye), -1) };
+}
+
 /** Twelve numbers, row by row: the 3 × 4 matrix from world to camera. */
 export const matrixOf = ({ turn: r, shift: t }: Pose): number[] => [r[0], r[1], r[2], t[0], r[3], r[4], r[5], t[1], r[6], r[7], r[8], t[2]];
 export const poseOfMatrix = (m: ArrayLike<number>): Pose => ({

@@ -33,7 +33,7 @@ export function suggestPrunes(camera: Pick<Assessed, 'points' | 'frames' | 'rms'
     .filter((p) => worth(p) > FAR * middle)
     .sort((a, b) => worth(b) - worth(a))
     .slice(0, Math.max(1, Math.floor(MOST * used.length)));
-  const least = Math.min(...camera.frames.filter((f) => !f.bridged).map((f) => f.count));
+  const least = Math.min(...camera.frames.filter((f) => f.flag !== 'predicted').map((f) => f.count));
   const gone = bad.slice(0, Math.max(0, Math.min(bad.length, used.length - KEEP, least - 4)));
   if (gone.length === 0) return null;
   let [sum, n] = [0, 0];

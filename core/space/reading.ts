@@ -1,20 +1,20 @@
 import { ShotError } from '../errors';
 import type { Vec3 } from '../geometry/vec3';
 import { scale3 } from '../geometry/vec3';
-import type { LensMap } from '../lens/lens';
-import { lensMapOf } from '../lens/lens';
+import type { Lens, LensMap } from '../lens/lens';
+import { lensFor, lensMapOf, sameShape } from '../lens/lens';
 import type { LensReading, PointReading, Reading } from '../readings/types';
 import type { Placing } from './align';
 import { afterPlacing, placed, placedPose, similarityBetween } from './align';
 import type { Assessed, CameraFrame } from './assess';
 import type { CameraParts, SolvedCamera } from './camera-parts';
 import type { Pose } from './pose';
-import { poseOfMatrix, seenFrom } from './pose';
+import { poseOfMatrix, seenFrom, shownAt } from './pose';
 import type { SolveInput } from './solve';
 import type { SolveTrack } from './tracks';
 
 /** All tracks of a camera, found ones and those by hand, as they lie in the picture. */
-export function tracksOf(camera: CameraParts, readings: readonly Reading[]): SolveTrack[] {
+export function tracksOf(camera: Pick<CameraParts, 'tracks' | 'hand' | 'settings'>, readings: readonly Reading[]): SolveTrack[] {
   const found = camera.tracks.map((t) => ({
     id: t.id,
     weight: 1,
@@ -30,14 +30,18 @@ export function tracksOf(camera: CameraParts, readings: readonly Reading[]): Sol
   return [...found, ...hand];
 }
 
-/** The lens by which a camera's tracks are straightened. */
-export function lensOf(camera: CameraParts, readings: readonly Reading[]): LensMap | null {
+/** The lens by which a camera's tracks are straightened, for pictures of a size. */
+function lensOf(camera: CameraParts, readings: readonly Reading[], format: Lens['format']): LensMap | null {
   if (!camera.settings.lens) return null;
   const r = readings.find((x): x is LensReading => x.id === camera.settings.lens && x.kind === 'lens');
   const lens = r?.solved[0]?.lens;
   if (!lens)
     throw new ShotError('the lens by which the tracks shall be straightened is not solved: solve it first, or choose straight pixels');
-  return lensMapOf(lens);
+  if (!sameShape(lens.format, format))
+    throw new ShotError(
+      `the lens was measured for pictures of ${lens.format.width}×${lens.format.height} and this one is ${format.width}×${format.height}: choose a lens of its shape`,
+    );
+  return lensMapOf(lensFor(lens, format));
 }
 
 /** What the solver is given. */
@@ -50,7 +54,7 @@ export function solveInputOf(
   straight: { readonly centre: readonly [number, number]; readonly focal: number } | null = null,
 ): SolveInput {
   const { settings } = camera;
-  const lens = lensOf(camera, readings);
+  const lens = lensOf(camera, readings, format);
   const raw = tracksOf(camera, readings);
   const tracks = lens ? raw.map((t) => ({ ...t, ...straightened(t, lens) })) : raw;
   const known = lens ? lens.lens : straight;
@@ -90,6 +94,7 @@ function straightened(t: SolveTrack, lens: LensMap): Pick<SolveTrack, 'frames' |
 export class CameraView {
   private readonly byFrame: ReadonlyMap<number, CameraFrame>;
   private readonly places = new Map<string, Vec3>();
+  private readonly poses = new Map<number, Pose>();
   private readonly at = new Float64Array(2);
 
   constructor(
@@ -115,7 +120,10 @@ export class CameraView {
   /** World to camera; null where the frame was not solved. */
   poseAt(frame: number): Pose | null {
     const f = this.byFrame.get(frame);
-    return f ? placedPose(this.placing, poseOfMatrix(f.matrix)) : null;
+    if (!f) return null;
+    let pose = this.poses.get(frame);
+    if (!pose) this.poses.set(frame, (pose = placedPose(this.placing, poseOfMatrix(f.matrix))));
+    return pose;
   }
 
   focalAt(frame: number): number {
@@ -133,13 +141,9 @@ export class CameraView {
     if (!pose) return null;
     const p = seenFrom(pose, at);
     if (!(p[2] > 1e-9)) return null;
-    const [x, y] = [p[0] / p[2], p[1] / p[2]];
-    const [k1, k2] = this.solved.bend;
-    const r2 = x * x + y * y;
-    const g = this.focalAt(frame) * (1 + r2 * (k1 + k2 * r2));
-    const [cx, cy] = this.solved.centre;
-    if (!this.lens) return [cx + x * g, cy + y * g, p[2]];
-    this.lens.bend(cx + x * g, cy + y * g, this.at);
+    const [x, y] = shownAt(p, this.focalAt(frame), this.solved.centre, this.solved.bend);
+    if (!this.lens) return [x, y, p[2]];
+    this.lens.bend(x, y, this.at);
     const [u, v] = [this.at[0]!, this.at[1]!];
     return Number.isFinite(u + v) ? [u, v, p[2]] : null;
   }
@@ -150,7 +154,7 @@ export function viewOf(camera: CameraParts, readings: readonly Reading[]): Camer
   if (!camera.solved) return null;
   let lens: LensMap | null = null;
   try {
-    lens = lensOf(camera, readings);
+    lens = lensOf(camera, readings, camera.solved.format);
   } catch {
     // What was solved stays to be seen where its lens has gone since.
   }

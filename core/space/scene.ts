@@ -23,6 +23,17 @@ export interface Observations {
   readonly weight: Float64Array;
 }
 
+/** Of rows of camera, point, x, y and weight. */
+export function observationsOf(rows: readonly (readonly [number, number, number, number, number])[]): Observations {
+  return {
+    camera: Int32Array.from(rows, (r) => r[0]),
+    point: Int32Array.from(rows, (r) => r[1]),
+    x: Float64Array.from(rows, (r) => r[2]),
+    y: Float64Array.from(rows, (r) => r[3]),
+    weight: Float64Array.from(rows, (r) => r[4]),
+  };
+}
+
 export interface BundleSettings {
   /** What of the focal length may move: nothing, one for all cameras, or each, smooth over them. */
   readonly focal: 'fixed' | 'one' | 'each';

@@ -1,6 +1,5 @@
 import { ShotError } from '../errors';
-import { apply3, transpose3 } from '../geometry/rotation';
-import { unit3 } from '../geometry/vec3';
+import { transpose3 } from '../geometry/rotation';
 import type { BundleSettings } from './scene';
 import { Bundle } from './bundle';
 import type { Assessed, CameraKind } from './assess';
@@ -9,11 +8,12 @@ import type { KeyPair } from './keys';
 import { essentialOf, sampson } from './essential';
 import { gric, keyFrames, keyPairs } from './keys';
 import type { Pose } from './pose';
-import { afterPose, eyeOf, poseBetween } from './pose';
+import { afterPose, eyeOf, poseBetween, poseOfMatrix } from './pose';
 import { offOf, refinePose, resect } from './resection';
 import type { StartOptions, Started } from './start';
 import { FOCAL_TRIES, asGood, startMoving, startTurning, typicalLoss } from './start';
 import { Structure } from './structure';
+import { rayOf } from './triangulate';
 import type { SolveTrack } from './tracks';
 import { TrackTable, checkTracks, median } from './tracks';
 
@@ -132,8 +132,7 @@ class Solver {
     for (const f of from.frames) {
       const t = f.frame - range.first;
       if (t < 0 || t >= this.table.count || f.count < 6) continue;
-      const m = f.matrix;
-      s.poses[t] = { turn: [m[0]!, m[1]!, m[2]!, m[4]!, m[5]!, m[6]!, m[8]!, m[9]!, m[10]!], shift: [m[3]!, m[7]!, m[11]!] };
+      s.poses[t] = poseOfMatrix(f.matrix);
       if (this.focal !== 'fixed') s.focals[t] = f.focal;
     }
     const index = new Map(this.table.tracks.map((t, k) => [t.id, k]));
@@ -169,8 +168,8 @@ class Solver {
     const started: Started[] = [];
     // A few tracks are quickly tried from several views, and need it more.
     const few = tries.length > 1 && this.table.tracks.length > 30 ? 1 : 3;
-    const attempt = (f: number, few: readonly KeyPair[], lens = this.focal): void => {
-      for (const pair of few) {
+    const attempt = (f: number, from: readonly KeyPair[], lens = this.focal): void => {
+      for (const pair of from) {
         const made = startMoving(this.table, keys, pair, this.options(f, lens));
         if (made) started.push(made);
       }
@@ -279,7 +278,7 @@ class Solver {
       const t = this.table.framesOf(k).find((f) => s.poses[f]);
       if (t === undefined) return;
       const [x, y] = s.direction(t, this.table.at(k, t)!);
-      s.points[k] = unit3(apply3(transpose3(s.poses[t]!.turn), [x, y, 1]));
+      s.points[k] = rayOf({ pose: s.poses[t]!, x, y });
     });
   }
 
@@ -295,14 +294,12 @@ class Solver {
     };
   }
 
-  private *adjust(title: string, share: number, rounds: number): Generator<SolveStage, number> {
+  private *adjust(title: string, share: number, rounds: number): Generator<SolveStage, void> {
     const s = this.structure;
     const given = s.scene((k) => !this.out.has(k));
     const bundle = new Bundle(given.scene, given.seen, this.settings(rounds));
-    let cost = Infinity;
     let round = 0;
-    for (const reached of bundle.improve()) {
-      cost = reached;
+    for (const _ of bundle.improve()) {
       if (++round % 3 === 0) {
         s.take(given);
         yield { title, share: share + (0.15 * round) / rounds, so: this.assessed(false) };
@@ -310,7 +307,6 @@ class Solver {
     }
     s.take(given);
     if (this.focal !== 'each') s.focals.fill(given.scene.focals[0]!);
-    return cost;
   }
 
   /** Leaves out tracks that do not go with the rest, and takes back those that do after all. */

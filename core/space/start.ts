@@ -1,5 +1,3 @@
-import { apply3, transpose3 } from '../geometry/rotation';
-import { unit3 } from '../geometry/vec3';
 import { random } from '../random';
 import type { BundleSettings } from './scene';
 import { Bundle } from './bundle';
@@ -10,7 +8,7 @@ import type { Pose } from './pose';
 import { STILL } from './pose';
 import { offOf, refinePose, resect } from './resection';
 import { Structure } from './structure';
-import { triangulate } from './triangulate';
+import { rayOf, triangulate } from './triangulate';
 import type { TrackTable } from './tracks';
 import { median } from './tracks';
 
@@ -233,7 +231,7 @@ export function startTurning(table: TrackTable, keys: readonly number[], o: Star
     for (const { track } of table.seen[t]!) {
       if (s.points[track]) continue;
       const [x, y] = s.direction(t, table.at(track, t)!);
-      s.points[track] = unit3(apply3(transpose3(pose.turn), [x, y, 1]));
+      s.points[track] = rayOf({ pose, x, y });
     }
   }
   adjust(s, o, true, 30, tracks);

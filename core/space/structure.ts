@@ -1,5 +1,6 @@
 import type { Vec3 } from '../geometry/vec3';
 import type { Observations, Scene } from './scene';
+import { observationsOf } from './scene';
 import type { Pose } from './pose';
 import { matrixOf, poseOfMatrix } from './pose';
 import type { Sight } from './triangulate';
@@ -94,7 +95,7 @@ export class Structure {
     const frames = this.poses.flatMap((p, t) => (p && on(t) ? [t] : []));
     const camera = new Map(frames.map((t, i) => [t, i]));
     const tracks: number[] = [];
-    const rows: number[][] = [];
+    const rows: (readonly [number, number, number, number, number])[] = [];
     this.points.forEach((p, k) => {
       if (!p || !use(k)) return;
       const own = this.sightedBy(k).filter((t) => camera.has(t));
@@ -103,7 +104,6 @@ export class Structure {
       for (const t of own.sort((a, b) => a - b)) rows.push([camera.get(t)!, tracks.length, ...this.table.at(k, t)!, weight]);
       tracks.push(k);
     });
-    const column = (c: number): number[] => rows.map((r) => r[c]!);
     return {
       frames,
       tracks,
@@ -114,13 +114,7 @@ export class Structure {
         centre: this.centre,
         points: Float64Array.from(tracks.flatMap((k) => [...this.points[k]!])),
       },
-      seen: {
-        camera: Int32Array.from(column(0)),
-        point: Int32Array.from(column(1)),
-        x: Float64Array.from(column(2)),
-        y: Float64Array.from(column(3)),
-        weight: Float64Array.from(column(4)),
-      },
+      seen: observationsOf(rows),
     };
   }
 

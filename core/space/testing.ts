@@ -1,10 +1,7 @@
 import { random } from '../random';
 import type { Vec3 } from '../geometry/vec3';
-import { multiply3, turnOf } from '../geometry/rotation';
-import { apply3 } from '../geometry/rotation';
-import { scale3 } from '../geometry/vec3';
 import type { Pose } from './pose';
-import { seenFrom } from './pose';
+import { seenFrom, standing } from './pose';
 import type { SolveTrack } from './tracks';
 
 export const CLIP_FORMAT = { width: 960, height: 540 };
@@ -14,10 +11,7 @@ export type ClipMove = (typeof CLIP_MOVES)[number];
 
 /** Where the camera of a clip stands at a share of it, and its focal length, px. */
 export function clipCamera(move: ClipMove, s: number): { pose: Pose; focal: number } {
-  const at = (eye: Vec3, yaw: number, pitch: number, roll = 0): Pose => {
-    const turn = multiply3(turnOf([0, 0, roll]), multiply3(turnOf([pitch, 0, 0]), turnOf([0, yaw, 0])));
-    return { turn, shift: scale3(apply3(turn, eye), -1) };
-  };
+  const at = standing;
   const focal = 780;
   switch (move) {
     case 'dolly':

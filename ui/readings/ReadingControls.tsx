@@ -16,6 +16,7 @@ import { fourPointTrouble } from '@/core/readings/guide';
 import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
 import { useThreeOthers } from './AreaGuide';
 import { PlaceDoubtLine } from './PlaceDoubtLine';
+import { FrameRange } from './FrameRange';
 import { MeasuredIn } from './MeasuredIn';
 import { ReadingHead } from './ReadingHead';
 import { ReadingUses } from './ReadingUses';
@@ -110,23 +111,7 @@ export function ReadingControls({ reading: stored }: { reading: TrackReading }) 
             onProblem={() => undefined}
           />
         </Row>
-        <Row title="Frames">
-          <span className="inline">
-            {(['first', 'last'] as const).map((end) => (
-              <NumberField
-                key={end}
-                label={`${end === 'first' ? 'First' : 'Last'} frame measured`}
-                value={reading.range[end]}
-                whole
-                min={-1_000_000}
-                max={1_000_000}
-                step={1}
-                onChange={(v) => run('Frames', commands.changeReading(id, { range: { ...reading.range, [end]: v } }))}
-                onProblem={() => undefined}
-              />
-            ))}
-          </span>
-        </Row>
+        <FrameRange reading={reading} />
         {reading.kind === 'point' ? <PointSettingsRows reading={reading} /> : <PlaneSettingsRows reading={reading} />}
         <div className="group">Look</div>
         {reading.kind === 'point' && <FourPoints reading={reading} />}

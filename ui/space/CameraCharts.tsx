@@ -2,6 +2,7 @@
 import { useMemo } from 'react';
 import { Bar, BarChart, CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import type { CameraReading } from '@/core/readings/types';
+import { HELD_BY } from '@/core/space/tracks';
 import { seenFrom } from '@/core/space/pose';
 import { useView, view } from '../workbench/state';
 import { errorColour } from './CameraOverlay';
@@ -15,7 +16,7 @@ const DUST = 'var(--dust)';
 export function CameraCharts({ reading: stored }: { reading: CameraReading }) {
   const reading = useCameraAsShown(stored);
   const { frames, solved } = reading;
-  const { tracks } = useTracks(stored);
+  const tracks = useTracks(stored);
   const rows = useMemo(
     () =>
       frames.map((f) => ({ frame: f.frame, error: f.error, near: f.slide?.[0], middle: f.slide?.[1], far: f.slide?.[2], focal: f.focal })),
@@ -138,14 +139,11 @@ function Curves({
   );
 }
 
-/** Tracks in a cell that are enough. */
-const ENOUGH = 8;
-
 /**
  * Where tracks are, by frame: left, middle and right of the picture, and, once it is solved, near, at middle distance and far. Dark cells want points.
  */
 function Coverage({ reading }: { reading: CameraReading }) {
-  const { tracks } = useTracks(reading);
+  const tracks = useTracks(reading);
   const cameraView = useCameraView(reading);
   const frame = useView((s) => s.frame);
   const { first, last } = reading.range;
@@ -181,7 +179,7 @@ function Coverage({ reading }: { reading: CameraReading }) {
   return (
     <figure title="How many tracks are where, on each frame: bright is eight or more" data-testid="coverage">
       <figcaption>
-        Tracks by place and frame <span className={least < ENOUGH ? 'warn-text' : 'dust'}>fewest {least}</span>
+        Tracks by place and frame <span className={least < HELD_BY ? 'warn-text' : 'dust'}>fewest {least}</span>
       </figcaption>
       <div className="coverage" role="img" aria-label={`Fewest tracks on a frame: ${least}`}>
         {rows.map(({ name, counts }) => (
@@ -207,8 +205,8 @@ function Coverage({ reading }: { reading: CameraReading }) {
                   y={0}
                   width={1.02}
                   height={1}
-                  fill={n === 0 ? 'var(--red)' : errorColour(1.5 - (1.5 * Math.min(ENOUGH, n)) / ENOUGH)}
-                  opacity={0.25 + (0.75 * Math.min(ENOUGH, n)) / ENOUGH}
+                  fill={n === 0 ? 'var(--red)' : errorColour(1.5 - (1.5 * Math.min(HELD_BY, n)) / HELD_BY)}
+                  opacity={0.25 + (0.75 * Math.min(HELD_BY, n)) / HELD_BY}
                 />
               ))}
               <rect x={frame - first} y={0} width={0.4} height={1} fill="var(--clay)" />

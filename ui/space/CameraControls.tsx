@@ -2,6 +2,7 @@
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import type { CameraReading, LensReading, PointReading } from '@/core/readings/types';
+import { HELD_BY } from '@/core/space/tracks';
 import { FOCAL_WAYS } from '@/core/space/camera-parts';
 import * as space from '@/store/space';
 import { FeedField } from '../controls/FeedField';
@@ -9,6 +10,7 @@ import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
 import { MeasuredIn } from '../readings/MeasuredIn';
+import { FrameRange } from '../readings/FrameRange';
 import { ReadingHead } from '../readings/ReadingHead';
 import { Choice, Row } from '../readings/rows';
 import { useBench, useRun, useShotPart } from '../workbench/context';
@@ -31,7 +33,7 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
   const stage = useCameraWork((s) => (s.reading === stored.id ? s.stage : ''));
   const reading = useCameraAsShown(stored);
   const { id, settings, tracks, hand, exclude, range } = stored;
-  const { tracks: all } = useTracks(stored);
+  const all = useTracks(stored);
   const trails = useView((s) => s.trails);
   const readings = useShotPart('readings');
   const points = readings.filter((r): r is PointReading => r.kind === 'point' && r.frames.length > 1);
@@ -91,10 +93,11 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
             <button className="pill" onClick={() => view.set({ frame: fewest.frame, playing: false })}>
               {fewest.frame}
             </button>
-            : <span className={fewest.count < 8 ? 'warn-text' : ''}>{fewest.count}</span>
-            {fewest.count < 8 && ' — eight on every frame are enough: find more, or place points by hand there.'}
+            : <span className={fewest.count < HELD_BY ? 'warn-text' : ''}>{fewest.count}</span>
+            {fewest.count < HELD_BY && ' — eight on every frame are enough: find more, or place points by hand there.'}
           </p>
         )}
+        <FrameRange reading={stored} />
         {number('count', 'Tracks a frame', 8, 4000, 'How many are followed at once, spread over the picture')}
         {number('least', 'Shortest, frames', 2, 1000, 'Tracks that last shorter are thrown away')}
         {number('margin', 'Clear edge, px', 0, 4000, 'Nothing is followed this near to the picture’s edges')}

@@ -49,7 +49,7 @@ export function CameraOverlay({ place, reading: stored, frame }: { place: StageP
   const canvas = useRef<HTMLCanvasElement>(null);
   const camera = useCameraAsShown(stored);
   const cameraView = useCameraView(camera);
-  const { tracks } = useTracks(camera);
+  const tracks = useTracks(camera);
   const chosen = useView((s) => s.tracks);
   const trails = useView((s) => s.trails);
   const work = useCameraWork();

@@ -22,7 +22,7 @@ export function SolvedRows({ reading }: { reading: CameraReading }) {
   const job = useJob('camera');
   const chosen = useView((s) => s.tracks);
   const readings = useShotPart('readings');
-  const { tracks } = useTracks(reading);
+  const tracks = useTracks(reading);
   const { solved, frames } = reading;
   const prune = useMemo(() => (solved ? suggestPrunes({ ...solved, frames }) : null), [solved, frames]);
   if (!solved) return null;
@@ -33,7 +33,7 @@ export function SolvedRows({ reading }: { reading: CameraReading }) {
   const slide = (k: number): string =>
     slides.length ? Math.sqrt(slides.reduce((s, v) => s + v[k]! ** 2, 0) / slides.length).toFixed(2) : '–';
   const worst = slides.length ? frames.reduce((a, b) => ((b.slide?.[1] ?? 0) > (a.slide?.[1] ?? 0) ? b : a)) : null;
-  const bridged = frames.filter((f) => f.bridged);
+  const bridged = frames.filter((f) => f.flag === 'predicted');
   const sure = slides.length > 0 && (worst?.slide?.[1] ?? 9) < 0.5 && bridged.length === 0;
   const nameOf = (id: string): string => readings.find((r) => r.id === id)?.name ?? id;
   const show = (id: string): void => {

@@ -80,7 +80,10 @@ export async function findCameraTracks(bench: Bench, id: string): Promise<void> 
           ? 'no tracks were found: the mattes may cover everything that could be followed. Look at them on the stage, or invert them'
           : 'no tracks were found: there is too little detail, or it lasts too short. Ask for more tracks, or for shorter ones',
       );
-    if (cameraReading(bench, id)) bench.session.run('Find tracks', space.setTracks(id, tracks));
+    const before = cameraReading(bench, id);
+    if (before) bench.session.run('Find tracks', space.setTracks(id, tracks));
+    if (before && before.groups.length + before.cards.length > 0)
+      toast('info', 'Groups and test cards belonged to the tracks before and went with them; undo brings them back.');
     view.set({ tracks: [] });
   } catch (e) {
     if (!(e instanceof Cancelled) && !job.signal.aborted) toastError(e);

@@ -24,15 +24,10 @@ export function useCameraView(camera: CameraReading): CameraView | null {
   return useMemo(() => viewOf(camera, readings), [camera, readings]);
 }
 
-/** Its tracks, with where each is on a frame. */
-export function useTracks(camera: CameraReading): {
-  tracks: readonly SolveTrack[];
-  at(track: SolveTrack, frame: number): readonly [number, number] | null;
-} {
+/** Its tracks, found ones and those by hand. */
+export function useTracks({ tracks, hand, settings }: CameraReading): readonly SolveTrack[] {
   const readings = useShotPart('readings');
-  const { tracks: found, hand, settings } = camera;
-  const tracks = useMemo(() => tracksOf({ ...camera, tracks: found, hand, settings }, readings), [found, hand, settings, readings]); // eslint-disable-line react-hooks/exhaustive-deps
-  return { tracks, at: placeOf };
+  return useMemo(() => tracksOf({ tracks, hand, settings }, readings), [tracks, hand, settings, readings]);
 }
 
 /** Frames of a track follow each other but for gaps of tracks by hand. */

@@ -1,6 +1,8 @@
 import type { Mat3 } from '../../geometry/rotation';
-import { multiply3, transpose3 } from '../../geometry/rotation';
+import { SRGB } from '../../colour/transfer';
+import { apply3, multiply3, quaternionOf, transpose3 } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
+import { scale3 } from '../../geometry/vec3';
 import type { Pose } from '../pose';
 import { eyeOf } from '../pose';
 import type { CameraParts } from '../camera-parts';
@@ -42,11 +44,7 @@ export const outOf = (pose: Pose): Pick<SceneFrame, 'eye' | 'turn'> => ({
 /** The pose of a camera that came in. */
 export function poseFrom({ eye, turn }: Pick<SceneFrame, 'eye' | 'turn'>): Pose {
   const own = transpose3(multiply3(multiply3(FLIP, turn), FLIP));
-  const [x, y, z] = upright(eye);
-  return {
-    turn: own,
-    shift: [-(own[0] * x + own[1] * y + own[2] * z), -(own[3] * x + own[4] * y + own[5] * z), -(own[6] * x + own[7] * y + own[8] * z)],
-  };
+  return { turn: own, shift: scale3(apply3(own, upright(eye)), -1) };
 }
 
 /** A solved camera with its points, groups and cards. */
@@ -84,8 +82,16 @@ export function sceneOf(
 
 /** #rrggbb as it is seen, as scene-linear R, G, B. */
 export function linearColour(hex: string): [number, number, number] {
-  return [1, 3, 5].map((i) => {
-    const v = parseInt(hex.slice(i, i + 2), 16) / 255;
-    return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
-  }) as [number, number, number];
+  return [1, 3, 5].map((i) => SRGB.decode(parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
+}
+
+/** Turns frame by frame as unit quaternions w, x, y, z, each the shorter way from the one before. */
+export function quaternionsOf(frames: readonly Pick<SceneFrame, 'turn'>[]): number[][] {
+  const made: number[][] = [];
+  for (const { turn } of frames) {
+    const q: number[] = quaternionOf(turn);
+    const before = made[made.length - 1];
+    made.push(before && q.reduce((sum, v, i) => sum + v * before[i]!, 0) < 0 ? q.map((v) => -v) : q);
+  }
+  return made;
 }

@@ -9,7 +9,7 @@ import type { CameraParts } from '../camera-parts';
 import { NEW_CAMERA } from '../camera-parts';
 import { poseOfMatrix } from '../pose';
 import { placingFor, viewOf } from '../reading';
-import { onGround, scaledTo, upright } from '../reference';
+import { alongAxis, nudged, onGround, scaledTo, upright } from '../reference';
 import { solvedCamera } from '../solve';
 import { CLIP_FORMAT, makeClip } from '../testing';
 import { readCameraFile } from './camera-file';
@@ -192,6 +192,27 @@ describe('the frame of reference', () => {
         .slice(0, 2)
         .forEach((v, k) => expect(v).toBeCloseTo(before[i]![k]!, 6)),
     );
+  });
+
+  it('two points tell an axis, and numbers move and turn the world as they say, y up', () => {
+    const [a, b] = [ids[0]!, ids[1]!];
+    const way = (placing: CameraParts['placing']): number[] => {
+      const own = viewOf({ ...camera, placing }, [])!;
+      return upright(own.point(b)!.map((v, i) => v - own.point(a)![i]!) as unknown as [number, number, number]) as unknown as number[];
+    };
+    const along = way(alongAxis(view, [a, b], 'x'));
+    expect(along[0]).toBeGreaterThan(0);
+    expect(along[2]).toBeCloseTo(0, 9);
+    const into = way(alongAxis(view, [a, b], 'z'));
+    expect(into[2]).toBeLessThan(0);
+    expect(into[0]).toBeCloseTo(0, 9);
+    const at = (placing: CameraParts['placing']): readonly number[] => upright(viewOf({ ...camera, placing }, [])!.point(a)!);
+    const [x, y, z] = at(camera.placing) as [number, number, number];
+    at(nudged(camera.placing, [1, 2, 3], [0, 0, 0])).forEach((v, i) => expect(v).toBeCloseTo([x + 1, y + 2, z + 3][i]!, 9));
+    // A quarter turn about the upright takes +z to +x.
+    at(nudged(camera.placing, [0, 0, 0], [0, 90, 0])).forEach((v, i) => expect(v).toBeCloseTo([z, y, -x][i]!, 9));
+    at(nudged(camera.placing, [0, 0, 0], [90, 0, 0])).forEach((v, i) => expect(v).toBeCloseTo([x, -z, y][i]!, 9));
+    at(nudged(camera.placing, [0, 0, 0], [0, 0, 90])).forEach((v, i) => expect(v).toBeCloseTo([-y, x, z][i]!, 9));
   });
 
   it('a card keeps its size and stands at its point', () => {

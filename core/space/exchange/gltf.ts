@@ -2,10 +2,11 @@ import type { Accessor, Document as GltfDocument, Node as GltfNode } from '@gltf
 import { BufferUtils, Document, Primitive, WebIO } from '@gltf-transform/core';
 import { strFromU8 } from 'fflate';
 import { MediaError } from '../../errors';
-import { quaternionOf, turnOfQuaternion } from '../../geometry/rotation';
+import { apply3, multiply3, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
+import { along3 } from '../../geometry/vec3';
 import type { CameraScene, SceneFrame } from './camera-scene';
-import { linearColour } from './camera-scene';
+import { linearColour, quaternionsOf } from './camera-scene';
 
 /** Width of the film that is written down for programs that ask, mm: only its ratio to the focal length counts. */
 export const FILM_WIDTH = 36;
@@ -44,15 +45,7 @@ export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
       .setType(type)
       .setArray(values as Float32Array<ArrayBuffer>)
       .setBuffer(buffer);
-  let before: readonly number[] | null = null;
-  const turns = scene.frames.flatMap(({ turn }) => {
-    const [w, x, y, z] = quaternionOf(turn);
-    // The shorter way from one frame to the next.
-    const q: number[] = [x, y, z, w];
-    const sign: number = before && q.reduce((s, v, i) => s + v * before![i]!, 0) < 0 ? -1 : 1;
-    before = q.map((v) => sign * v);
-    return before;
-  });
+  const turns = quaternionsOf(scene.frames).flatMap(([w, x, y, z]) => [x!, y!, z!, w!]);
   const eyes = scene.frames.flatMap((f) => [...f.eye]);
   node.setTranslation(eyes.slice(0, 3) as [number, number, number]).setRotation(turns.slice(0, 4) as [number, number, number, number]);
   if (scene.frames.length > 1) {
@@ -168,15 +161,10 @@ export async function readGltfCamera(bytes: Uint8Array, file: string, fps: numbe
         const t = value('translation', n.getTranslation()) as unknown as Vec3;
         const [x, y, z, w] = value('rotation', n.getRotation()) as [number, number, number, number];
         const [s] = value('scale', n.getScale()) as [number];
-        const m = pose.turn;
-        const k = pose.scale;
-        const own = turnOfQuaternion([w, x, y, z]);
         pose = {
-          eye: [0, 1, 2].map((r) => pose.eye[r]! + k * (m[3 * r]! * t[0] + m[3 * r + 1]! * t[1] + m[3 * r + 2]! * t[2])) as unknown as Vec3,
-          turn: [0, 1, 2].flatMap((r) =>
-            [0, 1, 2].map((c) => m[3 * r]! * own[c]! + m[3 * r + 1]! * own[3 + c]! + m[3 * r + 2]! * own[6 + c]!),
-          ) as unknown as SceneFrame['turn'],
-          scale: k * s,
+          eye: along3(pose.eye, apply3(pose.turn, t), pose.scale),
+          turn: multiply3(pose.turn, turnOfQuaternion([w, x, y, z])),
+          scale: pose.scale * s,
         };
       }
       const own = zoom.focalPixels?.[i];

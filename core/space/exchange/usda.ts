@@ -1,11 +1,11 @@
 import { strFromU8 } from 'fflate';
 import { MediaError } from '../../errors';
 import type { Mat3 } from '../../geometry/rotation';
-import { multiply3, quaternionOf, turnOf, turnOfQuaternion } from '../../geometry/rotation';
+import { apply3, multiply3, turnOf, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
-import { unit3 } from '../../geometry/vec3';
+import { along3, unit3 } from '../../geometry/vec3';
 import type { CameraScene } from './camera-scene';
-import { linearColour } from './camera-scene';
+import { linearColour, quaternionsOf } from './camera-scene';
 import type { ReadCamera } from './gltf';
 import { FILM_WIDTH } from './gltf';
 
@@ -36,13 +36,7 @@ export function writeUsda(scene: CameraScene): string {
   };
   const samples = (list: readonly string[]): string =>
     `{\n${list.map((v, i) => `            ${scene.frames[i]!.frame}: ${v},`).join('\n')}\n        }`;
-  const turns: number[][] = [];
-  for (const { turn } of scene.frames) {
-    // The shorter way from one frame to the next.
-    const q: number[] = quaternionOf(turn);
-    const before = turns[turns.length - 1];
-    turns.push(before && q.reduce((sum, v, i) => sum + v * before[i]!, 0) < 0 ? q.map((v) => -v) : q);
-  }
+  const turns = quaternionsOf(scene.frames);
   const pointsPrim = (name: string, list: readonly Vec3[], colour: string, more = ''): string =>
     list.length === 0
       ? ''
@@ -287,7 +281,7 @@ function placeAt(prim: Prim, time: number): { m: Mat3; t: Vec3 } {
 
 const joined = (a: { m: Mat3; t: Vec3 }, b: { m: Mat3; t: Vec3 }): { m: Mat3; t: Vec3 } => ({
   m: multiply3(a.m, b.m),
-  t: [0, 1, 2].map((r) => a.m[3 * r]! * b.t[0] + a.m[3 * r + 1]! * b.t[1] + a.m[3 * r + 2]! * b.t[2] + a.t[r]!) as unknown as Vec3,
+  t: along3(apply3(a.m, b.t), a.t),
 });
 
 /** The first camera of a USD text layer, a frame a time code; its first one is frame `start`. Throws MediaError. */
