@@ -13,6 +13,35 @@ type ResampleAxis = (
 
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
+  rasterNearest(triangles: number, list: number, count: number, x0: number, y0: number, w: number, h: number, near: number, ids: number): void;
+  rasterPieces(
+    triangles: number,
+    list: number,
+    count: number,
+    x0: number,
+    y0: number,
+    w: number,
+    h: number,
+    near: number,
+    out: number,
+    most: number,
+  ): number;
+  gatherPieces(ids: number, near: number, n: number, surfaces: number, normals: number, out: number): number;
+  rasterDepth(triangles: number, count: number, w: number, h: number, near: number): void;
+  layOver(
+    r: number,
+    g: number,
+    b: number,
+    a: number,
+    stride: number,
+    toR: number,
+    toG: number,
+    toB: number,
+    toA: number,
+    toStride: number,
+    w: number,
+    h: number,
+  ): void;
   flowSlopes(x: number, stride: number, w: number, h: number, gx: number, gy: number): void;
   flowPatches(
     i0: number,

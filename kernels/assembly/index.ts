@@ -28,3 +28,4 @@ export { flowPatches, flowSlopes, flowSpread } from './flow';
 export * from './refine';
 export * from './motion';
 export * from './shade';
+export * from './raster';

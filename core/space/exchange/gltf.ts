@@ -1,7 +1,7 @@
-import type { Accessor, Document as GltfDocument, Node as GltfNode } from '@gltf-transform/core';
-import { BufferUtils, Document, Primitive, WebIO } from '@gltf-transform/core';
-import { strFromU8 } from 'fflate';
+import type { Accessor, Node as GltfNode } from '@gltf-transform/core';
+import { Document, Primitive, WebIO } from '@gltf-transform/core';
 import { MediaError } from '../../errors';
+import { openGltf, sampled } from '../../formats/gltf';
 import { apply3, multiply3, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
 import { along3 } from '../../geometry/vec3';
@@ -106,22 +106,7 @@ export interface ReadCamera {
 
 /** The first camera of a glTF file, frame by frame; its first moment is frame `start`. Throws MediaError. */
 export async function readGltfCamera(bytes: Uint8Array, file: string, fps: number, start: number): Promise<ReadCamera> {
-  let doc: GltfDocument;
-  try {
-    const text = bytes[0] === 0x7b ? strFromU8(bytes) : null;
-    if (text !== null) {
-      const json = JSON.parse(text) as { buffers?: { uri?: string }[] };
-      const apart = json.buffers?.find((b) => b.uri && !b.uri.startsWith('data:'));
-      if (apart) throw new MediaError(file, `its numbers lie in another file, ${apart.uri!}: save it as .glb, which holds everything`);
-      const resources = Object.fromEntries(
-        (json.buffers ?? []).flatMap((b) => (b.uri ? [[b.uri, BufferUtils.createBufferFromDataURI(b.uri)]] : [])),
-      );
-      doc = await new WebIO().readJSON({ json: json as never, resources: resources as never });
-    } else doc = await new WebIO().readBinary(bytes);
-  } catch (e) {
-    if (e instanceof MediaError) throw e;
-    throw new MediaError(file, `it is no glTF 2.0 file that can be read (${(e as Error).message})`);
-  }
+  const doc = await openGltf(bytes, file);
   const node = doc
     .getRoot()
     .listNodes()
@@ -171,37 +156,4 @@ export async function readGltfCamera(bytes: Uint8Array, file: string, fps: numbe
       return { frame: start + i, eye: pose.eye, turn: pose.turn, focal: own && zoom.format ? own / zoom.format[1]! : usual };
     }),
   };
-}
-
-/** A channel's value at a time: between its keys by a line, held, or by Hermite's cubic; turns by the shorter way. */
-function sampled(input: Accessor, output: Accessor, by: string, time: number, turns: boolean): number[] {
-  const n = input.getCount();
-  const at = (i: number): number => input.getScalar(i);
-  const cubic = by === 'CUBICSPLINE';
-  const value = (i: number, part = 1): number[] => output.getElement(cubic ? 3 * i + part : i, []);
-  if (time <= at(0)) return value(0);
-  if (time >= at(n - 1)) return value(n - 1);
-  let i = 0;
-  while (at(i + 1) < time) i++;
-  const step = at(i + 1) - at(i);
-  const t = (time - at(i)) / step;
-  const [a, b] = [value(i), value(i + 1)];
-  if (by === 'STEP') return t < 1 - 1e-6 ? a : b;
-  if (cubic) {
-    const [m, k] = [value(i, 2), value(i + 1, 0)];
-    return a.map(
-      (v, j) =>
-        (2 * t ** 3 - 3 * t * t + 1) * v +
-        step * (t ** 3 - 2 * t * t + t) * m[j]! +
-        (3 * t * t - 2 * t ** 3) * b[j]! +
-        step * (t ** 3 - t * t) * k[j]!,
-    );
-  }
-  if (!turns) return a.map((v, j) => v + t * (b[j]! - v));
-  let dot = a.reduce((s, v, j) => s + v * b[j]!, 0);
-  const end = dot < 0 ? b.map((v) => -v) : b;
-  dot = Math.min(1, Math.abs(dot));
-  const angle = Math.acos(dot);
-  if (angle < 1e-6) return a;
-  return a.map((v, j) => (Math.sin((1 - t) * angle) * v + Math.sin(t * angle) * end[j]!) / Math.sin(angle));
 }

@@ -1,0 +1,341 @@
+import type { Kernels, Plane } from '@/kernels';
+import type { Rect } from '../geometry/rect';
+import { area, height, intersect, isEmpty, rect, width } from '../geometry/rect';
+import type { Vec3 } from '../geometry/vec3';
+import { PixelItems, SAMPLE_X, SAMPLE_Y, COUNTS } from './compose';
+import type { Affine3 } from './affine';
+import type { Environment } from './environment';
+import type { Drawn, View } from './screen';
+import { Screen, binned, seenBy } from './screen';
+import type { Light, MirrorPicture } from './shader';
+import { Shader } from './shader';
+
+/** A flat card whose picture has been placed: R, G, B, A over a region, premultiplied. */
+export interface FlatCard {
+  readonly region: Rect;
+  readonly planes: readonly [Plane, Plane, Plane, Plane];
+  /** Nearness as a plane over the picture: a·x + b·y + c. */
+  readonly near: readonly [number, number, number];
+  /** Unit, world. */
+  readonly normal: Vec3;
+  readonly id: number;
+  readonly holdout: boolean;
+  readonly toNext?: Affine3;
+}
+
+/** What is drawn at one moment. */
+export interface Moment {
+  readonly view: View;
+  /** Of the frame after it, for motion. */
+  readonly next?: View;
+  readonly drawn: readonly Drawn[];
+  readonly cards: readonly FlatCard[];
+  readonly lights: readonly Light[];
+  readonly environment: Environment | null;
+  readonly even: boolean;
+  readonly mirrors: ReadonlyMap<Drawn, MirrorPicture>;
+  readonly clip?: readonly [number, number, number, number];
+}
+
+/** Planes over the region that are filled: R, G, B, A, and what else is there. */
+export interface SceneOut {
+  readonly r: Float32Array;
+  readonly g: Float32Array;
+  readonly b: Float32Array;
+  readonly a: Float32Array;
+  /** Distance along the view; Infinity where nothing is. */
+  readonly depth?: Float32Array;
+  readonly position?: readonly Float32Array[];
+  readonly normal?: readonly Float32Array[];
+  /** Pixels from this frame to the next, x to the right, y down. */
+  readonly motion?: readonly Float32Array[];
+  readonly id?: Float32Array;
+  readonly shadow?: Float32Array;
+  readonly mirror?: readonly Float32Array[];
+}
+
+const TILE = 64;
+/** A block of a tile that is not cut further for cards that change places in it. */
+const LEAST = 8;
+
+/** Draws a moment over a region. `poll` is called now and then, and what it throws ends the work. */
+export function renderMoment(kernels: Kernels, moment: Moment, region: Rect, out: SceneOut, poll: () => void = () => undefined): void {
+  kernels.guard(() => new Renderer(kernels, moment, region, out, poll).run());
+}
+
+class Renderer {
+  private readonly screen: Screen;
+  private readonly shader: Shader;
+  private readonly w: number;
+  private readonly items = new PixelItems();
+  private readonly made = new Float64Array(4);
+  private readonly hasData: boolean;
+  /** Of catchers among the pixel's items, as the shader tells them. */
+  private readonly caught = new Float64Array(5 * 4096);
+
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly moment: Moment,
+    private readonly region: Rect,
+    private readonly out: SceneOut,
+    private readonly poll: () => void,
+  ) {
+    this.screen = new Screen(moment.view, region, moment.clip);
+    for (const d of moment.drawn) this.screen.add(d);
+    this.shader = new Shader(this.screen, moment.lights, moment.environment, moment.even, moment.mirrors);
+    this.w = width(region);
+    this.hasData = Boolean(out.depth ?? out.position ?? out.normal ?? out.motion ?? out.id);
+  }
+
+  run(): void {
+    const { region, out, screen } = this;
+    for (const p of [out.r, out.g, out.b, out.a, out.id, out.shadow, ...(out.position ?? []), ...(out.normal ?? []), ...(out.motion ?? []), ...(out.mirror ?? [])])
+      p?.fill(0);
+    out.depth?.fill(Infinity);
+    if (area(region) === 0) return;
+    if (screen.triangles === 0) {
+      for (let y = region.y0; y < region.y1; y += TILE) {
+        this.poll();
+        this.block(rect(region.x0, y, region.x1, Math.min(region.y1, y + TILE)));
+      }
+      return;
+    }
+    const solid = screen.drawn.map(isSolid);
+    const { records, surfaces, normals } = screen.stored(this.kernels);
+    const hard = binned(screen, TILE, (s) => solid[s]!);
+    const soft = binned(screen, TILE, (s) => !solid[s]!);
+    const { kernels } = this;
+    const near = kernels.take(TILE * TILE * 16);
+    const ids = kernels.take(TILE * TILE * 16);
+    let room = TILE * TILE * 16;
+    let pieces = kernels.take(3 * room);
+    const list = kernels.take(Math.max(1, ...sizes(hard.starts), ...sizes(soft.starts)));
+    const idView = new Int32Array(ids.buffer, ids.byteOffset, ids.length);
+    const listed = (bins: typeof hard, bin: number): number => {
+      const count = bins.starts[bin + 1]! - bins.starts[bin]!;
+      new Int32Array(list.buffer, list.byteOffset, count).set(bins.list.subarray(bins.starts[bin], bins.starts[bin + 1]));
+      return count;
+    };
+    const nextOf = new Int32Array(TILE * TILE);
+    for (let y = region.y0, j = 0; y < region.y1; y += TILE, j++) {
+      for (let x = region.x0, i = 0; x < region.x1; x += TILE, i++) {
+        this.poll();
+        const tile = rect(x, y, Math.min(region.x1, x + TILE), Math.min(region.y1, y + TILE));
+        const [tw, th] = [width(tile), height(tile)];
+        const bin = j * hard.across + i;
+        const opaque = listed(hard, bin);
+        near.fill(0);
+        let count = 0;
+        if (opaque > 0) {
+          idView.fill(-1);
+          kernels.fn.rasterNearest(records.byteOffset, list.byteOffset, opaque, x, y, tw, th, near.byteOffset, ids.byteOffset);
+          count = kernels.fn.gatherPieces(ids.byteOffset, near.byteOffset, tw * th, surfaces.byteOffset, normals.byteOffset, pieces.byteOffset);
+        }
+        const clear = listed(soft, bin);
+        if (clear > 0) {
+          for (;;) {
+            const more = kernels.fn.rasterPieces(
+              records.byteOffset,
+              list.byteOffset,
+              clear,
+              x,
+              y,
+              tw,
+              th,
+              near.byteOffset,
+              pieces.byteOffset + 12 * count,
+              room - count,
+            );
+            if (more >= 0) {
+              count += more;
+              break;
+            }
+            room *= 2;
+            const wider = kernels.take(3 * room);
+            wider.set(pieces.subarray(0, 3 * count));
+            kernels.give(pieces);
+            pieces = wider;
+          }
+        }
+        if (count === 0) this.block(tile);
+        else this.pixels(tile, new Int32Array(pieces.buffer, pieces.byteOffset, 3 * count), count, nextOf);
+      }
+    }
+    [records, surfaces, normals, near, ids, pieces, list].forEach((p) => kernels.give(p));
+  }
+
+  /** Cards alone: by rows where their order is the same all over the block, else cut in four. */
+  private block(r: Rect): void {
+    const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, r)));
+    if (cards.length === 0) return;
+    const holding = cards.some((c) => c.holdout);
+    const order = this.hasData || holding ? null : orderOver(cards, r);
+    if (order) return this.rows(order, r);
+    const [w, h] = [width(r), height(r)];
+    if (this.hasData || holding || (w <= LEAST && h <= LEAST)) return this.pixels(r, new Int32Array(0), 0, null);
+    const [mx, my] = [r.x0 + Math.max(1, w >> 1), r.y0 + Math.max(1, h >> 1)];
+    for (const [x0, x1] of w > LEAST ? [[r.x0, mx], [mx, r.x1]] : [[r.x0, r.x1]])
+      for (const [y0, y1] of h > LEAST ? [[r.y0, my], [my, r.y1]] : [[r.y0, r.y1]]) this.block(rect(x0!, y0!, x1!, y1!));
+  }
+
+  /** From the back. */
+  private rows(cards: readonly FlatCard[], r: Rect): void {
+    const { out, region, w } = this;
+    for (let i = cards.length - 1; i >= 0; i--) {
+      const c = cards[i]!;
+      const part = intersect(c.region, r);
+      const own = width(c.region);
+      const from = 4 * ((part.y0 - c.region.y0) * own + part.x0 - c.region.x0);
+      const to = 4 * ((part.y0 - region.y0) * w + part.x0 - region.x0);
+      const [cr, cg, cb, ca] = c.planes.map((p) => p.byteOffset + from) as [number, number, number, number];
+      const [r0, g0, b0, a0] = [out.r, out.g, out.b, out.a].map((p) => p.byteOffset + to) as [number, number, number, number];
+      this.kernels.fn.layOver(cr, cg, cb, ca, own, r0, g0, b0, a0, w, width(part), height(part));
+    }
+  }
+
+  /** Pieces and cards, pixel by pixel. `lists` is room for where each pixel's pieces begin. */
+  private pixels(tile: Rect, pieces: Int32Array, count: number, lists: Int32Array | null): void {
+    const { items, made, out, region, w, screen, shader } = this;
+    const [tw, th] = [width(tile), height(tile)];
+    const next = new Int32Array(count);
+    lists?.fill(-1);
+    for (let i = count - 1; i >= 0; i--) {
+      const pixel = pieces[3 * i]!;
+      next[i] = lists![pixel]!;
+      lists![pixel] = i;
+    }
+    const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, tile)));
+    const records = screen.records;
+    for (let y = 0; y < th; y++) {
+      for (let x = 0; x < tw; x++) {
+        const [px, py] = [tile.x0 + x, tile.y0 + y];
+        items.count = 0;
+        for (let i = lists ? lists[y * tw + x]! : -1; i >= 0; i = next[i]!) {
+          const [t, mask] = [pieces[3 * i + 1]!, pieces[3 * i + 2]!];
+          let [sx, sy] = [px + 0.5, py + 0.5];
+          if (mask !== 0xffff) {
+            // Where what is covered has its middle: beyond its edge a surface has no colour.
+            const n = COUNTS[mask]!;
+            for (let s = 0; s < 16; s++)
+              if (mask & (1 << s)) {
+                sx += SAMPLE_X[s]! / n;
+                sy += SAMPLE_Y[s]! / n;
+              }
+          }
+          shader.shade(t, sx, sy, made);
+          if (made[3] === 0) continue;
+          const at = 20 * t;
+          const [a, b] = [records[at + 9]!, records[at + 10]!];
+          const drawn = screen.drawn[screen.surfaces[t]!]!;
+          items.add(made[0]!, made[1]!, made[2]!, made[3]!, a * (px + 0.5) + b * (py + 0.5) + records[at + 11]!, a, b, mask, drawn.holdout === true, t);
+          if (drawn.catcher) this.caught.set(shader.caught, 5 * (items.count - 1));
+        }
+        for (let k = 0; k < cards.length; k++) {
+          const c = cards[k]!;
+          const { x0, y0, x1, y1 } = c.region;
+          if (px < x0 || py < y0 || px >= x1 || py >= y1) continue;
+          const at = (py - y0) * (x1 - x0) + px - x0;
+          const alpha = c.planes[3][at]!;
+          const [a, b, d] = c.near;
+          if (alpha === 0 && c.planes[0][at] === 0 && c.planes[1][at] === 0 && c.planes[2][at] === 0) continue;
+          items.add(c.planes[0][at]!, c.planes[1][at]!, c.planes[2][at]!, alpha, a * (px + 0.5) + b * (py + 0.5) + d, a, b, 0xffff, c.holdout, -1 - k);
+        }
+        if (items.count === 0) continue;
+        items.compose(made);
+        const at = (py - region.y0) * w + px - region.x0;
+        out.r[at] = made[0]!;
+        out.g[at] = made[1]!;
+        out.b[at] = made[2]!;
+        out.a[at] = made[3]!;
+        if (out.shadow ?? out.mirror) this.putCaught(at);
+        if (this.hasData) this.data(px, py, at, cards);
+      }
+    }
+  }
+
+  private putCaught(at: number): void {
+    const { items, out, caught, screen } = this;
+    for (let i = 0; i < items.count; i++) {
+      const t = items.tag[i]!;
+      if (t < 0 || !screen.drawn[screen.surfaces[t]!]!.catcher) continue;
+      const k = items.weight[i]!;
+      if (out.shadow) out.shadow[at] = out.shadow[at]! + k * caught[5 * i]!;
+      for (let q = 0; q < 4; q++) if (out.mirror) out.mirror[q]![at] = out.mirror[q]![at]! + k * caught[5 * i + 1 + q]!;
+    }
+  }
+
+  /** Of what the pixel mostly shows. */
+  private data(px: number, py: number, at: number, cards: readonly FlatCard[]): void {
+    const { items, out, screen, shader, made } = this;
+    let [best, most] = [-1, 0];
+    for (let i = 0; i < items.count; i++) {
+      const shows = items.weight[i]! * items.a[i]!;
+      const t = items.tag[i]!;
+      if (shows > most && (t < 0 || !screen.drawn[screen.surfaces[t]!]!.catcher)) [best, most] = [i, shows];
+    }
+    if (best < 0) return;
+    const t = items.tag[best]!;
+    const drawn = t >= 0 ? screen.drawn[screen.surfaces[t]!]! : cards[-1 - t]!;
+    const { view, next } = this.moment;
+    const z = 1 / items.near[best]!;
+    let [place, normal]: [Vec3, Vec3] = [[0, 0, 0], [0, 0, 0]];
+    if (t >= 0) {
+      shader.shade(t, px + 0.5, py + 0.5, made);
+      normal = [shader.normal[0]!, shader.normal[1]!, shader.normal[2]!];
+      place = [shader.place[0]!, shader.place[1]!, shader.place[2]!];
+    } else {
+      normal = (drawn as FlatCard).normal;
+      place = backTo(view, px + 0.5, py + 0.5, z);
+    }
+    if (out.depth) out.depth[at] = z;
+    if (out.id) out.id[at] = drawn.id;
+    out.normal?.forEach((p, k) => (p[at] = normal[k]!));
+    out.position?.forEach((p, k) => (p[at] = place[k]!));
+    if (out.motion && next) {
+      const m = drawn.toNext;
+      const then: Vec3 = m
+        ? [
+            m[0]! * place[0] + m[1]! * place[1] + m[2]! * place[2] + m[3]!,
+            m[4]! * place[0] + m[5]! * place[1] + m[6]! * place[2] + m[7]!,
+            m[8]! * place[0] + m[9]! * place[1] + m[10]! * place[2] + m[11]!,
+          ]
+        : place;
+      const [x, y] = seenBy(next, then);
+      const [u, v] = seenBy(view, place);
+      out.motion[0]![at] = x - u;
+      out.motion[1]![at] = y - v;
+    }
+  }
+}
+
+/** Whether nothing shows through it. */
+export const isSolid = (d: Drawn): boolean =>
+  !d.catcher && d.material.alpha === 'opaque' && (d.opacity ?? 1) >= 1;
+
+const sizes = (starts: Int32Array): number[] => {
+  let most = 0;
+  for (let i = 0; i + 1 < starts.length; i++) most = Math.max(most, starts[i + 1]! - starts[i]!);
+  return [most];
+};
+
+/** Nearest first, where that order is the same over all of a block; null where it is not. */
+function orderOver(cards: readonly FlatCard[], r: Rect): readonly FlatCard[] | null {
+  const at = ({ near: [a, b, c] }: FlatCard, x: number, y: number): number => a * x + b * y + c;
+  const sorted = [...cards].sort((p, q) => at(q, (r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2) - at(p, (r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2));
+  for (let i = 0; i + 1 < sorted.length; i++)
+    for (const [x, y] of [
+      [r.x0, r.y0],
+      [r.x1, r.y0],
+      [r.x0, r.y1],
+      [r.x1, r.y1],
+    ] as const)
+      if (at(sorted[i]!, x, y) < at(sorted[i + 1]!, x, y)) return null;
+  return sorted;
+}
+
+/** The place that a pixel shows at a distance along the view. */
+export function backTo({ matrix: m, focal, centre }: View, px: number, py: number, z: number): Vec3 {
+  const [x, y] = [((px - centre[0]) / focal) * z - m[3]!, ((py - centre[1]) / focal) * z - m[7]!];
+  const d = z - m[11]!;
+  return [0, 1, 2].map((c) => m[c]! * x + m[4 + c]! * y + m[8 + c]! * d) as unknown as Vec3;
+}
