@@ -34,7 +34,7 @@ async function inspectFile(path: string) {
   const bytes = await readBytes(path);
   if (/\.(cdl|ccc|cc)$/i.test(path)) return { file: path, container: 'CDL', corrections: parseCdl(new TextDecoder().decode(bytes), path) };
   const info = isMovie(bytes) ? await movieInfo(path) : await inspectAny(bytes, path);
-  if (info.movie || info.container === 'LUT') {
+  if (info.movie || info.channels.length === 0) {
     // Their pixels, if they have any, are decoded by a browser only.
     const { container, format, bits, attributes, movie } = info;
     return { file: path, container, bits, ...(movie && { format, ...movie }), attributes };

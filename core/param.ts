@@ -2,6 +2,7 @@ import type { Curve, CurveValue } from './curves/curves';
 import type { ChannelGrain } from './grain/model';
 import type { ColourSample } from './keying/samples';
 import type { LensData } from './lens/reading';
+import type { CameraData } from './space/camera-data';
 import type { ReadingData } from './readings/use';
 import type { StrokesValue } from './paint/pose';
 import type { ShapesValue } from './shape/pose';
@@ -138,6 +139,25 @@ export interface LensParam extends Common {
   default: string;
 }
 
+/** A solved camera among the shot's readings, by its id; '' is none. A step gets its data (core/space/camera-data.ts), or null. */
+export interface CameraParam extends Common {
+  kind: 'camera';
+  default: string;
+}
+
+/** A model among the shot's sources, by its id; '' is none. */
+export interface ModelParam extends Common {
+  kind: 'model';
+  default: string;
+}
+
+/** The name of another part of the step, or of a point, group or plane of its camera; '' is none. */
+export interface NameParam extends Common {
+  kind: 'name';
+  default: string;
+  of: 'part' | 'anchor';
+}
+
 /** A colour table among the shot's sources, by its id; '' is none. */
 export interface TableParam extends Common {
   kind: 'table';
@@ -167,8 +187,8 @@ export interface PartsParam<S extends ParamSchema = ParamSchema> extends Common 
   kind: 'parts';
   default: readonly Part[];
   item: S;
-  /** What one is: a pass of these roles, or a lamp. */
-  of: 'pass' | 'lamp';
+  /** What one is: a pass of these roles, a lamp, or a thing in the shot. */
+  of: 'pass' | 'lamp' | 'thing';
   roles?: readonly PassRole[];
   /** Feeds that each part has, named as its parameters are. */
   feeds?: readonly FeedDefinition[];
@@ -181,6 +201,9 @@ export interface PicksParam extends Common {
 }
 
 export type ParamDefinition =
+  | CameraParam
+  | ModelParam
+  | NameParam
   | PicksParam
   | PartsParam
   | GrainParam
@@ -216,6 +239,8 @@ type ValueOf<D extends ParamDefinition> =
       ? ReadingData | null
       : D extends LensParam
         ? LensData | null
+        : D extends CameraParam
+          ? CameraData | null
         : D extends GrainParam
           ? readonly ChannelGrain[]
           : D extends PicksParam
@@ -234,7 +259,7 @@ type ValueOf<D extends ParamDefinition> =
                         ? T
                         : D extends NumberParam | IntegerParam
                           ? number
-                          : D extends LayerParam | TableParam | FormulaParam
+                          : D extends LayerParam | TableParam | FormulaParam | ModelParam | NameParam
                             ? string
                             : D extends PointParam
                               ? readonly [number, number]
@@ -392,6 +417,31 @@ export const lens = (title: string, more: Options<LensParam> = {}): LensParam =>
   title,
   default: '',
   animatable: false,
+  ...more,
+});
+
+export const camera = (title: string, more: Options<CameraParam> = {}): CameraParam => ({
+  kind: 'camera',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+export const model = (title: string, more: Options<ModelParam> = {}): ModelParam => ({
+  kind: 'model',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+export const nameOf = (title: string, of: NameParam['of'], more: Partial<Options<NameParam>> = {}): NameParam => ({
+  kind: 'name',
+  title,
+  default: '',
+  animatable: false,
+  of,
   ...more,
 });
 

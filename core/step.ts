@@ -6,6 +6,7 @@ import type { FeedDefinition, ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
 import type { RoledPass } from './passes/pass';
 import type { Format, PictureInfo, Tile } from './picture';
+import type { Model } from './render/model';
 
 export const FAMILIES = [
   'Colour',
@@ -70,6 +71,8 @@ export interface RenderContext<P> extends StepIo<P> {
   readonly inputsKey: string;
   /** The colour table that a parameter names; undefined where it names none. */
   table(param: string): PreparedCube | undefined;
+  /** The model that a parameter names, of a part by `part.name`. */
+  model(param: string): Model | undefined;
   /** Scratch that is given back when the step is done. */
   scratch(n: number): Plane;
   /** To be called now and then by a step that works long: throws Cancelled when newer work has replaced this. */

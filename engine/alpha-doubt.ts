@@ -7,7 +7,7 @@ const ENOUGH = 0.002;
 
 /** What the pixels of a file say against the alpha that its header leads to; undefined where they agree, or it has none. */
 export async function alphaDoubt(file: File, info: MediaInfo, kernels: Kernels): Promise<string | undefined> {
-  if (info.movie || info.container === 'LUT' || !info.channels.includes('A')) return undefined;
+  if (info.movie || !info.channels.includes('A')) return undefined;
   const bytes = new Uint8Array(await file.arrayBuffer());
   // As it stands in the file: nothing divided, nothing multiplied.
   const as = { colourSpace: info.colourSpace, alpha: 'premultiplied' } as const;

@@ -5,6 +5,7 @@ import { LIMITS } from '@/core/document/limits';
 import { MediaError } from '@/core/errors';
 import type { MediaInfo } from './inspect';
 import { inspectMedia } from './inspect';
+import { inspectModel, isModelFile } from './models';
 import { Movie, isMovie } from './movies';
 
 /**
@@ -35,6 +36,7 @@ async function inspect(data: Blob | Uint8Array, file: string, alive: () => void)
     }
   }
   const bytes = data instanceof Blob ? new Uint8Array(await data.arrayBuffer()) : data;
+  if (isModelFile(file)) return modelInfo(bytes, file);
   return /\.cube$/i.test(file) ? tableInfo(bytes, file, alive) : inspectMedia(bytes, file);
 }
 
@@ -50,5 +52,26 @@ function tableInfo(bytes: Uint8Array, file: string, alive: () => void): MediaInf
     colourReason: 'a .cube file does not say what values it takes',
     alpha: 'ignore',
     attributes: [...(title ? [['title', title] as [string, string]] : []), [SAID.table, sizes.join(', ')]],
+  };
+}
+
+async function modelInfo(bytes: Uint8Array, file: string): Promise<MediaInfo> {
+  const { triangles, seconds, remarks, box } = await inspectModel(bytes, file);
+  const [least, most] = box;
+  const sides = [0, 1, 2].map((k) => Number((most[k]! - least[k]!).toPrecision(3)));
+  const moves = seconds > 0 ? `, moves for ${Number(seconds.toFixed(2))} s` : '';
+  return {
+    container: /\.obj$/i.test(file) ? 'OBJ' : 'glTF',
+    format: { width: 1, height: 1, pixelAspect: 1 },
+    channels: [],
+    bits: `${triangles} triangles`,
+    colourSpace: 'sRGB',
+    colourReason: 'as its format has it',
+    alpha: 'ignore',
+    attributes: [
+      [SAID.model, `${triangles.toLocaleString('en')} triangles${moves}`],
+      [SAID.size, sides.join(' × ')],
+      ...remarks.map((r): [string, string] => ['not drawn', r]),
+    ],
   };
 }

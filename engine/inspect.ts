@@ -16,7 +16,7 @@ import { containerOf, decodeLossy } from './codecs';
 
 /** What a file's header says, and how its pixels are best understood. */
 export interface MediaInfo {
-  container: Container | 'MP4' | 'MOV' | 'WebM' | 'LUT';
+  container: Container | 'MP4' | 'MOV' | 'WebM' | 'LUT' | 'glTF' | 'OBJ';
   format: Format;
   channels: string[];
   bits: string;

@@ -18,6 +18,7 @@ import { channelsForSpace, reducePicture } from '@/core/formats/ingest';
 import type { OutputSettings } from '@/core/formats/output';
 import { DEFAULT_OUTPUT, outputChannels } from '@/core/formats/output';
 import type { Picture, Tile } from '@/core/picture';
+import type { Model } from '@/core/render/model';
 import { COLOUR, formatRect, scaleFormat } from '@/core/picture';
 import type { Statistics } from '@/core/statistics';
 import { statisticsOf } from '@/core/statistics';
@@ -26,6 +27,7 @@ import { decodeMedia, encodeMedia, settle } from './codecs';
 import { exrHeader } from './exr-notes';
 import type { Rendered } from './host';
 import type { Movie } from './movies';
+import { readModel } from './models';
 import { layTogether } from './pass-files';
 
 /** Brings media from where the host keeps it. Throws MediaError where it is not there. */
@@ -50,8 +52,10 @@ const DECODERS = 2;
 export const proxyKey = (source: Source, mediaFrame: number, scale: number): string =>
   [`decoders ${DECODERS}`, ...filesOfFrame(source, mediaFrame), mediaFrame, source.colourSpace, source.alpha, scale].join(' ');
 
-/** Colour tables that are kept ready. */
+/** Colour tables that are kept ready, and models; those that are used are kept in any case. */
 const MOST_TABLES = 8;
+const MOST_MODELS = 6;
+const MODEL_BYTES = 256 * 2 ** 20;
 
 export interface Job {
   /** Asked again and again while it is worked on: whether it was given up. Being asked is a sign of life. */
@@ -69,6 +73,7 @@ export class Renderer {
   /** Decoded sources and results of stages. */
   readonly cache: ResultCache;
   private readonly tables = new Map<string, PreparedCube>();
+  private readonly models = new Map<string, Model>();
 
   constructor(
     readonly kernels: Kernels,
@@ -145,7 +150,7 @@ export class Renderer {
     const pictures = new Map<SourceNode, Tile>();
     try {
       job.enter?.('reading');
-      await this.loadTables(plan);
+      await this.loadAssets(plan);
       for (const { root } of work.stages) {
         giveUp(job);
         if (root.kind !== 'source' || root.mediaFrame === null) continue;
@@ -163,6 +168,7 @@ export class Renderer {
         cache: this.cache,
         picture: (node) => pictures.get(node)!,
         table: (source) => this.tables.get(contentOf(source))!,
+        model: (source) => this.models.get(contentOf(source))!,
         missing: (node, pixels) => {
           const message = `${pixels} values that it reads are NaN or infinite; their neighbours stand in for them`;
           remarks.push({ lane: node.lane.id, step: node.step.id, message });
@@ -175,14 +181,18 @@ export class Renderer {
   }
 
   /** Makes ready what the plan's steps look up; of more tables than are kept, those it does not name go first. */
-  private async loadTables({ nodes }: Plan): Promise<void> {
+  private async loadAssets({ nodes }: Plan): Promise<void> {
     const named = new Map(
-      nodes.flatMap((node) => (node.kind === 'step' ? [...node.tables.values()].map((s) => [contentOf(s), s] as const) : [])),
+      nodes.flatMap((node) => (node.kind === 'step' ? [...node.assets.values()].map((s) => [contentOf(s), s] as const) : [])),
     );
     for (const [key, source] of named) {
-      if (this.tables.has(key)) continue;
+      if (this.tables.has(key) || this.models.has(key)) continue;
       const media = fileOf(source, 1);
       const bytes = await this.load.file(media, source);
+      if (source.kind === 'model') {
+        this.models.set(key, await readModel(bytes, media.name, this.kernels));
+        continue;
+      }
       this.tables.set(key, prepareCube(parseCube(strFromU8(bytes), media.name), this.kernels));
     }
     for (const [key, table] of this.tables) {
@@ -190,6 +200,13 @@ export class Renderer {
       if (named.has(key)) continue;
       giveCube(table, this.kernels);
       this.tables.delete(key);
+    }
+    let bytes = [...this.models.values()].reduce((sum, m) => sum + m.bytes, 0);
+    for (const [key, model] of this.models) {
+      if (this.models.size <= MOST_MODELS && bytes <= MODEL_BYTES) break;
+      if (named.has(key)) continue;
+      bytes -= model.bytes;
+      this.models.delete(key);
     }
   }
 

@@ -2,10 +2,10 @@ import { LIMITS } from '@/core/document/limits';
 import { gapsIn } from '@/core/document/media';
 
 /** Endings of the files that can be read. */
-export const READABLE = /\.(exr|png|jpe?g|webp|tiff?|dpx|hdr|mp4|m4v|mov|webm|mkv|cube)$/i;
+export const READABLE = /\.(exr|png|jpe?g|webp|tiff?|dpx|hdr|mp4|m4v|mov|webm|mkv|cube|glb|gltf|obj)$/i;
 
 /** Files that are a source each, whatever numbers their names end in. */
-const SINGLE = /\.(mp4|m4v|mov|webm|mkv|cube)$/i;
+const SINGLE = /\.(mp4|m4v|mov|webm|mkv|cube|glb|gltf|obj)$/i;
 
 /** A regular expression for a file name with #### or %04d, capturing the number; null for a plain name. */
 export function patternExpression(name: string): RegExp | null {

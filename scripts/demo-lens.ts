@@ -2,6 +2,7 @@ import type { Draft } from 'immer';
 import { produce } from 'immer';
 import type { Shot, Tap } from '@/core/document/types';
 import { straightLensAt } from '@/core/lens/straight';
+import type { Placing } from '@/core/space/align';
 import { alignCameras, placed } from '@/core/space/align';
 import { NEW_CAMERA } from '@/core/space/camera-parts';
 import { foundTracks } from '@/core/space/find-tracks';
@@ -27,6 +28,7 @@ import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { picturesOf } from '@/engine/reading-pictures';
 import { moveCrossing, workStraight } from '@/store/lens';
 import type { Written } from './demo-parts';
+import { slipwayThings } from './demo-things';
 import { film, lane, lean, step, tenth, written } from './demo-parts';
 
 type Write = (name: string, shot: Written) => string;
@@ -118,6 +120,13 @@ function filmedLine(frame: number, ends: readonly (readonly [number, number, num
 const FACE_FRAME = 60;
 const CRATE = CRATES[2]!;
 
+/** From the world of a solved camera to the slipway's own, as it was surveyed. */
+function surveyOf(view: CameraView): Placing {
+  const eyes = (list: readonly Pose[]): Pose[] => list.filter((_, i) => i % 5 === 0);
+  const { frames } = view;
+  return alignCameras(eyes(frames.map((f) => view.poseAt(f)!)), eyes(frames.map((f) => poseOfMatrix(slipwayCamera(f).pose))))!;
+}
+
 /** The camera of the slipway: tracks found on straight pixels, solved and pruned once, laid on its ground and grown to metres, cards put up. */
 async function slipwayCameraReading(host: Host, shot: Shot, from: Tap): Promise<CameraReading> {
   const range = { first: 1, last: 96 };
@@ -151,9 +160,7 @@ async function slipwayCameraReading(host: Host, shot: Shot, from: Tap): Promise<
   const view = (): CameraView => viewOf(camera, shot.readings)!;
   const used = camera.solved!.points.filter((p) => p.used && !p.why);
   // What was surveyed on the slipway: which points lie on its ground, and how far apart two of them are.
-  const eyes = (list: readonly Pose[]): Pose[] => list.filter((_, i) => i % 5 === 0);
-  const frames = camera.frames.map((f) => f.frame);
-  const truth = alignCameras(eyes(frames.map((f) => view().poseAt(f)!)), eyes(frames.map((f) => poseOfMatrix(slipwayCamera(f).pose))))!;
+  const truth = surveyOf(view());
   const surveyed = new Map(used.map((p) => [p.track, placed(truth, view().point(p.track)!)]));
   /** In the middle of the picture on the reference frame, on its lower part where said. */
   const shown = (track: string, top: number): boolean => {
@@ -234,11 +241,12 @@ export async function slipway(write: Write): Promise<void> {
   const named = JSON.parse(JSON.stringify(work).replaceAll(made.straighten!, 'straighten').replaceAll(made.bend!, 'bend')) as Shot;
   // The crate's face on straight pixels.
   const { focal, centre } = lens.solved[0]!.lens;
-  const m = slipwayCamera(FACE_FRAME).pose;
-  const [c, s] = [Math.cos(CRATE.yaw), Math.sin(CRATE.yaw)];
-  const onFace = (u: number, v: number): [number, number] => {
-    const [x, y, z] = [u * CRATE.half[0], v * CRATE.half[1], -CRATE.half[2]];
-    const p = [CRATE.at[0] + c * x + s * z, CRATE.at[1] + y, CRATE.at[2] - s * x + c * z];
+  /** Where a straightened frame shows a place on the near face of a crate, in shares of half its sides. */
+  const facePlace = (crate: (typeof CRATES)[number], frame: number, u: number, v: number): [number, number] => {
+    const m = slipwayCamera(frame).pose;
+    const [c, s] = [Math.cos(crate.yaw), Math.sin(crate.yaw)];
+    const [x, y, z] = [u * crate.half[0], v * crate.half[1], -crate.half[2]];
+    const p = [crate.at[0] + c * x + s * z, crate.at[1] + y, crate.at[2] - s * x + c * z];
     const [a, b, w] = [0, 1, 2].map((r) => m[4 * r]! * p[0]! + m[4 * r + 1]! * p[1]! + m[4 * r + 2]! * p[2]! + m[4 * r + 3]!) as [
       number,
       number,
@@ -246,6 +254,7 @@ export async function slipway(write: Write): Promise<void> {
     ];
     return [tenth(centre[0] + (focal * a) / w), tenth(centre[1] + (focal * b) / w)];
   };
+  const onFace = (u: number, v: number): [number, number] => facePlace(CRATE, FACE_FRAME, u, v);
   const square = (left: number, top: number, right: number, bottom: number) => [
     onFace(left, top),
     onFace(right, top),
@@ -264,10 +273,23 @@ export async function slipway(write: Write): Promise<void> {
     surface: square(-0.5, -0.62, 0.5, 0.5) as never,
   };
   const frames = await measurePlane(await nodeKernels(), plane, picturesOf(host, named, straight));
+  const camera = await slipwayCameraReading(host, named, straight);
+  const corner = (u: number, v: number, x: number, y: number): [number, number] => {
+    const [px, py] = facePlace(CRATES[0]!, 40, u, v);
+    return [tenth(px - x), tenth(py - y)];
+  };
+  const sign = {
+    topLeft: corner(-0.34, -0.86, 0, 0),
+    topRight: corner(0.34, -0.86, 960, 0),
+    bottomRight: corner(0.34, 0.72, 960, 540),
+    bottomLeft: corner(-0.34, 0.72, 0, 540),
+  };
+  const things = slipwayThings(surveyOf(viewOf(camera, readings)!), sign);
   const finished: Written = {
-    ...written(named, shot.sources),
-    readings: lean([lens, readings[1]!, { ...plane, frames }, await slipwayCameraReading(host, named, straight)]),
+    ...written(named, [...shot.sources, ...things.sources]),
+    readings: lean([lens, readings[1]!, { ...plane, frames }, camera]),
     lanes: [
+      ...things.lanes,
       lane('table', 'tide table', { source: 'src-table' }, [
         step('table-size', 'conform', 'Size', { params: { fit: 'stretch' } }),
         step('table-light', 'grade', 'Match the light', { params: { exposure: -0.75, slope: [1.04, 1, 0.94] } }),
@@ -279,6 +301,7 @@ export async function slipway(write: Write): Promise<void> {
         steps: [
           named.lanes[0]!.steps[0]!,
           step('slipway-over', 'join', 'over', { feeds: { front: { lane: 'table' } } }),
+          ...things.steps,
           named.lanes[0]!.steps[1]!,
         ],
       },

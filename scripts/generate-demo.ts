@@ -7,7 +7,9 @@ import sharp from 'sharp';
 import { SRGB } from '@/core/colour/transfer';
 import { writePng } from '@/core/formats/codes';
 import { makeKernels } from '@/engine/wasm';
+import { markerFile } from '@/demo/marker';
 import { passSet } from '@/demo/pass-set';
+import { posterFile } from '@/demo/poster';
 import { renderHarbour } from '@/demo/harbour';
 import { writePlate } from '@/demo/plate-file';
 import { renderQuay } from '@/demo/quay';
@@ -76,6 +78,7 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
   sg050: {
     frames: SLIPWAY_FRAMES,
     async frame(frame) {
+      if (frame === 1) writeFileSync(still('sg050', 'sign.png'), posterFile());
       await writePlate(renderSlipway(frame, SG050), 960, 540, fileOf('sg050', 'slipway', frame, 'jpg'));
     },
   },
@@ -111,6 +114,7 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
       }
       if (frame > 1) return;
       writeGrey(renderDirt(), still('elements', 'lens-dirt.png'));
+      writeFileSync(still('elements', 'marker.glb'), await markerFile());
       writeFileSync(still('elements', 'quay-piece.exr'), stillFile(renderQuayPiece(), 'a piece of the quay', await kernelsHere()));
     },
   },

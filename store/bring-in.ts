@@ -1,6 +1,7 @@
 import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { roledPasses } from '@/core/passes/roles';
+import { besideOf, packGltf } from '@/core/formats/gltf';
 import { idLayers, readManifest } from '@/core/formats/cryptomatte';
 import type { Inspected } from '@/engine/browser/picture.worker';
 import type { WorkerPool } from '@/engine/browser/pool';
@@ -34,9 +35,11 @@ export const bringIn = (given: readonly GivenFile[], pool: WorkerPool, options: 
 async function bringInAll(given: readonly GivenFile[], pool: WorkerPool, options: BringInOptions): Promise<BroughtIn> {
   const { link = false, progress, signal } = options;
   const result: BroughtIn = { sources: [], warnings: [], errors: [] };
-  const known = given.filter(({ file }) => READABLE.test(file.name));
-  const beside = given.filter(({ file }) => /\.json$/i.test(file.name));
-  for (const g of given) {
+  const { files, problems } = await packModels(given);
+  result.errors.push(...problems);
+  const known = files.filter(({ file }) => READABLE.test(file.name));
+  const beside = files.filter(({ file }) => /\.json$/i.test(file.name));
+  for (const g of files) {
     const named = known.includes(g) || beside.includes(g) || g.file.name.startsWith('.');
     if (!named) result.errors.push(`${g.file.name}: ${UNKNOWN}`);
   }
@@ -80,7 +83,32 @@ async function withPasses(source: Source, pool: WorkerPool, signal: AbortSignal)
 }
 
 const UNKNOWN =
-  'this kind of file is not known; PNG, JPEG, WebP, TIFF, OpenEXR, DPX, Radiance HDR, MP4, MOV, WebM and .cube can be brought in';
+  'this kind of file is not known; PNG, JPEG, WebP, TIFF, OpenEXR, DPX, Radiance HDR, MP4, MOV, WebM, .cube, .glb, .gltf and .obj can be brought in';
+
+/** Each .gltf with the files that it needs becomes one .glb; what lies beside an .obj for its looks is left. */
+async function packModels(given: readonly GivenFile[]): Promise<{ files: GivenFile[]; problems: string[] }> {
+  const files = given.filter(({ file }) => !/\.(bin|mtl)$/i.test(file.name));
+  const problems: string[] = [];
+  const bytesOf = async (g: GivenFile): Promise<Uint8Array> => new Uint8Array(await g.file.arrayBuffer());
+  for (const g of given.filter(({ file }) => /\.gltf$/i.test(file.name))) {
+    const at = files.indexOf(g);
+    try {
+      const bytes = await bytesOf(g);
+      const needed = besideOf(bytes, g.file.name);
+      const found = given.filter(({ file }) => needed.includes(file.name));
+      const beside = Object.fromEntries(await Promise.all(found.map(async (f) => [f.file.name, await bytesOf(f)] as const)));
+      const packed = await packGltf(bytes, g.file.name, beside);
+      const name = g.file.name.replace(/\.gltf$/i, '.glb');
+      files[at] = { file: new File([packed.bytes as BlobPart], name), path: g.path.replace(/\.gltf$/i, '.glb') };
+      // Its textures are no pictures of the shot.
+      for (const f of found) if (files.includes(f)) files.splice(files.indexOf(f), 1);
+    } catch (e) {
+      problems.push(messageOf(e));
+      files.splice(files.indexOf(g), 1);
+    }
+  }
+  return { files, problems };
+}
 
 /** Names of ID mattes that lie in files beside the pictures. */
 async function readManifests(result: BroughtIn, beside: readonly GivenFile[]): Promise<void> {

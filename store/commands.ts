@@ -2,7 +2,7 @@ import type { Draft } from 'immer';
 import { current, isDraft } from 'immer';
 import { valueAt } from '@/core/document/curve';
 import { isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
-import { filesOf, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
+import { filesOf, isPicture, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
 import { LIMITS, fitName } from '@/core/document/limits';
 import { ShotError } from '@/core/errors';
 import { isStructured } from '@/core/params/kind';
@@ -45,7 +45,7 @@ export const addSource =
         s.sources.map((x) => x.name),
       ),
     } as Draft<Source>);
-    if (s.sources.filter((x) => x.kind !== 'lut').length === 1 && source.kind !== 'lut') {
+    if (s.sources.filter(isPicture).length === 1 && isPicture(source)) {
       s.format = { ...source.format };
       if (source.kind === 'movie') s.frameRate = ownRateOf(source) ?? s.frameRate;
       if (source.kind !== 'still') s.range = fitRange(spanOf(source, s.frameRate));
@@ -89,7 +89,8 @@ export const replaceSource =
     const at = s.sources.findIndex((x) => x.id === id);
     const old = s.sources[at];
     if (!old) throw new ShotError('that source is no longer there');
-    if ((old.kind === 'lut') !== (by.kind === 'lut')) throw new ShotError('a picture and a colour table cannot stand for each other');
+    if (isPicture(old as Source) !== isPicture(by) || (!isPicture(by) && old.kind !== by.kind))
+      throw new ShotError('a picture, a colour table and a model cannot stand for each other');
     const chosen = { ...(!old.colourReason && { colourSpace: old.colourSpace }), ...(!old.alphaDoubt && { alpha: old.alpha }) };
     const kept = {
       missing: old.missing,
@@ -133,6 +134,7 @@ export const addLane =
     if (!source) throw new ShotError('that source is no longer there');
     if (source.kind === 'lut')
       throw new ShotError('a colour table is no picture: use it in a LUT step, or to look through in the picture bar');
+    if (source.kind === 'model') throw new ShotError('a model is no picture: put it into a scene step, from its menu or by Add there');
     const lane = newLane(
       source.name,
       { source: sourceId },

@@ -1,5 +1,6 @@
 import type { Draft } from 'immer';
 import { usersOf } from '@/core/document/graph';
+import { isPicture, kindTitle } from '@/core/document/media';
 import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import { inCornerOrder } from '@/core/readings/guide';
@@ -77,7 +78,7 @@ export const pinPicture =
   (s) => {
     const source = s.sources.find((x) => x.id === sourceId);
     if (!source) throw new ShotError('that source is no longer there');
-    if (source.kind === 'lut') throw new ShotError('a colour table is no picture');
+    if (!isPicture(source)) throw new ShotError(`${kindTitle(source)} is no picture`);
     const plane = readings.length === 1 && readingOf(s, readings[0]!).kind === 'plane';
     if (!plane && readings.length !== 4) throw new ShotError('it takes a plane, or four points');
     const corners = plane ? [] : inCornerOrder(readings, (r) => (readingOf(s, r) as Draft<PointReading>).at as [number, number]);

@@ -30,8 +30,14 @@ export function gapsIn(frames: readonly { frame: number }[], first: number, last
   return gaps;
 }
 
+/** Whether a source is a picture: lanes start from those alone. */
+export const isPicture = (source: Pick<Source, 'kind'>): boolean => source.kind !== 'lut' && source.kind !== 'model';
+
+/** What a source that is no picture is called. */
+export const kindTitle = (source: Pick<Source, 'kind'>): string => (source.kind === 'model' ? 'a model' : 'a colour table');
+
 /** Names under which headers of several formats say the same. */
-export const SAID = { rate: 'frames a second', table: 'table' } as const;
+export const SAID = { rate: 'frames a second', table: 'table', model: 'model', size: 'size' } as const;
 
 /** What a source's header says under a name. */
 export const attributeOf = (source: Source, name: string): string | undefined => source.attributes?.find(([n]) => n === name)?.[1];
@@ -54,7 +60,7 @@ export const filesOf = (source: Source): MediaFile[] => (source.frames ?? []).fl
 
 /** The frames of the shot at which a source's own frames stand; a still without a length has one. */
 export function spanOf(source: Source, shotRate: number): { first: number; last: number } {
-  if (source.kind === 'still' || source.kind === 'lut') return { first: source.start, last: source.start + (source.duration ?? 1) - 1 };
+  if (source.kind === 'still' || !isPicture(source)) return { first: source.start, last: source.start + (source.duration ?? 1) - 1 };
   const { first, last } = usedFrames(source);
   const count = Math.ceil(((last - first + 1) * shotRate) / (source.rate ?? shotRate));
   return { first: source.start, last: source.start + count - 1 };
@@ -62,7 +68,7 @@ export function spanOf(source: Source, shotRate: number): { first: number; last:
 
 /** Whether all frames of a source stand before or after the shot's, so that only its end frame is seen; null where some are within. */
 export function outsideShot(source: Source, shot: Pick<Shot, 'range' | 'frameRate'>): 'before' | 'after' | null {
-  if (source.kind === 'lut' || (source.kind === 'still' && source.duration === undefined)) return null;
+  if (!isPicture(source) || (source.kind === 'still' && source.duration === undefined)) return null;
   const { first, last } = spanOf(source, shot.frameRate);
   return last < shot.range.first ? 'before' : first > shot.range.last ? 'after' : null;
 }
@@ -73,7 +79,7 @@ export function outsideShot(source: Source, shot: Pick<Shot, 'range' | 'frameRat
  */
 export function mediaFrameAt(source: Source, frame: number, shotRate: number): number | null {
   const at = frame - source.start;
-  if (source.kind === 'lut') throw new ShotError(`"${source.name}" is a colour table, not a picture`, { source: source.name });
+  if (!isPicture(source)) throw new ShotError(`"${source.name}" is ${kindTitle(source)}, not a picture`, { source: source.name });
   if (source.kind === 'still') {
     const gone = source.duration !== undefined && (at < 0 || at >= source.duration);
     return gone ? null : (source.frames?.[0]?.frame ?? 1);

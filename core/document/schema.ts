@@ -189,7 +189,7 @@ const passNote = yup.object({
 const source = yup.object({
   id: id(),
   name: name(),
-  kind: yup.string().strict().oneOf(['sequence', 'still', 'movie', 'lut']).required(),
+  kind: yup.string().strict().oneOf(['sequence', 'still', 'movie', 'lut', 'model']).required(),
   frames: yup.array(once(mediaFrame)).optional(),
   path: yup.string().strict().optional(),
   format,

@@ -124,8 +124,8 @@ export interface MediaFrame extends MediaFile {
   size?: readonly [number, number];
 }
 
-/** A `lut` is no picture: steps and the view take their colour tables from it. */
-export type SourceKind = 'sequence' | 'still' | 'movie' | 'lut';
+/** A `lut` and a `model` are no pictures: steps and the view take colour tables and things of triangles from them. */
+export type SourceKind = 'sequence' | 'still' | 'movie' | 'lut' | 'model';
 
 export interface Source {
   id: string;

@@ -6,6 +6,7 @@ import type { Source } from '../document/types';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
+import type { Model } from '../render/model';
 import type { Plan, PlanNode, SourceNode, StepNode } from './plan';
 import { Planes } from './planes';
 import { StepRunner } from './step-runner';
@@ -19,6 +20,8 @@ export interface ComputeHost {
   picture(node: SourceNode): Tile;
   /** A colour table among the sources, as a plan's steps name them. */
   table?(source: Source): PreparedCube;
+  /** A model among them. */
+  model?(source: Source): Model;
   /** Where results are kept between computations. */
   readonly cache?: ResultCache;
   /** True when newer work has replaced this. */
@@ -158,6 +161,7 @@ class Computation {
       lookup,
       poll: () => this.poll(),
       table: (source) => this.host.table!(source),
+      model: (source) => this.host.model!(source),
       missing: (at, pixels) => this.host.missing?.(at, pixels),
     });
   }

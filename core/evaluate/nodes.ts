@@ -52,8 +52,8 @@ export interface StepNode extends NodeBase {
   readonly io: StepIo<Params>;
   readonly mix: number;
   readonly mask?: { node: PlanNode; channel: string; invert: boolean };
-  /** Colour tables by the parameter that names them. */
-  readonly tables: ReadonlyMap<string, Source>;
+  /** Colour tables and models by the parameter that names them. */
+  readonly assets: ReadonlyMap<string, Source>;
   /** By `input@frame`. */
   readonly inputs: ReadonlyMap<string, PlanNode>;
   /** What it changes: `main` at the frame, or, of a step that asks for other frames alone, the first of those. */

@@ -10,7 +10,7 @@ import { EMPTY, intersect, isEmpty, rect, union } from '../geometry/rect';
 import { hashText } from '../hash';
 import type { Format, PictureInfo } from '../picture';
 import { referencesOf } from '../params/kinds';
-import { feedsOf } from '../params/parts';
+import { feedsOf, schemaOf } from '../params/parts';
 import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
 import type { RoledPass } from '../passes/roles';
 import { roledPasses } from '../passes/roles';
@@ -191,16 +191,18 @@ class Planner {
     return across ? data.seenThrough(across) : data;
   }
 
-  /** The sources that its parameters name; null where one is not there. */
-  private tablesOf(definition: StepDefinition, p: Params): Map<string, Source> | null {
-    const tables = new Map<string, Source>();
-    for (const [name, d] of Object.entries(definition.params)) {
-      if (d.kind !== 'table' || p[name] === '') continue;
-      const source = this.shot.sources.find((s) => s.id === p[name] && s.kind === 'lut');
-      if (!source) return null;
-      tables.set(name, source);
+  /** The sources that its parameters name; what is lacking, in words, where one is not there. */
+  private assetsOf(definition: StepDefinition, step: Step): Map<string, Source> | string {
+    const assets = new Map<string, Source>();
+    for (const [name, d] of Object.entries(schemaOf(definition.params, step.params))) {
+      if (d.kind !== 'table' && d.kind !== 'model') continue;
+      const id = step.params[name] ?? d.default;
+      if (id === '') continue;
+      const source = this.shot.sources.find((s) => s.id === id && s.kind === (d.kind === 'table' ? 'lut' : 'model'));
+      if (!source) return d.kind === 'table' ? 'its colour table' : 'one of its models';
+      assets.set(name, source);
     }
-    return tables;
+    return assets;
   }
 
   /** The picture after a step, and after the zone that ends with it. */
@@ -257,9 +259,9 @@ class Planner {
     const mix = Number(resolveParam(this.shot, step.mix, 1, frame));
     if (!(mix > 0)) return below(frame);
     const p = this.resolve(definition, lane, step, frame);
-    const tables = this.tablesOf(definition, p);
-    if (!tables) {
-      remark('its colour table is no longer among the sources, so it is passed by');
+    const assets = this.assetsOf(definition, step);
+    if (typeof assets === 'string') {
+      remark(`${assets} is no longer among the sources, so it is passed by`);
       return below(frame);
     }
     const { readings } = this.shot;
@@ -335,7 +337,7 @@ class Planner {
           io.placements,
           io.shotFormat,
           mix,
-          [...tables.values()].map(contentOf),
+          [...assets.values()].map(contentOf),
           inputKeys,
           mask && [mask.node.key, mask.channel, mask.invert],
           this.scale,
@@ -348,7 +350,7 @@ class Planner {
       p,
       io,
       mix,
-      tables,
+      assets,
       inputs,
       main: base,
       ...(mask && { mask }),

@@ -8,6 +8,7 @@ import type { Rect } from '../geometry/rect';
 import { area } from '../geometry/rect';
 import type { Source } from '../document/types';
 import type { Tile } from '../picture';
+import type { Model } from '../render/model';
 import { COLOUR } from '../picture';
 import type { RenderContext } from '../step';
 import type { Params, PlanNode, StepNode } from './plan';
@@ -21,6 +22,8 @@ export interface StepHost {
   poll(): void;
   /** A colour table among the sources. */
   table(source: Source): PreparedCube;
+  /** A model among them. */
+  model(source: Source): Model;
   /** Told how many NaN and infinite pixels were taken as missing. */
   missing(node: StepNode, pixels: number): void;
 }
@@ -68,8 +71,12 @@ export class StepRunner {
         return [...node.inputs].map(([k, n]) => `${k}:${n.key}`).join(' ');
       },
       table: (param) => {
-        const source = node.tables.get(param);
+        const source = node.assets.get(param);
         return source && host.table(source);
+      },
+      model: (param) => {
+        const source = node.assets.get(param);
+        return source && host.model(source);
       },
       tile: (input, at = frame) => this.tiles.get(at === frame ? input : inputKey(input, at)),
     };

@@ -39,6 +39,22 @@ export async function openGltf(bytes: Uint8Array, file: string, beside: Readonly
   }
 }
 
+/** A .gltf and what lies beside it as one .glb; which of the files it needed. */
+export async function packGltf(
+  bytes: Uint8Array,
+  file: string,
+  beside: Readonly<Record<string, Uint8Array>>,
+): Promise<{ bytes: Uint8Array; used: readonly string[] }> {
+  const doc = await openGltf(bytes, file, beside);
+  return { bytes: await new WebIO().writeBinary(doc), used: besideOf(bytes, file) };
+}
+
+/** The files that a .gltf needs beside it. */
+export function besideOf(bytes: Uint8Array, file: string): string[] {
+  const json = parseJson(strFromU8(bytes), file);
+  return [...(json.buffers ?? []), ...(json.images ?? [])].flatMap((x) => (x.uri && !x.uri.startsWith('data:') ? [nameOf(x.uri)] : []));
+}
+
 const nameOf = (uri: string): string => decodeURIComponent(uri.slice(uri.lastIndexOf('/') + 1));
 
 function parseJson(text: string, file: string): GltfJson {

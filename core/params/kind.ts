@@ -2,12 +2,13 @@ import type { Shot, Structured, Value } from '../document/types';
 import type { ParamDefinition } from '../param';
 import type { CurveValue } from '../curves/curves';
 import type { LensData } from '../lens/reading';
+import type { CameraData } from '../space/camera-data';
 import type { ReadingData } from '../readings/use';
 import type { StrokesValue } from '../paint/pose';
 import type { ShapesValue } from '../shape/pose';
 
 /** What a step gets of a parameter: its value, or the data of what it names, null where that is not there. */
-export type StepValue = Value | ReadingData | LensData | CurveValue | ShapesValue | StrokesValue | null;
+export type StepValue = Value | ReadingData | LensData | CameraData | CurveValue | ShapesValue | StrokesValue | null;
 
 /** Where and when a value is worked out. */
 export interface ValuePlace {

@@ -7,6 +7,7 @@ import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
 import { picksOf } from '../passes/picks';
 import { lensDataOf } from '../lens/reading';
+import { cameraDataOf } from '../space/camera-data';
 import { isTrack } from '../readings/types';
 import { dataOf } from '../readings/use';
 import { poseShapes } from '../shape/pose';
@@ -15,7 +16,7 @@ import { shapesOf } from '../shape/shapes';
 import { poseStrokes } from '../paint/pose';
 import type { Stroke } from '../paint/strokes';
 import { strokesOf } from '../paint/strokes';
-import { checkParts } from './parts';
+import { checkParts, schemaOf } from './parts';
 import type { ParamKind, Reference, StepValue, ValuePlace } from './kind';
 
 type Numeric = ParamOf<'number'> | ParamOf<'integer'>;
@@ -65,7 +66,16 @@ const list: ParamKind<Lists> = {
 /** Texts, and ids of what a shot has. */
 const text = (
   names?: Reference['kind'],
-): ParamKind<ParamOf<'layer'> | ParamOf<'table'> | ParamOf<'reading'> | ParamOf<'lens'> | ParamOf<'formula'>> => ({
+): ParamKind<
+  | ParamOf<'layer'>
+  | ParamOf<'table'>
+  | ParamOf<'model'>
+  | ParamOf<'name'>
+  | ParamOf<'camera'>
+  | ParamOf<'reading'>
+  | ParamOf<'lens'>
+  | ParamOf<'formula'>
+> => ({
   admit: (v, d) => (typeof v === 'string' ? v : d.default),
   ...(names && {
     references: (v: Value) => (typeof v === 'string' && v !== '' ? [{ kind: names, id: v }] : []),
@@ -137,6 +147,15 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   picks: structured<ParamOf<'picks'>>(picksOf, (v) => checkedOnce(v, picksOf) as unknown as Value),
   parts: structured<ParamOf<'parts'>>(checkParts, (v) => checkedOnce(v, checkParts) as unknown as Value),
   table: text('source'),
+  model: text('source'),
+  name: text(),
+  camera: {
+    ...text('reading'),
+    resolve: (v, _, { shot, scale }) => {
+      const reading = shot.readings.find((r) => r.id === v);
+      return reading?.kind === 'camera' ? cameraDataOf(reading, shot.readings, scale) : null;
+    },
+  },
   reading: {
     ...text('reading'),
     resolve: (v, _, { shot, scale }) => {
@@ -179,7 +198,7 @@ export const kindOf = (d: ParamDefinition): ParamKind => KINDS[d.kind] as ParamK
 
 /** What a step's parameters name, by parameter. Links and keys name nothing of the shot's. */
 export function referencesOf(schema: ParamSchema = {}, params: Readonly<Record<string, unknown>>): { name: string; to: Reference }[] {
-  return Object.entries(schema).flatMap(([name, d]) =>
+  return Object.entries(schemaOf(schema, params as never)).flatMap(([name, d]) =>
     params[name] === undefined ? [] : (kindOf(d).references?.(params[name] as Value) ?? []).map((to) => ({ name, to })),
   );
 }

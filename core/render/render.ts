@@ -32,9 +32,11 @@ export interface Moment {
   readonly cards: readonly FlatCard[];
   readonly lights: readonly Light[];
   readonly environment: Environment | null;
-  readonly even: boolean;
   readonly mirrors: ReadonlyMap<Drawn, MirrorPicture>;
+  /** Only what lies on its outer side is drawn: normal and distance. */
   readonly clip?: readonly [number, number, number, number];
+  /** Over the region: what is there already and hides what lies behind it, by nearness and coverage. */
+  readonly held?: { readonly near: Plane; readonly alpha: Plane };
 }
 
 /** Planes over the region that are filled: R, G, B, A, and what else is there. */
@@ -55,6 +57,8 @@ export interface SceneOut {
 }
 
 const TILE = 64;
+/** Tag of what the picture shows. */
+const HELD = -1e9;
 /** A block of a tile that is not cut further for cards that change places in it. */
 const LEAST = 8;
 
@@ -82,7 +86,7 @@ class Renderer {
   ) {
     this.screen = new Screen(moment.view, region, moment.clip);
     for (const d of moment.drawn) this.screen.add(d);
-    this.shader = new Shader(this.screen, moment.lights, moment.environment, moment.even, moment.mirrors);
+    this.shader = new Shader(this.screen, moment.lights, moment.environment, moment.mirrors);
     this.w = width(region);
     this.hasData = Boolean(out.depth ?? out.position ?? out.normal ?? out.motion ?? out.id);
   }
@@ -169,10 +173,11 @@ class Renderer {
     const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, r)));
     if (cards.length === 0) return;
     const holding = cards.some((c) => c.holdout);
-    const order = this.hasData || holding ? null : orderOver(cards, r);
+    const slow = this.hasData || holding || this.moment.held !== undefined;
+    const order = slow ? null : orderOver(cards, r);
     if (order) return this.rows(order, r);
     const [w, h] = [width(r), height(r)];
-    if (this.hasData || holding || (w <= LEAST && h <= LEAST)) return this.pixels(r, new Int32Array(0), 0, null);
+    if (slow || (w <= LEAST && h <= LEAST)) return this.pixels(r, new Int32Array(0), 0, null);
     const [mx, my] = [r.x0 + Math.max(1, w >> 1), r.y0 + Math.max(1, h >> 1)];
     for (const [x0, x1] of w > LEAST ? [[r.x0, mx], [mx, r.x1]] : [[r.x0, r.x1]])
       for (const [y0, y1] of h > LEAST ? [[r.y0, my], [my, r.y1]] : [[r.y0, r.y1]]) this.block(rect(x0!, y0!, x1!, y1!));
@@ -196,6 +201,7 @@ class Renderer {
   /** Pieces and cards, pixel by pixel. `lists` is room for where each pixel's pieces begin. */
   private pixels(tile: Rect, pieces: Int32Array, count: number, lists: Int32Array | null): void {
     const { items, made, out, region, w, screen, shader } = this;
+    const { held } = this.moment;
     const [tw, th] = [width(tile), height(tile)];
     const next = new Int32Array(count);
     lists?.fill(-1);
@@ -241,8 +247,9 @@ class Renderer {
           items.add(c.planes[0][at]!, c.planes[1][at]!, c.planes[2][at]!, alpha, a * (px + 0.5) + b * (py + 0.5) + d, a, b, 0xffff, c.holdout, -1 - k);
         }
         if (items.count === 0) continue;
-        items.compose(made);
         const at = (py - region.y0) * w + px - region.x0;
+        if (held && held.near[at]! > 0) this.hold(held.near, held.alpha[at]!, at, px, py);
+        items.compose(made);
         out.r[at] = made[0]!;
         out.g[at] = made[1]!;
         out.b[at] = made[2]!;
@@ -251,6 +258,22 @@ class Renderer {
         if (this.hasData) this.data(px, py, at, cards);
       }
     }
+  }
+
+  /** What the picture shows there, as a surface of its own: it slopes as it does towards the nearer of its neighbours. */
+  private hold(near: Plane, alpha: number, at: number, px: number, py: number): void {
+    const { region, w } = this;
+    const slope = (before: number, after: number): number => {
+      const here = near[at]!;
+      const a = before >= 0 && near[before]! > 0 ? here - near[before]! : Infinity;
+      const b = after >= 0 && near[after]! > 0 ? near[after]! - here : Infinity;
+      const best = Math.abs(a) < Math.abs(b) ? a : b;
+      // A step is an edge, no slope.
+      return Math.abs(best) < 0.2 * here ? best : 0;
+    };
+    const x = slope(px > region.x0 ? at - 1 : -1, px + 1 < region.x1 ? at + 1 : -1);
+    const y = slope(py > region.y0 ? at - w : -1, py + 1 < region.y1 ? at + w : -1);
+    this.items.add(0, 0, 0, Math.min(1, Math.max(0, alpha)), near[at]!, x, y, 0xffff, true, HELD);
   }
 
   private putCaught(at: number): void {
@@ -269,8 +292,8 @@ class Renderer {
     const { items, out, screen, shader, made } = this;
     let [best, most] = [-1, 0];
     for (let i = 0; i < items.count; i++) {
-      const shows = items.weight[i]! * items.a[i]!;
       const t = items.tag[i]!;
+      const shows = items.weight[i]! * items.a[i]!;
       if (shows > most && (t < 0 || !screen.drawn[screen.surfaces[t]!]!.catcher)) [best, most] = [i, shows];
     }
     if (best < 0) return;

@@ -53,8 +53,6 @@ export class Shader {
     private readonly screen: Screen,
     private readonly lights: readonly Light[],
     private readonly environment: Environment | null,
-    /** Nothing is lit: surfaces show their base evenly. */
-    private readonly even: boolean,
     private readonly mirrors: ReadonlyMap<Drawn, MirrorPicture>,
   ) {
     const m = screen.view.matrix;
@@ -140,7 +138,7 @@ export class Shader {
       return;
     }
     if (drawn.catcher) return this.catch(drawn, vx, vy, vz, px, py, alpha, to);
-    if (m.unlit || this.even) {
+    if (m.unlit) {
       to[0] = red * alpha;
       to[1] = green * alpha;
       to[2] = blue * alpha;

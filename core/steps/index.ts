@@ -10,6 +10,7 @@ import { matteSteps } from './matte';
 import { passSteps } from './passes';
 import { placeSteps } from './place';
 import { shapeSteps } from './shape';
+import { spaceSteps } from './space';
 import { timeSteps } from './time';
 import { zone } from './zone';
 
@@ -29,6 +30,7 @@ export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
     ...passSteps,
     ...lightSteps,
     ...joinSteps,
+    ...spaceSteps,
     zone,
   ].map((s) => [s.type, s]),
 );

@@ -10,6 +10,13 @@ const STROKES = (['paint', 'tint', 'clone', 'heal', 'smear', 'blur', 'dodge'] as
 const OUTLINE = [{ ...shapeDefaults, id: 'o', name: 'o', keys: [{ frame: 1, value: boxPoints(10, 8, 24, 20), ease: 'linear' }] }];
 
 /** Parameters with which steps do what they can do. */
+const THINGS = [
+  { id: 'a', name: 'a' },
+  { id: 'b', name: 'b' },
+  { id: 'c', name: 'c' },
+  { id: 'd', name: 'd' },
+];
+
 export const BUSY: Record<string, TestStep['params']> = {
   blur: { size: 9 },
   choke: { radius: 4 },
@@ -47,6 +54,22 @@ export const BUSY: Record<string, TestStep['params']> = {
   routeChannels: { R: 'otherLuma', A: 'G' },
   grain: { from: 'even' },
   denoise: { noise: 0.2, search: 2 },
+  scene: {
+    seen: 'keyed',
+    eye: [0, 0.2, 3],
+    things: THINGS as unknown as Param,
+    'a.what': 'ball',
+    'a.inside': false,
+    'a.lit': true,
+    'b.what': 'catcher',
+    'b.at': [0, -0.5, 0],
+    'b.mirrors': 1,
+    'c.what': 'light',
+    'c.at': [2, 3, 1],
+    'd.what': 'card',
+    'd.turn': [10, 30, 0],
+    'd.opacity': 0.5,
+  },
   crop: { box: [3, 3, 30, 20] },
   rebuildBeauty: { parts: [{ id: 'a', name: 'diffuse' }], 'a.gain': 1, 'a.saturation': 0.5 },
   lightMix: { lamps: [{ id: 'a', name: 'light_key' }], 'a.gain': -1 },

@@ -230,6 +230,13 @@ export function rasterDepth(triangles: usize, count: i32, w: i32, h: i32, near: 
   }
 }
 
+/** Lays a plane over another one: out += under · (1 − alpha). */
+export function layUnder(out: usize, alpha: usize, under: usize, n: i32): void {
+  const one = f32x4.splat(1);
+  for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16)
+    v128.store(out + i, f32x4.add(v128.load(out + i), f32x4.mul(v128.load(under + i), f32x4.sub(one, v128.load(alpha + i)))));
+}
+
 /** Lays rows of a picture over rows of another, both premultiplied R, G, B, A: h rows of w, their strides in floats. */
 export function layOver(
   r: usize,

@@ -2,7 +2,7 @@
 import CheckIcon from '@mui/icons-material/Check';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import { useEffect, useState } from 'react';
-import { gapsIn, outsideShot, spanOf, usedFrames } from '@/core/document/media';
+import { gapsIn, isPicture, outsideShot, spanOf, usedFrames } from '@/core/document/media';
 import type { Shot, Source, Step } from '@/core/document/types';
 import type { FindingKind } from '@/core/scopes';
 import { rangesText } from '@/engine/sequences';
@@ -175,7 +175,7 @@ function useShotItems(): Item[] {
       });
     }
     const { width, height } = source.format;
-    const other = source.kind !== 'lut' && (width !== shot.format.width || height !== shot.format.height);
+    const other = isPicture(source) && (width !== shot.format.width || height !== shot.format.height);
     if (used && other) {
       const text = `is ${width}×${height}, the shot ${shot.format.width}×${shot.format.height}`;
       items.push({ key: `size ${source.id}`, title: source.name, text, mild: true, show: selectSource(source.id) });

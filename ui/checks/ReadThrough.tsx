@@ -2,7 +2,7 @@
 import Button from '@mui/material/Button';
 import { useState } from 'react';
 import { sourceShot } from '@/core/document/graph';
-import { spanOf } from '@/core/document/media';
+import { isPicture, spanOf } from '@/core/document/media';
 import type { Shot, Source } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import { JobRow } from '../jobs/Jobs';
@@ -21,7 +21,7 @@ interface Damaged {
 
 /** Frames of the shot at which each source that a lane starts from has one of its own. */
 function framesToRead(shot: Shot): { source: Source; looked: Shot; frame: number }[] {
-  const used = shot.sources.filter((s) => s.kind !== 'lut' && shot.lanes.some((l) => 'source' in l.start && l.start.source === s.id));
+  const used = shot.sources.filter((s) => isPicture(s) && shot.lanes.some((l) => 'source' in l.start && l.start.source === s.id));
   return used.flatMap((source) => {
     const span = source.kind === 'still' ? { first: shot.range.first, last: shot.range.first } : spanOf(source, shot.frameRate);
     const [first, last] = [Math.max(span.first, shot.range.first), Math.min(span.last, shot.range.last)];

@@ -27,6 +27,7 @@ import { GrainField } from '../clean/GrainField';
 import { NumberField, newGesture } from './NumberField';
 import { NumberPair, stepOf } from './NumberPair';
 import { ShapesField } from '../shapes/ShapesField';
+import { NameField } from '../space/NameField';
 import { SamplesField } from './SamplesField';
 import { StrokesField } from '../paint/StrokesField';
 
@@ -172,6 +173,26 @@ function TableField({ d: { title }, value, set }: FieldProps<ParamOf<'table'>, s
   );
 }
 
+function ModelField({ d: { title }, value, set }: FieldProps<ParamOf<'model'>, string>) {
+  const models = useShotPart('sources').filter((s) => s.kind === 'model');
+  return (
+    <>
+      <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
+        <MenuItem value="">None</MenuItem>
+        {models.map((t) => (
+          <MenuItem key={t.id} value={t.id}>
+            {t.name}
+          </MenuItem>
+        ))}
+        {value !== '' && !models.some((t) => t.id === value) && <MenuItem value={value}>A model that is gone</MenuItem>}
+      </Select>
+      {models.length === 0 && (
+        <small className="bad-note dust">Bring in a .glb, .gltf or .obj file: it becomes a source, and can be chosen here.</small>
+      )}
+    </>
+  );
+}
+
 type Fields = { readonly [K in ParamDefinition['kind']]: ComponentType<FieldProps<ParamOf<K>, never>> };
 
 /** How each kind of parameters is edited. */
@@ -186,6 +207,11 @@ const BY_KIND: Fields = {
   box: Numbers,
   layer: LayerField,
   table: TableField,
+  model: ModelField,
+  name: NameField,
+  camera: ({ d, value, set }: FieldProps<ParamOf<'camera'>, string>) => (
+    <ReadingField value={value} set={set} title={d.title} accepts="camera" />
+  ),
   reading: ({ d, value, set }: FieldProps<ParamOf<'reading'>, string>) => (
     <ReadingField value={value} set={set} title={d.title} accepts={d.accepts} />
   ),

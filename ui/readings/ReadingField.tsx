@@ -7,7 +7,7 @@ import { useShotPart } from '../workbench/context';
 interface Props {
   value: string;
   title: string;
-  accepts: 'point' | 'plane' | 'lens' | 'any';
+  accepts: 'point' | 'plane' | 'lens' | 'camera' | 'any';
   set(v: string): void;
 }
 

@@ -3,6 +3,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { PointReading, Reading } from '@/core/readings/types';
+import { isPicture } from '@/core/document/media';
 import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane } from '@/store/readings';
 import { toast } from '../theme/toast';
 import { useRun, useShot } from '../workbench/context';
@@ -88,7 +89,7 @@ export function ReadingUses({ reading }: { reading: Reading }) {
       </div>
       <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
         {shot.sources
-          .filter((s) => s.kind !== 'lut')
+          .filter(isPicture)
           .map((s) => (
             <MenuItem key={s.id} onClick={() => pin(s.id)}>
               {s.name}

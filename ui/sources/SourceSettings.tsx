@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { SPACES, SPACE_NAMES } from '@/core/colour/spaces';
-import { SAID, attributeOf, gapsIn, ownRateOf, spanOf, usedFrames, wholeFrames } from '@/core/document/media';
+import { SAID, attributeOf, gapsIn, isPicture, ownRateOf, spanOf, usedFrames, wholeFrames } from '@/core/document/media';
 import type { AlphaKind, ColourSpace, Missing, Source } from '@/core/document/types';
 import { idLayers } from '@/core/formats/cryptomatte';
 import { layersOf, splitChannel } from '@/core/picture';
@@ -23,23 +23,25 @@ type Change = commands.SourceChange;
 export function SourceSettings({ source, onLayers }: { source: Source; onLayers(): void }) {
   const run = useRun();
   const set = (change: Change): void => void run('Change source', commands.changeSource(source.id, change));
-  const lut = source.kind === 'lut';
+  const lut = !isPicture(source);
   return (
     <div className="source-settings">
-      <label>{lut ? 'Table' : 'Size'}</label>
+      <label>{source.kind === 'lut' ? 'Table' : source.kind === 'model' ? 'Model' : 'Size'}</label>
       <span className="mono">
         {lut
-          ? (attributeOf(source, SAID.table) ?? source.container)
+          ? (attributeOf(source, source.kind === 'model' ? SAID.model : SAID.table) ?? source.container)
           : `${source.format.width}×${source.format.height} · ${source.container}`}
       </span>
       {!lut && <Channels source={source} onLayers={onLayers} />}
+      {source.kind !== 'model' && (
       <Choice<ColourSpace>
         label={lut ? 'Takes' : 'Colour'}
         value={source.colourSpace}
         options={SPACE_NAMES.map((s) => [s, SPACES[s].title])}
         onChange={(colourSpace) => set({ colourSpace })}
       />
-      {source.colourReason && (
+      )}
+      {source.colourReason && source.kind !== 'model' && (
         <>
           <span />
           <small className="dust">A guess: {source.colourReason}.</small>

@@ -8,7 +8,7 @@ import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useEffect, useRef, useState } from 'react';
-import { SAID, attributeOf, filesOf, spanOf } from '@/core/document/media';
+import { SAID, attributeOf, filesOf, isPicture, spanOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import { layersOf } from '@/core/picture';
 import type { Access } from '@/engine/browser/media-db';
@@ -75,6 +75,7 @@ export function Sources() {
 function facts(s: Source, frameRate: number): string {
   const layers = layersOf(s.channels).length;
   if (s.kind === 'lut') return `colour table · ${attributeOf(s, SAID.table) ?? ''}`;
+  if (s.kind === 'model') return `model · ${attributeOf(s, SAID.model) ?? ''}`;
   const { first, last } = spanOf(s, frameRate);
   const when = s.kind === 'still' ? 'still' : `${first}–${last}`;
   return [s.container, when, layers > 1 ? `${layers} layers` : s.colourSpace].join(' · ');
@@ -128,7 +129,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         {...drag.listeners}
         onClick={() => view.set({ selection: { kind: 'source', id: source.id } })}
       >
-        {source.kind === 'lut' ? <div className="blank lutmark" aria-hidden /> : <SourceThumbnail source={source} access={access} />}
+        {!isPicture(source) ? <div className={`blank ${source.kind}mark`} aria-hidden /> : <SourceThumbnail source={source} access={access} />}
         <div className="grow">
           <b className="ellipsis" style={{ display: 'block' }}>
             <Renamable
@@ -151,7 +152,7 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
           anchor={menu}
           onClose={() => setMenu(null)}
           entries={[
-            ...(source.kind === 'lut' ? [] : ([['Add as a lane', act('Add lane', commands.addLane(source.id))]] as const)),
+            ...(!isPicture(source) ? [] : ([['Add as a lane', act('Add lane', commands.addLane(source.id))]] as const)),
             ['Rename', () => setRenaming(true)],
             ['Replace with another version', () => choose(replaceMedia)],
             ['Find missing files', () => choose(relinkMedia)],

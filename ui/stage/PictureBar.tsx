@@ -5,6 +5,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useState } from 'react';
 import { SPACES } from '@/core/colour/spaces';
+import { isPicture } from '@/core/document/media';
 import { passesOf } from '@/core/layers';
 import { useShallow } from 'zustand/react/shallow';
 import { fromHex, hexOf } from '../controls/hex';
@@ -61,7 +62,7 @@ function Bar({ available, zoom }: { available: readonly string[]; zoom: number }
   // Names alone: an edit of a step is nothing that is shown here.
   const looked = useView((s) => s.looked);
   const label = useShotState(({ shot }) => {
-    const source = shot.sources.find((s) => s.id === looked && s.kind !== 'lut');
+    const source = shot.sources.find((s) => s.id === looked && isPicture(s));
     if (source) return `source ${source.name}`;
     const tap = seenTap(shot, seen);
     return tap ? tapName(shot, tap) : 'nothing';

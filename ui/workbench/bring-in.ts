@@ -1,5 +1,5 @@
 import { Cancelled } from '@/core/errors';
-import { filesOf, outsideShot, spanOf } from '@/core/document/media';
+import { filesOf, isPicture, outsideShot, spanOf } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import type { BroughtIn } from '@/store/bring-in';
 import { bringIn } from '@/store/bring-in';
@@ -43,7 +43,7 @@ export async function bringInFiles(files: readonly GivenFile[], bench: Bench, li
   });
   const { shot } = bench.session.store.getState();
   const added = shot.sources.filter((s) => found.sources.some((f) => f.id === s.id));
-  const picture = added.find((s) => s.kind !== 'lut');
+  const picture = added.find(isPicture);
   if (picture && shot.lanes.length === 0) view.set({ selection: { kind: 'source', id: picture.id } });
   for (const source of added) offerAlign(bench, source);
 }

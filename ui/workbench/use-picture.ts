@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { soloShot, sourceShot } from '@/core/document/graph';
+import { isPicture } from '@/core/document/media';
 import { findStep } from '@/core/document/params';
 import type { Lane, Shot, Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
@@ -66,7 +67,7 @@ function seenShot(shot: Shot, { solo, looked }: Pick<ViewState, 'solo' | 'looked
   return made;
 }
 
-const isTable = (shot: Shot, id: string): boolean => shot.sources.some((s) => s.id === id && s.kind === 'lut');
+const isTable = (shot: Shot, id: string): boolean => shot.sources.some((s) => s.id === id && !isPicture(s));
 /** What is looked at of a shot: a colour table is no picture. */
 const lookedOf = (shot: Shot, v: ViewState): string | null => (v.looked && !isTable(shot, v.looked) ? v.looked : null);
 

@@ -1,0 +1,249 @@
+import type { Kernels } from '@/kernels';
+import type { Vec3 } from '../../geometry/vec3';
+import { scale3, unit3 } from '../../geometry/vec3';
+import type { Affine3 } from '../../render/affine';
+import { inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from '../../render/affine';
+import { Environment } from '../../render/environment';
+import type { Material } from '../../render/mesh';
+import { PLAIN } from '../../render/mesh';
+import type { Model } from '../../render/model';
+import { nodesAt } from '../../render/model';
+import type { Drawn, Projected, View } from '../../render/screen';
+import { NEAR } from '../../render/screen';
+import type { Light } from '../../render/shader';
+import { ShadowMap } from '../../render/shadow';
+import { ballMesh, boxMesh, cardMesh } from '../../render/shapes';
+import type { Texture } from '../../render/texture';
+import type { Thing } from './params';
+import type { Anchors } from './place';
+import { placeOf, worldOf } from './place';
+
+/** What a scene is made of besides its things. */
+export interface Surroundings {
+  readonly kernels: Kernels;
+  readonly anchors: Anchors | null;
+  /** The camera at a time in frames; null where there is none. */
+  viewAt(time: number): View | null;
+  readonly frameRate: number;
+  /** The size of the picture that projections are thrown with, px. */
+  readonly width: number;
+  readonly height: number;
+  model(thing: string): Model | undefined;
+  /** What a thing shows, for surfaces and for light from all around. */
+  texture(thing: string, wraps: boolean): Texture | null;
+  /** Width over height of what it shows; null where nothing is connected. */
+  aspect(thing: string): number | null;
+  lift(thing: string): Texture | null;
+  /** Texels along a shadow map. */
+  readonly shadowSize: number;
+}
+
+/** A card that a plane's map places: flat, unlit, before the camera as a whole. */
+export interface CardPlace {
+  readonly thing: Thing;
+  readonly id: number;
+  /** From shares of the picture to the world. */
+  readonly matrix: Affine3;
+  readonly toNext?: Affine3;
+}
+
+export interface Built {
+  readonly drawn: Drawn[];
+  readonly cards: CardPlace[];
+  readonly lights: Light[];
+  readonly environment: Environment | null;
+  /** Things whose mirror is to be drawn, with the plane that they lie on: normal and distance. */
+  readonly mirrors: { readonly drawn: Drawn; readonly plane: readonly [number, number, number, number]; readonly blur: number }[];
+}
+
+const ball = [ballMesh(false), ballMesh(true)] as const;
+const box = boxMesh();
+const flat = cardMesh(1, 1, 1, 1);
+
+/** Stands in until a light is added. */
+const STAND_IN: Light = {
+  kind: 'sun',
+  colour: [0.6, 0.6, 0.6],
+  towards: unit3([-0.4, 0.8, 0.5]),
+  at: [0, 0, 0],
+  aim: [0, 0, 0],
+  outer: 0,
+  inner: 0,
+  shadow: null,
+};
+
+/** Everything of a scene at a time, as it is drawn through `view`. `after` are the things a frame later, for motion. */
+export function build(things: readonly Thing[], time: number, view: View, by: Surroundings, after?: readonly Thing[]): Built {
+  const built: Built & { environment: Environment | null } = { drawn: [], cards: [], lights: [], environment: null, mirrors: [] };
+  const next = after && by.viewAt(time + 1);
+  const thrown: { drawn: Drawn; thing: Thing }[] = [];
+  things.forEach((thing, index) => {
+    if (!thing.on) return;
+    const id = index + 1;
+    const place = placeOf(thing, things, by.anchors, view);
+    const later = after?.[index] && placeOf(after[index], after, by.anchors, next ?? view);
+    const common = {
+      id,
+      casts: thing.casts && thing.opacity > 0,
+      holdout: thing.holds,
+      opacity: thing.opacity,
+      ...(later && moved(place, later)),
+    };
+    const add = (d: Drawn): void => {
+      built.drawn.push(d);
+      if (thing.shows === 'thrown' && thing.what !== 'catcher') thrown.push({ drawn: d, thing });
+    };
+    switch (thing.what) {
+      case 'card':
+        return card(thing, place, view, by, built, (d) => add({ ...d, ...common }), common);
+      case 'ball':
+      case 'box': {
+        const mesh = thing.what === 'box' ? box : ball[thing.inside ? 1 : 0];
+        return add({ ...common, mesh, material: surface(thing, by), matrix: place });
+      }
+      case 'model': {
+        const model = by.model(thing.id);
+        if (!model) return;
+        const seconds = (t: number): number => (thing.plays ? t / by.frameRate : 0);
+        const nodes = nodesAt(model, seconds(time - 1));
+        const then = later && model.seconds > 0 ? nodesAt(model, seconds(time)) : null;
+        model.nodes.forEach((node, k) => {
+          const matrix = multiplyA3(place, nodes[k]!);
+          for (const { mesh, material } of node.pieces)
+            add({
+              ...common,
+              mesh,
+              material: tinted(material, thing),
+              matrix,
+              ...(later && then && moved(matrix, multiplyA3(later, then[k]!))),
+            });
+        });
+        return;
+      }
+      case 'light':
+        if (thing.light === 'around') {
+          built.environment = new Environment(by.texture(thing.id, true), thing.round, scale3(thing.tint, thing.strength) as [number, number, number]);
+        }
+        return;
+      case 'catcher': {
+        const matrix = multiplyA3(place, placedA3([0, 0, 0], quaternionOfDegrees([-90, 0, 0]), [thing.wide, thing.wide, 1]));
+        const drawn: Drawn = {
+          mesh: flat,
+          material: { ...PLAIN, base: [0, 0, 0, 1], alpha: 'blend', doubleSided: true },
+          matrix,
+          id,
+          catcher: { shadow: thing.dark, shadowColour: [0, 0, 0], mirror: thing.mirrors },
+        };
+        built.drawn.push(drawn);
+        if (thing.mirrors > 0) {
+          const n = unit3(vectorA3(place, [0, 1, 0]));
+          const c = pointA3(place, [0, 0, 0]);
+          built.mirrors.push({ drawn, plane: [...n, n[0] * c[0] + n[1] * c[1] + n[2] * c[2]], blur: thing.blur });
+        }
+        return;
+      }
+    }
+  });
+  lights(things, view, by, built);
+  throwPictures(thrown, built, by);
+  return built;
+}
+
+const moved = (now: Affine3, later: Affine3): { toNext?: Affine3 } => {
+  const back = inverseA3(now);
+  return back ? { toNext: multiplyA3(later, back) } : {};
+};
+
+function surface(thing: Thing, by: Surroundings): Material {
+  const picture = by.texture(thing.id, thing.what === 'ball');
+  const shown = picture ?? undefined;
+  return {
+    ...PLAIN,
+    name: thing.name,
+    base: [...thing.tint, 1],
+    rough: thing.rough,
+    metal: thing.metal,
+    unlit: !thing.lit,
+    doubleSided: thing.what === 'card',
+    alpha: picture || thing.opacity < 1 ? 'blend' : 'opaque',
+    ...(shown && thing.shows === 'laid' && { baseMap: shown }),
+  };
+}
+
+function tinted(m: Material, thing: Thing): Material {
+  const [r, g, b] = thing.tint;
+  const alpha = thing.shows === 'thrown' ? { alpha: 'blend' as const, unlit: true } : {};
+  return { ...m, ...alpha, base: [m.base[0] * r, m.base[1] * g, m.base[2] * b, m.base[3]] };
+}
+
+function card(thing: Thing, place: Affine3, view: View, by: Surroundings, built: Built, add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix'>) => void, { id, toNext }: Pick<Drawn, 'id' | 'toNext'>): void {
+  const aspect = by.aspect(thing.id) ?? by.width / by.height;
+  const lift = thing.lift !== 0 ? by.lift(thing.id) : null;
+  const plain = thing.bend === 0 && !lift && !thing.lit && thing.shows === 'laid' && !thing.casts && by.aspect(thing.id) !== null;
+  const corners: Vec3[] = [
+    [-aspect / 2, 0.5, 0],
+    [aspect / 2, 0.5, 0],
+    [aspect / 2, -0.5, 0],
+    [-aspect / 2, -0.5, 0],
+  ];
+  const ahead = ({ matrix: m }: View, p: Vec3): number => m[8]! * p[0] + m[9]! * p[1] + m[10]! * p[2] + m[11]!;
+  if (plain && corners.every((c) => ahead(view, pointA3(place, c)) > 10 * NEAR)) {
+    built.cards.push({ thing, id, matrix: multiplyA3(place, [aspect, 0, 0, -aspect / 2, 0, -1, 0, 0.5, 0, 0, 1, 0]), ...(toNext && { toNext }) });
+    return;
+  }
+  const cells = thing.bend !== 0 || lift ? thing.cells : 1;
+  const [columns, rows] = aspect >= 1 ? [cells, Math.ceil(cells / aspect)] : [Math.ceil(cells * aspect), cells];
+  const texel = new Float64Array(4);
+  const up = lift
+    ? (u: number, v: number): number => {
+        lift.sample(u, v, 1 / columns, 0, 0, 1 / rows, texel);
+        return thing.lift * texel[0]!;
+      }
+    : undefined;
+  add({ mesh: columns * rows === 1 ? cardMesh(aspect, 1, 1, 1) : cardMesh(aspect, 1, columns, rows, thing.bend, up), material: surface(thing, by), matrix: place });
+}
+
+function lights(things: readonly Thing[], view: View, by: Surroundings, built: Built & { environment: Environment | null }): void {
+  const lit = things.filter((t) => t.on && t.what === 'light');
+  for (const t of lit) {
+    if (t.light === 'around') continue;
+    const colour = scale3(t.tint, t.strength);
+    const at = worldOf(t, t.at, things, by.anchors, view);
+    const aim = worldOf(t, t.aim, things, by.anchors, view);
+    const towards = unit3([at[0] - aim[0], at[1] - aim[1], at[2] - aim[2]]);
+    const away = scale3(towards, -1);
+    const half = (t.cone / 2) * (Math.PI / 180);
+    const shadow = !t.shadows
+      ? null
+      : t.light === 'sun'
+        ? ShadowMap.ofSun(by.kernels, built.drawn, towards, by.shadowSize, t.blurs / 2)
+        : t.light === 'spot'
+          ? ShadowMap.ofSpot(by.kernels, built.drawn, at, away, t.cone, by.shadowSize, t.blurs / 2)
+          : null;
+    built.lights.push({ kind: t.light, colour, towards, at, aim: away, outer: Math.cos(half), inner: Math.cos(half * 0.85), shadow });
+  }
+  if (lit.length > 0) return;
+  built.lights.push(STAND_IN);
+  built.environment = new Environment(null, 0, [0.5, 0.5, 0.5]);
+}
+
+/** Pictures thrown from where the camera stood, held back by what stands in the way there. */
+function throwPictures(list: readonly { drawn: Drawn; thing: Thing }[], built: Built, by: Surroundings): void {
+  const maps = new Map<number, ShadowMap>();
+  const size = by.shadowSize;
+  for (const { drawn, thing } of list) {
+    const view = by.viewAt(thing.from);
+    const texture = by.texture(thing.id, false);
+    if (!view || !texture) continue;
+    let map = maps.get(thing.from);
+    if (!map) {
+      const by2 = size / Math.max(by.width, by.height);
+      const solid = built.drawn.filter((d) => !d.catcher);
+      map = ShadowMap.seen(by.kernels, solid, { matrix: view.matrix, focal: view.focal * by2, centre: [view.centre[0] * by2, view.centre[1] * by2] }, size, 0);
+      maps.set(thing.from, map);
+    }
+    const known = map;
+    const projection: Projected = { view, texture, width: by.width, height: by.height, seen: (...a) => known.seen(...a) };
+    built.drawn[built.drawn.indexOf(drawn)] = { ...drawn, projection };
+  }
+}

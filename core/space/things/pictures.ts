@@ -1,0 +1,60 @@
+import type { Kernels } from '@/kernels';
+import { copyInto } from '../../filters/copy';
+import { Packed } from '../../filters/sample';
+import { area, intersect, isEmpty } from '../../geometry/rect';
+import type { Format, PictureInfo, Tile } from '../../picture';
+import { RGBA, formatRect } from '../../picture';
+import { Texture } from '../../render/texture';
+
+/** A picture that a thing shows. */
+export interface Given {
+  readonly info: PictureInfo;
+  readonly tile: Tile;
+}
+
+/** Textures of what was drawn last: dragging a thing changes no picture. */
+const recent = new Map<string, Texture>();
+const MOST = 6;
+
+/** The frame of a picture as a texture, premultiplied; what lies outside its bounds is nothing. `key` stands for its pixels. */
+export function textureOf({ info, tile }: Given, wraps: boolean, key: string): Texture {
+  const known = `${key} ${wraps}`;
+  const had = recent.get(known);
+  if (had) {
+    recent.delete(known);
+    recent.set(known, had);
+    return had;
+  }
+  const { width: w, height: h } = info.format;
+  const data = new Float32Array(4 * w * h);
+  const inside = intersect(tile.region, formatRect(info.format));
+  const across = tile.region.x1 - tile.region.x0;
+  RGBA.forEach((c, k) => {
+    const plane = tile.planes[c];
+    if (!plane || isEmpty(inside)) return;
+    for (let y = inside.y0; y < inside.y1; y++) {
+      const from = (y - tile.region.y0) * across - tile.region.x0;
+      for (let x = inside.x0; x < inside.x1; x++) data[4 * (y * w + x) + k] = plane[from + x]!;
+    }
+  });
+  const made = new Texture(w, h, data, wraps, true);
+  recent.set(known, made);
+  for (const old of recent.keys()) {
+    if (recent.size <= MOST) break;
+    recent.delete(old);
+  }
+  return made;
+}
+
+/** The same packed for looking at it through a plane's map; null where it has no pixel. Give it back. */
+export function packedOf(kernels: Kernels, { info, tile }: Given): { packed: Packed; format: Format } | null {
+  const inside = intersect(tile.region, formatRect(info.format));
+  if (isEmpty(inside)) return null;
+  const planes = RGBA.map((c) => {
+    const from = tile.planes[c];
+    return from ? copyInto(kernels, from, tile.region, inside) : kernels.take(area(inside)).fill(c === 'A' ? 1 : 0);
+  });
+  const packed = new Packed(kernels, planes, inside);
+  planes.forEach((p) => kernels.give(p));
+  return { packed, format: info.format };
+}

@@ -1,0 +1,4 @@
+import type { StepDefinition } from '../../step';
+import { scene } from './scene';
+
+export const spaceSteps: readonly StepDefinition[] = [scene];
