@@ -24,6 +24,8 @@ export interface FeedDefinition {
   data?: boolean;
   /** Its alpha alone counts: it is shown as a matte. */
   matte?: boolean;
+  /** Of a part: values of its other parameters with which it counts. */
+  when?: Readonly<Record<string, readonly (string | boolean)[]>>;
   /** Unless connected, it is the picture right before the join that brings the step's lane in; see core/document/behind.ts. */
   behind?: boolean;
 }

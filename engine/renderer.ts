@@ -18,7 +18,10 @@ import { channelsForSpace, reducePicture } from '@/core/formats/ingest';
 import type { OutputSettings } from '@/core/formats/output';
 import { DEFAULT_OUTPUT, outputChannels } from '@/core/formats/output';
 import type { Picture, Tile } from '@/core/picture';
+import type { Vec3 } from '@/core/geometry/vec3';
+import type { Affine3 } from '@/core/render/affine';
 import type { Model } from '@/core/render/model';
+import { nodesAt } from '@/core/render/model';
 import { COLOUR, formatRect, scaleFormat } from '@/core/picture';
 import type { Statistics } from '@/core/statistics';
 import { statisticsOf } from '@/core/statistics';
@@ -66,6 +69,18 @@ export interface Job {
   /** For measuring; see ComputeHost. */
   readonly tile?: number;
   readonly fuse?: boolean;
+}
+
+/** A model for looking at. */
+export interface ModelShape {
+  readonly box: readonly [Vec3, Vec3];
+  readonly pieces: readonly {
+    readonly positions: Float32Array;
+    readonly normals: Float32Array;
+    readonly indices: Uint32Array;
+    readonly matrix: Affine3;
+    readonly colour: Vec3;
+  }[];
 }
 
 /** Plan, gather, compute: the same object in a browser's worker and on the command line. */
@@ -248,6 +263,27 @@ export class Renderer {
     } finally {
       for (const p of pictures) Object.values(p.planes).forEach((plane) => this.kernels.give(plane));
     }
+  }
+
+  /** The triangles of a model as it stands at its first moment, a piece a material: for looking at. */
+  async modelShape(source: Source, job: Job = {}): Promise<ModelShape> {
+    const key = contentOf(source);
+    const model = this.models.get(key) ?? (await readModel(await this.load.file(fileOf(source, 1), source), source.name, this.kernels));
+    giveUp(job);
+    this.models.set(key, model);
+    const places = nodesAt(model, 0);
+    return {
+      box: model.box,
+      pieces: model.nodes.flatMap((n, i) =>
+        n.pieces.map(({ mesh, material }) => ({
+          positions: mesh.positions.slice(),
+          normals: mesh.normals.slice(),
+          indices: mesh.indices.slice(),
+          matrix: places[i]!,
+          colour: [0, 1, 2].map((c) => material.base[c]! * (material.baseMap?.mean[c] ?? 1)) as unknown as Vec3,
+        })),
+      ),
+    };
   }
 
   private give(tile: Tile): void {

@@ -105,7 +105,7 @@ export function slipwayThings(truth: Placing, signPin: Values): { lanes: Written
   });
   standIns(marker, s);
   const fog = new Things();
-  [3.9, 5.15, 7.9].forEach((z, i) => {
+  [3.58, 4.9, 7.85].forEach((z, i) => {
     fog.add(`fog${i + 1}`, ['Near bank', 'Middle bank', 'Far bank'][i]!, {
       what: 'card',
       at: s.at([[-0.9, 1.1, 0.2][i]!, [-0.95, -1.2, -1.7][i]!, z]),
@@ -113,7 +113,7 @@ export function slipwayThings(truth: Placing, signPin: Values): { lanes: Written
       facing: true,
       casts: false,
       offset: [0, 11, 23][i]!,
-      opacity: [0.8, 1, 1][i]!,
+      opacity: [0.55, 1, 1][i]!,
       tint: [0.94, 0.98, 1.05],
     });
   });

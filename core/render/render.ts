@@ -128,6 +128,7 @@ class Renderer {
         const [tw, th] = [width(tile), height(tile)];
         const bin = j * hard.across + i;
         const opaque = listed(hard, bin);
+        if (!this.shows(tile, hard, bin) && soft.starts[bin + 1] === soft.starts[bin]) continue;
         near.fill(0);
         let count = 0;
         if (opaque > 0) {
@@ -166,6 +167,14 @@ class Renderer {
       }
     }
     [records, surfaces, normals, near, ids, pieces, list].forEach((p) => kernels.give(p));
+  }
+
+  /** Whether anything but hold-outs may be seen in a tile. */
+  private shows(tile: Rect, bins: { starts: Int32Array; list: Int32Array }, bin: number): boolean {
+    if (this.moment.cards.some((c) => !isEmpty(intersect(c.region, tile)))) return true;
+    const { surfaces, drawn } = this.screen;
+    for (let i = bins.starts[bin]!; i < bins.starts[bin + 1]!; i++) if (!drawn[surfaces[bins.list[i]!]!]!.holdout) return true;
+    return false;
   }
 
   /** Cards alone: by rows where their order is the same all over the block, else cut in four. */
@@ -214,11 +223,25 @@ class Renderer {
     const records = screen.records;
     for (let y = 0; y < th; y++) {
       for (let x = 0; x < tw; x++) {
-        const [px, py] = [tile.x0 + x, tile.y0 + y];
+        const px = tile.x0 + x;
+        const py = tile.y0 + y;
         items.count = 0;
+        // Hold-outs alone show nothing.
+        let seen = false;
         for (let i = lists ? lists[y * tw + x]! : -1; i >= 0; i = next[i]!) {
-          const [t, mask] = [pieces[3 * i + 1]!, pieces[3 * i + 2]!];
-          let [sx, sy] = [px + 0.5, py + 0.5];
+          const t = pieces[3 * i + 1]!;
+          const mask = pieces[3 * i + 2]!;
+          const at = 20 * t;
+          const a = records[at + 9]!;
+          const b = records[at + 10]!;
+          const z = a * (px + 0.5) + b * (py + 0.5) + records[at + 11]!;
+          const drawn = screen.drawn[screen.surfaces[t]!]!;
+          if (drawn.holdout && isSolid(drawn)) {
+            items.add(0, 0, 0, 1, z, a, b, mask, true, t);
+            continue;
+          }
+          let sx = px + 0.5;
+          let sy = py + 0.5;
           if (mask !== 0xffff) {
             // Where what is covered has its middle: beyond its edge a surface has no colour.
             const n = COUNTS[mask]!;
@@ -230,10 +253,8 @@ class Renderer {
           }
           shader.shade(t, sx, sy, made);
           if (made[3] === 0) continue;
-          const at = 20 * t;
-          const [a, b] = [records[at + 9]!, records[at + 10]!];
-          const drawn = screen.drawn[screen.surfaces[t]!]!;
-          items.add(made[0]!, made[1]!, made[2]!, made[3]!, a * (px + 0.5) + b * (py + 0.5) + records[at + 11]!, a, b, mask, drawn.holdout === true, t);
+          seen = seen || !drawn.holdout;
+          items.add(made[0]!, made[1]!, made[2]!, made[3]!, z, a, b, mask, drawn.holdout === true, t);
           if (drawn.catcher) this.caught.set(shader.caught, 5 * (items.count - 1));
         }
         for (let k = 0; k < cards.length; k++) {
@@ -244,9 +265,10 @@ class Renderer {
           const alpha = c.planes[3][at]!;
           const [a, b, d] = c.near;
           if (alpha === 0 && c.planes[0][at] === 0 && c.planes[1][at] === 0 && c.planes[2][at] === 0) continue;
+          seen = seen || !c.holdout;
           items.add(c.planes[0][at]!, c.planes[1][at]!, c.planes[2][at]!, alpha, a * (px + 0.5) + b * (py + 0.5) + d, a, b, 0xffff, c.holdout, -1 - k);
         }
-        if (items.count === 0) continue;
+        if (!seen) continue;
         const at = (py - region.y0) * w + px - region.x0;
         if (held && held.near[at]! > 0) this.hold(held.near, held.alpha[at]!, at, px, py);
         items.compose(made);

@@ -29,6 +29,11 @@ export class Texture {
     while (last.width > 1 || last.height > 1) this.levels.push((last = half(last)));
   }
 
+  /** R, G, B, A of all of it. */
+  get mean(): readonly number[] {
+    return [...this.levels[this.levels.length - 1]!.data.subarray(0, 4)];
+  }
+
   /**
    * The mean over a footprint around u, v: a pixel to the right moves by `ux`, `vx`, one down by `uy`, `vy`, all in shares of the picture. Into `to`: R, G, B, A.
    */

@@ -11,7 +11,7 @@ import type { Rendered } from '../host';
 import type { MediaInfo } from '../inspect';
 import { inspectAny } from '../inspect-any';
 import { Movie } from '../movies';
-import type { Job } from '../renderer';
+import type { Job, ModelShape } from '../renderer';
 import { Renderer, proxyKey } from '../renderer';
 import type { ShotMessage } from '../shot-link';
 import { ShotReceiver } from '../shot-link';
@@ -141,6 +141,9 @@ const api = {
   /** What a render's passes are for, by their numbers. */
   guessPasses: (source: Source, mediaFrame: number, status: Int32Array) =>
     outcome<Record<string, PassNote>>((renderer) => renderer.guessPasses(source, mediaFrame, jobOf(status))),
+
+  /** A model's triangles, for looking at. */
+  modelShape: (source: Source, status: Int32Array) => outcome<ModelShape>((renderer) => renderer.modelShape(source, jobOf(status))),
 
   /** Makes a smaller copy of a source's frame, if there is none yet. */
   makeProxy: (source: Source, mediaFrame: number, scale: number, status: Int32Array) =>

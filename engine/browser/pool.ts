@@ -1,6 +1,7 @@
 import type { Remote } from 'comlink';
 import { releaseProxy, wrap } from 'comlink';
 import type { Shot, Source } from '@/core/document/types';
+import type { ModelShape } from '../renderer';
 import type { PassNote } from '@/core/passes/roles';
 import type { Statistics } from '@/core/statistics';
 import { Cancelled, ShotError } from '@/core/errors';
@@ -164,6 +165,11 @@ export class WorkerPool implements PictureHost {
   guessPasses(source: Source, mediaFrame: number, signal?: AbortSignal): Promise<Record<string, PassNote>> {
     const place = (): string => `Looking at the passes of "${source.name}"`;
     return this.add({ priority: 'export', place }, signal, (w, status) => w.guessPasses(source, mediaFrame, status));
+  }
+
+  modelShape(source: Source, signal?: AbortSignal): Promise<ModelShape> {
+    const place = (): string => `The model "${source.name}"`;
+    return this.add({ priority: 'thumbnail', place }, signal, (w, status) => w.modelShape(source, status));
   }
 
   makeProxy(source: Source, mediaFrame: number, scale: number, signal?: AbortSignal): Promise<number> {

@@ -12,7 +12,7 @@ import { useState } from 'react';
 import { admit, resolveParam } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import type { Step } from '@/core/document/types';
-import type { ParamOf } from '@/core/param';
+import type { FeedDefinition, ParamOf, ParamSchema } from '@/core/param';
 import type { Part } from '@/core/params/parts';
 import { partKey, schemaOf } from '@/core/params/parts';
 import { PASS_ROLES } from '@/core/passes/roles';
@@ -20,6 +20,7 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { addLamp, addParts, removePart } from '@/store/passes';
 import { FeedField } from '../controls/FeedField';
+import { AddThing, PlaceThing, ThingMark } from '../space/things/ThingRows';
 import type { FieldProps } from '../controls/field-props';
 import { useRun, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -32,7 +33,10 @@ const FIRST = ['gain'];
 
 /** The parts of a step one below the other: each with its first parameters, and all of them once it is opened. */
 export function PartsField({ d, value, step, name, Row }: FieldProps<ParamOf<'parts'>, readonly Part[]>) {
-  const [open, setOpen] = useState<string | null>(null);
+  const [opened, setOpened] = useState<string | null>(null);
+  const thing = useView((s) => s.thing);
+  // The thing that is open is the one that is chosen on the picture.
+  const [open, setOpen] = d.of === 'thing' ? [thing, (id: string | null) => view.set({ thing: id })] : [opened, setOpened];
   return (
     <div className="parts">
       {step.type === 'rebuildBeauty' && <ResidualLine step={step} />}
@@ -48,7 +52,13 @@ export function PartsField({ d, value, step, name, Row }: FieldProps<ParamOf<'pa
           onOpen={(o) => setOpen(o ? part.id : null)}
         />
       ))}
-      {d.of === 'pass' ? <AddPasses d={d} value={value} step={step} name={name} /> : <AddLamp step={step} />}
+      {d.of === 'pass' ? (
+        <AddPasses d={d} value={value} step={step} name={name} />
+      ) : d.of === 'thing' ? (
+        <AddThing step={step} />
+      ) : (
+        <AddLamp step={step} />
+      )}
     </div>
   );
 }
@@ -78,6 +88,7 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
         <button className="part-name ellipsis" aria-expanded={open} onClick={() => onOpen(!open)} title={open ? 'Less' : 'All of it'}>
           <ExpandMoreIcon sx={{ fontSize: 15, transform: open ? 'none' : 'rotate(-90deg)' }} />
           {d.of === 'pass' && <PartThumb step={step.id} layer={part.name} />}
+          {d.of === 'thing' && <ThingMark step={step} thing={part.id} />}
           {part.name}
         </button>
         <Switch
@@ -86,6 +97,7 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
           slotProps={{ input: { 'aria-label': `${part.name} on` } }}
           onChange={() => run(`${part.name} ${on ? 'off' : 'on'}`, commands.setParams(step.id, { [onKey]: !on }, view.get().frame))}
         />
+        {d.of === 'thing' && <PlaceThing step={step} thing={part.id} />}
         {d.of === 'lamp' && (
           <button
             className={`pill${picked ? ' on' : ''}`}
@@ -105,7 +117,7 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
         <Row key={f} step={step} name={partKey(part.id, f)} definition={titled(schema[partKey(part.id, f)]!, d.item[f]!.title)} />
       ))}
       {open &&
-        (d.feeds ?? []).map((f) => {
+        (d.feeds ?? []).filter((f) => feedCounts(f, schema, step, part)).map((f) => {
           const feed = partKey(part.id, f.name);
           return (
             <FeedField
@@ -123,6 +135,13 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
     </div>
   );
 }
+
+/** Whether a feed of a part has an effect, going by its other parameters. */
+const feedCounts = (f: FeedDefinition, schema: ParamSchema, step: Step, part: Part): boolean =>
+  Object.entries(f.when ?? {}).every(([other, allowed]) => {
+    const key = partKey(part.id, other);
+    return (allowed as readonly unknown[]).includes(step.params[key] ?? schema[key]!.default);
+  });
 
 type Definition = ParamOf<'parts'>['item'][string];
 const shownAs = new WeakMap<Definition, Definition>();

@@ -21,6 +21,7 @@ import { useCameraAsShown, useTracks } from './camera-view';
 import { CardRows } from './CardRows';
 import { GroupRows } from './GroupRows';
 import { SolvedRows } from './SolvedRows';
+import { ThingsIn } from './things/ThingsIn';
 import { WorldRows } from './WorldRows';
 
 const FOCAL_TITLES = { found: 'Found', each: 'Found, and zooms', known: 'Known, mm', lens: 'Of the lens' };
@@ -229,6 +230,7 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
             <GroupRows reading={stored} />
             <WorldRows reading={stored} />
             <CardRows reading={stored} />
+            <ThingsIn reading={stored} />
             <CameraOut reading={stored} />
           </>
         )}

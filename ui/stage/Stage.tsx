@@ -20,6 +20,8 @@ import { Filmstrip } from './Filmstrip';
 import { Guides } from './Guides';
 import type { Look } from './look';
 import { DataPick } from '../passes/DataPick';
+import { RoomView } from '../space/things/RoomView';
+import { ThingPick } from '../space/things/ThingPick';
 import { Shares } from '../passes/Shares';
 import { Handles } from './handles/Handles';
 import { usePan, useWheelZoom } from './navigate';
@@ -199,7 +201,9 @@ export function Stage() {
         {v.drawing && <DrawReading place={place} drawing={v.drawing} toPicture={toPicture} />}
         {v.brushing && !picking && <BrushOverlay place={place} brushing={v.brushing} toPicture={toPicture} />}
         {picking && !picking.data && <PickBox place={place} picking={picking} toPicture={toPicture} />}
-        {picking?.data && <DataPick place={place} picking={picking} />}
+        {picking?.data === 'thing' && <ThingPick place={place} picking={picking} />}
+        {picking?.data && picking.data !== 'thing' && <DataPick place={place} picking={picking} />}
+        {v.roomView && <RoomView />}
         {picture.busy && <div className="busy" aria-label="Computing" />}
         {(failed ?? picture.error) && (
           <div className="stage-message">

@@ -17,6 +17,7 @@ const PICKS = {
   focus: 'Click what shall be in focus · Esc ends',
   lamp: 'Click a surface: the lamp stands in front of it · Esc ends',
   place: 'Click the place in the scene · Esc ends',
+  thing: 'Click a point, a surface or the ground: it stands there · Esc ends',
 } as const;
 
 /** The words for what is picked, probed, placed or brushed; drawing a reading says its own. */

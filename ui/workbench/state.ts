@@ -25,7 +25,7 @@ export interface Picking {
   /** Of samples: what the boxes are marked as. */
   of?: 'screen' | 'subject';
   /** Of data: what is looked up where the picture is clicked. */
-  data?: 'id' | 'focus' | 'lamp' | 'place';
+  data?: 'id' | 'focus' | 'lamp' | 'place' | 'thing';
   /** The part that it is for. */
   part?: string;
   /** Of a brush: what it draws is seen in the picture; else it says only where. */
@@ -163,6 +163,10 @@ export interface ViewState {
   crossing: { frame: number; column: number; row: number } | null;
   /** A file with a camera that is being brought in. */
   incoming: File | null;
+  /** The thing of the selected scene that is chosen, by its id. */
+  thing: string | null;
+  /** The scene, or the camera's points, are looked at from anywhere in the place of the picture. */
+  roomView: boolean;
   /** Tracks of the selected camera that are chosen. */
   tracks: readonly string[];
   /** The trails of its tracks are drawn on the stage. */
@@ -234,6 +238,8 @@ const fresh: ViewState = {
   lensVectors: true,
   crossing: null,
   incoming: null,
+  thing: null,
+  roomView: false,
   tracks: [],
   trails: true,
   areaGuide: false,

@@ -36,6 +36,8 @@ export interface Surroundings {
   lift(thing: string): Texture | null;
   /** Texels along a shadow map. */
   readonly shadowSize: number;
+  /** Maps of shadows that were drawn for the same things: what stands still is drawn once for all moments of a shutter. */
+  readonly shadows: Map<string, ShadowMap | null>;
 }
 
 /** A card that a plane's map places: flat, unlit, before the camera as a whole. */
@@ -122,7 +124,7 @@ export function build(things: readonly Thing[], time: number, view: View, by: Su
       }
       case 'light':
         if (thing.light === 'around') {
-          built.environment = new Environment(by.texture(thing.id, true), thing.round, scale3(thing.tint, thing.strength) as [number, number, number]);
+          built.environment = surroundingsOf(by.texture(thing.id, true), thing.round, scale3(thing.tint, thing.strength));
         }
         return;
       case 'catcher': {
@@ -213,13 +215,15 @@ function lights(things: readonly Thing[], view: View, by: Surroundings, built: B
     const towards = unit3([at[0] - aim[0], at[1] - aim[1], at[2] - aim[2]]);
     const away = scale3(towards, -1);
     const half = (t.cone / 2) * (Math.PI / 180);
-    const shadow = !t.shadows
-      ? null
-      : t.light === 'sun'
-        ? ShadowMap.ofSun(by.kernels, built.drawn, towards, by.shadowSize, t.blurs / 2)
-        : t.light === 'spot'
-          ? ShadowMap.ofSpot(by.kernels, built.drawn, at, away, t.cone, by.shadowSize, t.blurs / 2)
-          : null;
+    const casting = (): string => placesOf(built.drawn.filter((d) => d.casts));
+    const shadow =
+      !t.shadows || t.light === 'point'
+        ? null
+        : once(by.shadows, `${t.light} ${JSON.stringify([at, towards, t.blurs, t.cone])} ${casting()}`, () =>
+            t.light === 'sun'
+              ? ShadowMap.ofSun(by.kernels, built.drawn, towards, by.shadowSize, t.blurs / 2)
+              : ShadowMap.ofSpot(by.kernels, built.drawn, at, away, t.cone, by.shadowSize, t.blurs / 2),
+          );
     built.lights.push({ kind: t.light, colour, towards, at, aim: away, outer: Math.cos(half), inner: Math.cos(half * 0.85), shadow });
   }
   if (lit.length > 0) return;
@@ -227,23 +231,42 @@ function lights(things: readonly Thing[], view: View, by: Surroundings, built: B
   built.environment = new Environment(null, 0, [0.5, 0.5, 0.5]);
 }
 
+function once<T>(known: Map<string, T>, key: string, make: () => T): T {
+  const had = known.get(key);
+  if (had !== undefined) return had;
+  const made = make();
+  known.set(key, made);
+  return made;
+}
+
+/** Stands for what is drawn and where. */
+const placesOf = (drawn: readonly Drawn[]): string => drawn.map((d) => `${d.id} ${d.mesh.indices.length} ${d.matrix.join(' ')}`).join('|');
+
+/** By picture, the last one: blurring it for roughness takes longer than a look at the scene. */
+const around = new WeakMap<Texture, { key: string; made: Environment }>();
+function surroundingsOf(picture: Texture | null, turn: number, gain: Vec3): Environment {
+  if (!picture) return new Environment(null, turn, gain);
+  const key = JSON.stringify([turn, gain]);
+  const had = around.get(picture);
+  if (had?.key === key) return had.made;
+  const made = new Environment(picture, turn, gain);
+  around.set(picture, { key, made });
+  return made;
+}
+
 /** Pictures thrown from where the camera stood, held back by what stands in the way there. */
 function throwPictures(list: readonly { drawn: Drawn; thing: Thing }[], built: Built, by: Surroundings): void {
-  const maps = new Map<number, ShadowMap>();
   const size = by.shadowSize;
+  const solid = built.drawn.filter((d) => !d.catcher);
+  const places = list.length > 0 ? placesOf(solid) : '';
   for (const { drawn, thing } of list) {
     const view = by.viewAt(thing.from);
     const texture = by.texture(thing.id, false);
     if (!view || !texture) continue;
-    let map = maps.get(thing.from);
-    if (!map) {
-      const by2 = size / Math.max(by.width, by.height);
-      const solid = built.drawn.filter((d) => !d.catcher);
-      map = ShadowMap.seen(by.kernels, solid, { matrix: view.matrix, focal: view.focal * by2, centre: [view.centre[0] * by2, view.centre[1] * by2] }, size, 0);
-      maps.set(thing.from, map);
-    }
-    const known = map;
-    const projection: Projected = { view, texture, width: by.width, height: by.height, seen: (...a) => known.seen(...a) };
+    const k = size / Math.max(by.width, by.height);
+    const from = { matrix: view.matrix, focal: view.focal * k, centre: [view.centre[0] * k, view.centre[1] * k] as const };
+    const map = once(by.shadows, `from ${thing.from} ${places}`, () => ShadowMap.seen(by.kernels, solid, from, size, 0))!;
+    const projection: Projected = { view, texture, width: by.width, height: by.height, seen: (...a) => map.seen(...a) };
     built.drawn[built.drawn.indexOf(drawn)] = { ...drawn, projection };
   }
 }

@@ -1,5 +1,5 @@
 import type { Part } from '../../params/part';
-import type { ParamValues } from '../../param';
+import type { FeedDefinition, ParamValues } from '../../param';
 import { choice, colour, integer, model, nameOf, number, toggle, triple } from '../../param';
 
 const SURFACES = ['card', 'ball', 'box'];
@@ -9,7 +9,7 @@ const PLACED = [...SOLID, 'light', 'catcher', 'holder'];
 /** What each thing in the shot has. Places are y up, z towards the camera, in the units of the camera reading. */
 export const thingParams = {
   on: toggle('On', true),
-  what: choice('Is', 'card', [
+  what: choice('Kind', 'card', [
     { value: 'card', title: 'Card', help: 'A picture on a flat, bent or lifted card.' },
     { value: 'ball', title: 'Ball or dome', help: 'With a latitude–longitude picture on it; seen from inside, a sky.' },
     { value: 'box', title: 'Box' },
@@ -79,9 +79,9 @@ export const thingParams = {
 export type ThingValues = ParamValues<typeof thingParams>;
 export type Thing = Part & ThingValues;
 
-export const THING_FEEDS = [
-  { name: 'picture', title: 'Picture', help: 'What it shows; of light from all around, the surroundings.' },
-  { name: 'lift', title: 'Lift', help: 'Red raises a card along its normal.' },
+export const THING_FEEDS: readonly FeedDefinition[] = [
+  { name: 'picture', title: 'Picture', help: 'What it shows; of light from all around, the surroundings.', when: { what: [...SOLID, 'light'] } },
+  { name: 'lift', title: 'Lift', help: 'Red raises a card along its normal.', when: { what: ['card'] } },
 ];
 
 /** Things whose picture is looked at. */

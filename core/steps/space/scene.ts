@@ -46,7 +46,7 @@ const params = {
   focal: number('Focal length', 35, [12, 200], { unit: 'mm', min: 1, max: 10_000, when: { seen: ['keyed'] } }),
   filmWidth: number('Film width', 36, [8, 70], { unit: 'mm', min: 0.5, max: 1000, when: { seen: ['keyed'] } }),
   things: parts('Things', 'thing', thingParams, { feeds: THING_FEEDS }),
-  behind: toggle('Behind what is nearer', false, {
+  behind: toggle('Cut by depth', false, {
     animatable: false,
     help: 'This lane’s depth or position pass hides what lies behind it, softly at its edges.',
   }),
@@ -114,7 +114,7 @@ export const scene = defineStep({
       return p.seen === 'passes' ? 'this lane has no position pass that its camera could be found from' : 'this lane has no depth or position pass';
     const lacking = p.things.find((t) => t.on && t.what === 'model' && t.model === '');
     if (lacking) return `${lacking.name} has no model: choose one among the sources`;
-    if (p.things.some((t) => t.on && ['model', 'catcher'].includes(t.what)) && !p.things.some((t) => t.on && t.what === 'light'))
+    if (p.things.some((t) => t.on && !t.holds && ['model', 'catcher'].includes(t.what)) && !p.things.some((t) => t.on && t.what === 'light'))
       return 'no light is on: an even one stands in';
     return null;
   },
@@ -154,6 +154,7 @@ class SceneRender {
   private readonly n: number;
   private readonly surface: ReturnType<typeof readSurface> | null = null;
   private readonly textures = new Map<string, Texture | null>();
+  private readonly shadows: Surroundings['shadows'] = new Map();
 
   constructor(
     private readonly ctx: RenderContext<Params>,
@@ -266,6 +267,12 @@ class SceneRender {
     cards.forEach((c) => c.planes.forEach((x) => ctx.kernels.give(x)));
   }
 
+  /** Stands for the pixels of an input: the same on all frames of a still. */
+  private pixelsKey(input: string): string {
+    const entry = this.ctx.inputsKey.split(' ').find((k) => k.startsWith(`${input}@`));
+    return entry?.slice(entry.indexOf(':') + 1) ?? '';
+  }
+
   private surroundings(): Surroundings {
     const { ctx, p } = this;
     const { format } = ctx.inputs.main!;
@@ -281,7 +288,7 @@ class SceneRender {
       let known = this.textures.get(key);
       if (known === undefined) {
         const picture = fed(thing, feed);
-        this.textures.set(key, (known = picture && textureOf(picture, wraps, `${ctx.inputsKey} ${key}`)));
+        this.textures.set(key, (known = picture && textureOf(picture, wraps, this.pixelsKey(partKey(thing, feed)))));
       }
       return known;
     };
@@ -300,6 +307,7 @@ class SceneRender {
       },
       lift: (thing) => texture(thing, 'lift', false),
       shadowSize: Number(p.shadowSize),
+      shadows: this.shadows,
     };
   }
 

@@ -16,6 +16,7 @@ const HANDLES: Record<string, React.ComponentType<{ place: StagePlace }>> = {
   relight: dynamic(() => import('../../passes/ScenePointHandle').then((m) => m.ScenePointHandle), { ssr: false }),
   positionMatte: dynamic(() => import('../../passes/ScenePointHandle').then((m) => m.ScenePointHandle), { ssr: false }),
   depthOfField: FocusMarks,
+  scene: dynamic(() => import('../../space/things/ThingHandle').then((m) => m.ThingHandle), { ssr: false }),
   crop: dynamic(() => import('./CropHandle').then((m) => m.CropHandle), { ssr: false }),
 };
 

@@ -1,0 +1,59 @@
+'use client';
+import { Canvas } from '@react-three/fiber';
+import { useMemo, useState } from 'react';
+import type { Step } from '@/core/document/types';
+import type { CameraReading } from '@/core/readings/types';
+import { cameraDataOf } from '@/core/space/camera-data';
+import { useShotPart } from '../../workbench/context';
+import { useView } from '../../workbench/state';
+import { tokens } from '../../theme/tokens';
+import { CameraWay, Grid, Points } from './room-parts';
+import { RoomThings } from './room-things';
+import { Looking } from './room-looking';
+import { useScene } from './use-scene';
+
+export type Grip = 'translate' | 'rotate' | 'scale';
+const GRIPS: readonly (readonly [Grip, string])[] = [
+  ['translate', 'Move'],
+  ['rotate', 'Turn'],
+  ['scale', 'Size'],
+];
+
+/** The scene from anywhere: orbited, framed, or through its camera with the plate behind. */
+export function Room({ step, reading }: { step: Step | undefined; reading: CameraReading | undefined }) {
+  const scene = useScene(step?.id);
+  const readings = useShotPart('readings');
+  const frame = useView((s) => s.frame);
+  const [through, setThrough] = useState(false);
+  const [grip, setGrip] = useState<Grip>('translate');
+  const [framed, setFramed] = useState(0);
+  const camera = useMemo(() => (reading ? cameraDataOf(reading, readings, 1) : null), [reading, readings]);
+  const seen = scene?.view ?? camera?.viewAt(frame) ?? null;
+  return (
+    <>
+      <Canvas frameloop="demand" gl={{ antialias: true }} style={{ background: tokens.pit }} data-testid="room-canvas">
+        <hemisphereLight args={['#dfe4ea', '#6d675f', 1.6]} />
+        <directionalLight position={[4, 8, 5]} intensity={1.4} />
+        <Looking through={through ? seen : null} framed={framed} scene={scene} reading={reading} camera={camera} />
+        {!through && <Grid />}
+        {reading && camera && <Points reading={reading} camera={camera} canChoose={!step} />}
+        {camera && !through && <CameraWay camera={camera} frame={frame} now={seen} />}
+        {scene && <RoomThings scene={scene} grip={grip} reading={reading} />}
+      </Canvas>
+      <div className="room-bar" role="toolbar" aria-label="Room">
+        <button className={`pill${through ? ' on' : ''}`} aria-pressed={through} disabled={!seen} onClick={() => setThrough(!through)}>
+          Through the camera
+        </button>
+        <button className="pill" disabled={through} onClick={() => setFramed(framed + 1)} title="All of it, or the chosen thing">
+          Show all
+        </button>
+        {scene &&
+          GRIPS.map(([value, title]) => (
+            <button key={value} className={`pill${grip === value ? ' on' : ''}`} aria-pressed={grip === value} onClick={() => setGrip(value)}>
+              {title}
+            </button>
+          ))}
+      </div>
+    </>
+  );
+}

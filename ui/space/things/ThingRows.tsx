@@ -1,0 +1,105 @@
+'use client';
+import AddIcon from '@mui/icons-material/Add';
+import AccountTreeIcon from '@mui/icons-material/AccountTreeOutlined';
+import CropLandscapeIcon from '@mui/icons-material/CropLandscapeOutlined';
+import LightModeIcon from '@mui/icons-material/LightModeOutlined';
+import PublicIcon from '@mui/icons-material/PublicOutlined';
+import TonalityIcon from '@mui/icons-material/TonalityOutlined';
+import ViewInArIcon from '@mui/icons-material/ViewInArOutlined';
+import CategoryIcon from '@mui/icons-material/CategoryOutlined';
+import Button from '@mui/material/Button';
+import ListSubheader from '@mui/material/ListSubheader';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { useState } from 'react';
+import type { ComponentType } from 'react';
+import type { Step } from '@/core/document/types';
+import type { ThingKind } from '@/store/things';
+import { THING_KINDS, addThing } from '@/store/things';
+import { useRun, useShotPart } from '../../workbench/context';
+import { useView, view } from '../../workbench/state';
+
+const MARKS: Record<ThingKind, ComponentType<{ sx?: object; titleAccess?: string }>> = {
+  card: CropLandscapeIcon,
+  ball: PublicIcon,
+  box: ViewInArIcon,
+  model: CategoryIcon,
+  light: LightModeIcon,
+  catcher: TonalityIcon,
+  holder: AccountTreeIcon,
+};
+
+export function ThingMark({ step, thing }: { step: Step; thing: string }) {
+  const what = (step.params[`${thing}.what`] ?? 'card') as ThingKind;
+  const Mark = MARKS[what];
+  return <Mark sx={{ fontSize: 15 }} titleAccess={THING_KINDS[what].title} />;
+}
+
+/** A click on the picture then says where it stands. */
+export function PlaceThing({ step, thing }: { step: Step; thing: string }) {
+  const picking = useView((s) => s.picking);
+  const on = picking?.step === step.id && picking.data === 'thing' && picking.part === thing;
+  return (
+    <button
+      className={`pill${on ? ' on' : ''}`}
+      aria-pressed={on}
+      title="Click the picture: it stands at the point there, or on the ground"
+      onClick={() =>
+        view.set({ thing, roomView: false, picking: on ? null : { step: step.id, param: 'things', data: 'thing', part: thing } })
+      }
+    >
+      Place
+    </button>
+  );
+}
+
+/** Adds things, and opens the room. */
+export function AddThing({ step }: { step: Step }) {
+  const run = useRun();
+  const models = useShotPart('sources').filter((s) => s.kind === 'model');
+  const lanes = useShotPart('lanes');
+  const room = useView((s) => s.roomView);
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const own = lanes.find((l) => l.steps.some((x) => x.id === step.id));
+  const add = (what: ThingKind, options: Parameters<typeof addThing>[2] = {}): void => {
+    setAnchor(null);
+    const made: { thing?: string } = {};
+    run(`Add ${THING_KINDS[what].title.toLowerCase()}`, addThing(step.id, what, options, made));
+    if (made.thing) view.set({ thing: made.thing });
+  };
+  return (
+    <div className="inline">
+      <Button variant="outlined" startIcon={<AddIcon />} onClick={(e) => setAnchor(e.currentTarget)}>
+        Add a thing
+      </Button>
+      <Button variant="outlined" aria-pressed={room} color={room ? 'secondary' : 'primary'} onClick={() => view.set({ roomView: !room })}>
+        {room ? 'See the picture' : 'See the room'}
+      </Button>
+      {anchor && (
+        <Menu anchorEl={anchor} open onClose={() => setAnchor(null)}>
+          {(Object.keys(THING_KINDS) as ThingKind[])
+            .filter((k) => k !== 'model' || models.length === 0)
+            .map((k) => (
+              <MenuItem key={k} onClick={() => add(k)}>
+                {THING_KINDS[k].title}
+              </MenuItem>
+            ))}
+          {models.length > 0 && <ListSubheader>Models</ListSubheader>}
+          {models.map((m) => (
+            <MenuItem key={m.id} onClick={() => add('model', { name: m.name, params: { model: m.id } })}>
+              {m.name}
+            </MenuItem>
+          ))}
+          <ListSubheader>Card with a lane</ListSubheader>
+          {lanes
+            .filter((l) => l !== own)
+            .map((l) => (
+              <MenuItem key={l.id} onClick={() => add('card', { name: l.name, picture: { lane: l.id } })}>
+                {l.name}
+              </MenuItem>
+            ))}
+        </Menu>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,126 @@
+'use client';
+import { useEffect, useMemo, useState } from 'react';
+import { laneOf } from '@/core/document/graph';
+import { findStep } from '@/core/document/params';
+import type { Shot, Source, Step } from '@/core/document/types';
+import { stepValues } from '@/core/document/values';
+import type { Vec3 } from '@/core/geometry/vec3';
+import type { Affine3 } from '@/core/render/affine';
+import { inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees } from '@/core/render/affine';
+import type { View } from '@/core/render/screen';
+import type { CameraData } from '@/core/space/camera-data';
+import type { Thing } from '@/core/space/things/params';
+import { groundOf, placeOf } from '@/core/space/things/place';
+import { STEPS } from '@/core/steps';
+import type { ModelShape } from '@/engine/renderer';
+import { useSceneView } from '../../passes/surface';
+import { useInput } from '../../passes/use-input';
+import { useBench, useShot } from '../../workbench/context';
+import { useView } from '../../workbench/state';
+
+/** A scene step as it stands at a frame: what the handles and the room are drawn from. */
+export interface SceneAt {
+  readonly step: Step;
+  readonly things: readonly Thing[];
+  readonly camera: CameraData | null;
+  /** Full size; null where there is no camera. */
+  readonly view: View | null;
+  place(thing: Thing): Affine3;
+  /** A place of the world as the thing's own parameter would have it. */
+  inOwn(thing: Thing, at: Vec3): Vec3;
+  /** A thing's parameter, such as its place, in the world. */
+  inWorld(thing: Thing, at: Vec3): Vec3;
+}
+
+/** Puts it together; `passes` is the camera of a render, where that is wanted. */
+export function sceneAt(shot: Shot, step: Step, frame: number, passes: View | null): SceneAt {
+  const p = stepValues(shot, STEPS.get('scene')!.params, step, frame, 1) as unknown as {
+    things: readonly Thing[];
+    seen: string;
+    camera: CameraData | null;
+    eye: Vec3;
+    look: Vec3;
+    focal: number;
+    filmWidth: number;
+  };
+  const camera = p.seen === 'reading' ? p.camera : null;
+  const { width, height } = shot.format;
+  const stands = inverseA3(placedA3(p.eye, quaternionOfDegrees(p.look), [1, 1, 1]))!;
+  const view: View | null =
+    p.seen === 'reading'
+      ? (camera?.viewAt(frame) ?? null)
+      : p.seen === 'passes'
+        ? passes
+        : {
+            matrix: multiplyA3([1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0], stands),
+            focal: (p.focal / p.filmWidth) * width,
+            centre: [width / 2, height / 2],
+          };
+  const ground = (t: Thing): Affine3 => groundOf(t, p.things, camera, view);
+  return {
+    step,
+    things: p.things,
+    camera,
+    view,
+    place: (t) => placeOf(t, p.things, camera, view),
+    inOwn: (t, at) => {
+      const back = inverseA3(ground(t));
+      return back ? pointA3(back, at) : at;
+    },
+    inWorld: (t, at) => pointA3(ground(t), at),
+  };
+}
+
+/** The selected scene step at the frame that is seen; null where none is selected. */
+export function useScene(id: string | undefined): SceneAt | null {
+  const shot = useShot();
+  const frame = useView((s) => s.frame);
+  const step = id === undefined ? undefined : findStep(shot, id)?.step;
+  const input = useInput(id ?? '');
+  const surface = useSceneView(step?.type === 'scene' && step.params.seen === 'passes' ? step : undefined, input);
+  return useMemo(() => {
+    if (step?.type !== 'scene') return null;
+    const c = surface?.camera;
+    const passes = c
+      ? {
+          matrix: [c.right, c.down, c.forward].flatMap((r) => [...r, -(r[0] * c.eye[0] + r[1] * c.eye[1] + r[2] * c.eye[2])]),
+          focal: c.focal,
+          centre: c.centre,
+        }
+      : null;
+    return sceneAt(shot, step, frame, passes);
+  }, [shot, step, frame, surface]);
+}
+
+/** Width over height of what a card shows. */
+export function aspectOf(shot: Shot, step: Step, thing: string): number {
+  const tap = step.feeds[`${thing}.picture`];
+  const start = tap && laneOf(shot, tap.lane)?.start;
+  const source = start && 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
+  const { width, height, pixelAspect } = source?.format ?? shot.format;
+  return (width * pixelAspect) / height;
+}
+
+const shapes = new Map<string, Promise<ModelShape>>();
+/** A model's triangles; null until they are there. */
+export function useModelShape(source: Source | undefined): ModelShape | null {
+  const { viewer } = useBench();
+  const [shape, setShape] = useState<ModelShape | null>(null);
+  const key = source?.frames?.[0]?.hash ?? '';
+  useEffect(() => {
+    if (!source || key === '') return undefined;
+    let live = true;
+    let made = shapes.get(key);
+    if (!made) shapes.set(key, (made = viewer.pool.modelShape(source)));
+    made.then(
+      (s) => live && setShape(s),
+      () => shapes.delete(key),
+    );
+    return () => {
+      live = false;
+    };
+    // A model is told by its contents.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [viewer, key]);
+  return key === '' ? null : shape;
+}
