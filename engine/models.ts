@@ -18,7 +18,7 @@ export async function readModel(
   bytes: Uint8Array,
   file: string,
   kernels: Kernels,
-  beside: Readonly<Record<string, Uint8Array>> = {},
+  beside?: Readonly<Record<string, Uint8Array>>,
 ): Promise<Model> {
   if (/\.obj$/i.test(file)) return readObjModel(bytes, file);
   return readGltfModel(

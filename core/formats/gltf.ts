@@ -20,7 +20,7 @@ const KNOWN = ['KHR_mesh_quantization', 'KHR_materials_unlit', 'KHR_texture_tran
  * A glTF 2.0 file: .glb, or .gltf with its numbers and pictures inside or among `beside`, by their names. Rings of nodes, compressed geometry and files that are
  * missing are told in words. Throws MediaError.
  */
-export async function openGltf(bytes: Uint8Array, file: string, beside: Readonly<Record<string, Uint8Array>> = {}): Promise<Document> {
+export async function openGltf(bytes: Uint8Array, file: string, beside?: Readonly<Record<string, Uint8Array>>): Promise<Document> {
   const text = bytes[0] === 0x7b || bytes[0] === 0xef;
   const json = text ? parseJson(strFromU8(bytes), file) : jsonOfGlb(bytes, file);
   check(json, file);
@@ -28,8 +28,14 @@ export async function openGltf(bytes: Uint8Array, file: string, beside: Readonly
     if (!text) return await new WebIO().readBinary(withoutNeeds(bytes, json));
     const resources: Record<string, Uint8Array> = {};
     for (const uri of [...(json.buffers ?? []), ...(json.images ?? [])].flatMap((x) => x.uri ?? [])) {
-      const found = uri.startsWith('data:') ? BufferUtils.createBufferFromDataURI(uri) : beside[nameOf(uri)];
-      if (!found) throw new MediaError(file, `it needs ${nameOf(uri)} beside it: bring both in together, or save it as .glb, which holds everything`);
+      const found = uri.startsWith('data:') ? BufferUtils.createBufferFromDataURI(uri) : beside?.[nameOf(uri)];
+      if (!found)
+        throw new MediaError(
+          file,
+          beside
+            ? `it needs ${nameOf(uri)} beside it: bring both in together, or save it as .glb, which holds everything`
+            : `its numbers lie in another file, ${nameOf(uri)}: save it as .glb, which holds everything`,
+        );
       resources[uri] = found;
     }
     return await new WebIO().readJSON({ json: { ...json, extensionsRequired: [] } as never, resources: resources as never });

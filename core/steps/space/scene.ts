@@ -330,7 +330,8 @@ class SceneRender {
       const back = inverse3(forth);
       if (isEmpty(seen) || !back) return null;
       const planes = [0, 1, 2, 3].map(() => ctx.kernels.take(area(seen))) as [Plane, Plane, Plane, Plane];
-      const mapping = Mapping.by(forth).backward!;
+      // In front of the camera as a whole, its first corner too.
+      const mapping = Mapping.by(forth.map((v) => v / forth[8]) as unknown as Homography).backward!;
       const options: SampleOptions = { most: 4, poll: () => ctx.poll() };
       sampleThrough(ctx.kernels, source.packed, planes, seen, mapping, tapsOf('catmullRom'), options);
       const gains = [...thing.tint.map((t) => t * thing.opacity), thing.opacity];

@@ -1,0 +1,165 @@
+import { describe, expect, test } from '@jest/globals';
+import type { Param } from '../../document/types';
+import type { Filling, TestPicture, TestStep } from '../../testing/evaluate';
+import { evaluate } from '../../testing/evaluate';
+
+const [W, H] = [96, 64];
+const plate: TestPicture = { width: W, height: H, fill: { R: 0.2, G: 0.2, B: 0.2, A: 1 } };
+const plain = (R: number, G: number, B: number): TestPicture => ({ width: 48, height: 48, fill: { R, G, B, A: 1 } });
+const soft: TestPicture = {
+  width: 64,
+  height: 48,
+  fill: Object.fromEntries([
+    ...['R', 'G', 'B'].map((c, k) => [c, (x: number, y: number) => 0.5 + 0.3 * Math.sin(x / 7 + k) * Math.cos(y / 6)] as const),
+    ['A', 1],
+  ]) as Filling,
+};
+
+type Values = Record<string, Param>;
+const sceneOf = (things: Record<string, Values>, more: Values = {}, taps: NonNullable<TestStep['taps']> = {}): TestStep => ({
+  type: 'scene',
+  params: {
+    seen: 'keyed',
+    eye: [0, 0, 3],
+    focal: 36,
+    filmWidth: 36,
+    things: Object.keys(things).map((id) => ({ id, name: id })) as unknown as Param,
+    ...Object.fromEntries(Object.entries(things).flatMap(([id, v]) => Object.entries(v).map(([k, p]) => [`${id}.${k}`, p]))),
+    ...more,
+  },
+  taps,
+});
+const card = { what: 'card', casts: false };
+/** Where the camera above shows a place. */
+const seen = ([x, y, z]: readonly number[]): [number, number] => [W / 2 + (96 * x!) / (3 - z!), H / 2 - (96 * y!) / (3 - z!)];
+
+describe('a flat card', () => {
+  test('is the picture pinned by its corners, within a code value', async () => {
+    const turn = 35;
+    const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
+    const [w, h] = [64 / 48 / 2, 0.5];
+    const corners = [
+      [-w, h],
+      [w, h],
+      [w, -h],
+      [-w, -h],
+    ].map(([x, y]) => seen([0.1 + c * x!, -0.05 + y!, -s * x!]));
+    const laid = await evaluate(
+      { main: { ...plate, fill: { R: 0, G: 0, B: 0, A: 0 } }, soft },
+      [sceneOf({ a: { ...card, at: [0.1, -0.05, 0], turn: [0, turn, 0] } }, {}, { 'a.picture': { lane: 'soft' } })],
+      { frame: 1 },
+    );
+    const names = ['topLeft', 'topRight', 'bottomRight', 'bottomLeft'];
+    const frame = [
+      [0, 0],
+      [64, 0],
+      [64, 48],
+      [0, 48],
+    ];
+    // The same corners from a lane of the picture's own size.
+    const pinned = await evaluate(
+      { main: soft },
+      [{ type: 'cornerPin', params: Object.fromEntries(names.map((n, i) => [n, corners[i]!.map((v, k) => v - frame[i]![k]!)])) }],
+      { region: { x0: 0, y0: 0, x1: W, y1: H } },
+    );
+    let worst = 0;
+    for (let y = 0; y < H; y++)
+      for (let x = 0; x < W; x++) for (const ch of ['R', 'A']) worst = Math.max(worst, Math.abs(laid.at(ch, x, y) - pinned.at(ch, x, y)));
+    expect(worst).toBeLessThan(1 / 255);
+  });
+
+  test('shows the same whether laid flat or drawn as triangles, away from its edges', async () => {
+    const pictures = { main: plate, soft };
+    const taps = { 'a.picture': { lane: 'soft' } };
+    const a = await evaluate(pictures, [sceneOf({ a: { ...card, turn: [10, 20, 0], size: 1.4 } }, {}, taps)]);
+    const b = await evaluate(pictures, [sceneOf({ a: { ...card, turn: [10, 20, 0], size: 1.4, casts: true } }, {}, taps)]);
+    for (let y = 20; y < 44; y += 3) for (let x = 36; x < 60; x += 3) expect(Math.abs(a.at('R', x, y) - b.at('R', x, y))).toBeLessThan(0.01);
+  });
+
+  test('crossing cards are cut by depth through the step as well', async () => {
+    const taps = { 'a.picture': { lane: 'red' }, 'b.picture': { lane: 'green' } };
+    const pictures = { main: plate, red: plain(1, 0, 0), green: plain(0, 1, 0) };
+    const r = await evaluate(pictures, [sceneOf({ a: { ...card, turn: [0, 45, 0], size: 2 }, b: { ...card, turn: [0, -45, 0], size: 2 } }, {}, taps)]);
+    expect([r.at('R', 40, 32), r.at('G', 40, 32)]).toEqual([1, 0]);
+    expect([r.at('R', 56, 32), r.at('G', 56, 32)]).toEqual([0, 1]);
+  });
+});
+
+describe('its camera', () => {
+  /** A wall at z = −2, positions and distance. */
+  const rendered = (more: Filling = {}): TestPicture => ({
+    width: W,
+    height: H,
+    fill: {
+      ...plate.fill,
+      Z: (x, y) => 5 + 0.01 * (x - 48) + 0.004 * (y - 32),
+      'P.X': (x, y) => ((x + 0.5 - W / 2) / 96) * (5 + 0.01 * (x - 48) + 0.004 * (y - 32)),
+      'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * (5 + 0.01 * (x - 48) + 0.004 * (y - 32)),
+      'P.Z': (x, y) => 3 - (5 + 0.01 * (x - 48) + 0.004 * (y - 32)) - 0.3 * Math.sin(x / 9),
+      ...more,
+    },
+  });
+
+  test('is found from a render’s positions, and its depth hides what lies behind', async () => {
+    const real = rendered({ Z: (x) => 5 + 0.3 * Math.sin(x / 9), 'P.X': (x) => ((x + 0.5 - W / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)), 'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)), 'P.Z': (x) => -2 - 0.3 * Math.sin(x / 9) });
+    const pictures = { main: real, white: plain(1, 1, 1) };
+    const at = (z: number) =>
+      evaluate(pictures, [sceneOf({ a: { ...card, at: [0, 0, z], size: 0.5 } }, { seen: 'passes', behind: true }, { 'a.picture': { lane: 'white' } })]);
+    expect((await at(0)).at('R', 48, 32)).toBeCloseTo(1, 3);
+    expect((await at(-3)).at('R', 48, 32)).toBeCloseTo(0.2, 3);
+  });
+
+  test('without one, and without things, the lane is passed on and it is said', async () => {
+    const none = await evaluate({ main: plate }, [{ type: 'scene' }]);
+    expect(none.at('R', 5, 5)).toBeCloseTo(0.2, 6);
+    expect(none.plan.remarks[0]!.message).toContain('nothing is in it yet');
+    const noCamera = await evaluate({ main: plate }, [sceneOf({ a: card }, { seen: 'reading' })]);
+    expect(noCamera.plan.remarks[0]!.message).toContain('needs a solved camera');
+  });
+});
+
+test('layers: depth, normals, motion in pixels and ids, over the lane’s own', async () => {
+  const r = await evaluate(
+    { main: plate, white: plain(1, 1, 1) },
+    [sceneOf({ a: { ...card, size: 1, at: { keys: [{ frame: 1, value: [0, 0, 0], ease: 'linear' }, { frame: 2, value: [0.125, 0, 0], ease: 'linear' }] } } }, { give: 'layers' }, { 'a.picture': { lane: 'white' } })],
+    { channels: ['R', 'Z', 'N.Z', 'motion.X', 'objectId.Y'], frame: 1 },
+  );
+  expect(r.at('Z', 48, 32)).toBeCloseTo(3, 4);
+  expect(r.at('N.Z', 48, 32)).toBeCloseTo(1, 6);
+  expect(r.at('motion.X', 48, 32)).toBeCloseTo(4, 3);
+  expect(r.at('objectId.Y', 48, 32)).toBe(1);
+  expect(r.at('Z', 2, 2)).toBe(Infinity);
+});
+
+test('a shutter blurs what moves, a lens what is out of focus', async () => {
+  const pictures = { main: { ...plate, fill: { R: 0, G: 0, B: 0, A: 0 } }, white: plain(1, 1, 1) };
+  const keys = { keys: [0, 1].map((k) => ({ frame: 1 + 9 * k, value: [3 * k, 0, 0], ease: 'linear' as const })) };
+  const taps = { 'a.picture': { lane: 'white' } };
+  const partly = (r: Awaited<ReturnType<typeof evaluate>>): number => Array.from({ length: W }, (_, x) => r.at('A', x, 32)).filter((v) => v > 0.02 && v < 0.98).length;
+  const still = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, {}, taps)], { frame: 3 });
+  const moved = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { shutter: 360, shutterSamples: 16 }, taps)], { frame: 3 });
+  const blurred = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { aperture: 0.3, focus: 1.5, lensSamples: 24 }, taps)], { frame: 3 });
+  expect(partly(still)).toBeLessThan(6);
+  expect(partly(moved)).toBeGreaterThan(15);
+  expect(partly(blurred)).toBeGreaterThan(8);
+  const focused = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { aperture: 0.3, focus: 3, lensSamples: 24 }, taps)], { frame: 3 });
+  expect(partly(focused)).toBeLessThan(8);
+});
+
+test('things that hang on each other in a ring still stand somewhere', async () => {
+  const r = await evaluate({ main: plate, white: plain(1, 1, 1) }, [
+    sceneOf({ a: { ...card, hangs: 'b' }, b: { what: 'holder', hangs: 'a', at: [0.2, 0, 0] } }, {}, { 'a.picture': { lane: 'white' } }),
+  ]);
+  expect(Math.max(...r.planes.R!)).toBe(1);
+});
+
+test('a picture projected from the camera’s own place is the picture, wherever the surface stands', async () => {
+  const full: TestPicture = { ...soft, width: W, height: H };
+  const r = await evaluate({ main: plate, full }, [
+    sceneOf({ a: { what: 'box', turn: [15, 40, 0], shows: 'thrown', from: 1 } }, {}, { 'a.picture': { lane: 'full' } }),
+  ]);
+  const own = await evaluate({ main: full }, []);
+  let worst = 0;
+  for (let y = 26; y < 38; y++) for (let x = 42; x < 54; x++) worst = Math.max(worst, Math.abs(r.at('R', x, y) - own.at('R', x, y)));
+  expect(worst).toBeLessThan(0.02);
+});
