@@ -10,6 +10,7 @@ import { readingAccuracy } from './reading-accuracy';
 import { seatingAccuracy } from './seating-accuracy';
 import { spaceAccuracy } from './space-accuracy';
 import { shapeAccuracy } from './shape-accuracy';
+import { thingsAccuracy } from './things-accuracy';
 
 const file = join(process.env.OSTRACON_ROOT ?? '.', 'docs/accuracy.md');
 const [only, step] = process.argv.slice(2);
@@ -21,6 +22,7 @@ const PARTS: readonly [title: string, run: () => Promise<string>][] = [
   ['Lens', lensAccuracy],
   ['Passes', passAccuracy],
   ['Space', spaceAccuracy],
+  ['Things', thingsAccuracy],
   ['Seating', () => seatingAccuracy(process.env.OSTRACON_ROOT ?? '.')],
 ];
 

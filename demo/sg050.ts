@@ -323,3 +323,20 @@ export function renderSlipway(frame: number, { width, height, noise, seed }: Sli
   }
   return plate;
 }
+
+/** What a ray meets first: for how far, its normal, and whether the sun is seen from there; null of the sky. `of` are the kinds that count. */
+export function slipwayHit(
+  eye: V,
+  direction: V,
+  of: readonly string[],
+): { t: number; kind: string; normal: V; at: V; sunlit: boolean; shadowOf: string | null } | null {
+  const d = unit(direction);
+  const hit = nearest(eye, d, [], false);
+  if (!hit || !of.includes(hit.kind)) return null;
+  const at = add(eye, d, hit.t);
+  const shade = nearest(add(add(eye, d, hit.t - 1e-4), hit.normal, 1e-3), SUN, [], true);
+  return { t: hit.t, kind: hit.kind, normal: hit.normal, at, sunlit: !shade && dot(hit.normal, SUN) > 0, shadowOf: shade?.kind ?? null };
+}
+
+export const SLIPWAY_BOXES: readonly Box[] = BOXES;
+export const SLIPWAY_SUN: V = SUN;
