@@ -19,6 +19,7 @@ import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
 import { benchLens } from './lens';
 import { benchLight } from './light';
+import { benchThings } from './things';
 import { benchPasses } from './passes';
 import { benchCleaning } from './cleaning';
 import { measureMemory } from './memory';
@@ -55,6 +56,7 @@ async function main(): Promise<void> {
     ['The lens', () => benchLens(kernels)],
     ['Passes', () => benchPasses(kernels)],
     ['Time, air, light', () => benchLight(kernels)],
+    ['Things', () => benchThings(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],

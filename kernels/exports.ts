@@ -28,6 +28,7 @@ export interface KernelExports {
   ): number;
   gatherPieces(ids: number, near: number, n: number, surfaces: number, normals: number, out: number): number;
   rasterDepth(triangles: number, count: number, w: number, h: number, near: number): void;
+  planePositions(m: number, x0: number, y0: number, w: number, h: number, xs: number, ys: number): void;
   layUnder(out: number, alpha: number, under: number, n: number): void;
   layOver(
     r: number,

@@ -230,6 +230,22 @@ export function rasterDepth(triangles: usize, count: i32, w: i32, h: i32, near: 
   }
 }
 
+/** The places that a homography (nine doubles, row by row) takes the middles of w × h pixels from x0, y0 on to. What lies behind the horizon is no number. */
+export function planePositions(m: usize, x0: f64, y0: f64, w: i32, h: i32, xs: usize, ys: usize): void {
+  const m0 = load<f64>(m), m3 = load<f64>(m, 24), m6 = load<f64>(m, 48);
+  for (let y = 0; y < h; y++) {
+    const Y = y0 + <f64>y + 0.5;
+    let a = m0 * (x0 + 0.5) + load<f64>(m, 8) * Y + load<f64>(m, 16);
+    let b = m3 * (x0 + 0.5) + load<f64>(m, 32) * Y + load<f64>(m, 40);
+    let c = m6 * (x0 + 0.5) + load<f64>(m, 56) * Y + load<f64>(m, 64);
+    for (let x = 0; x < w; x++, xs += 4, ys += 4, a += m0, b += m3, c += m6) {
+      const k: f64 = c > 0 ? 1 / c : NaN;
+      store<f32>(xs, <f32>(a * k));
+      store<f32>(ys, <f32>(b * k));
+    }
+  }
+}
+
 /** Lays a plane over another one: out += under · (1 − alpha). */
 export function layUnder(out: usize, alpha: usize, under: usize, n: i32): void {
   const one = f32x4.splat(1);

@@ -1,7 +1,7 @@
-import type { Kernels } from '@/kernels';
+import type { Kernels, Plane } from '@/kernels';
 import { copyInto } from '../../filters/copy';
 import { Packed } from '../../filters/sample';
-import { area, intersect, isEmpty } from '../../geometry/rect';
+import { area, intersect, isEmpty, sameRect } from '../../geometry/rect';
 import type { Format, PictureInfo, Tile } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import { Texture } from '../../render/texture';
@@ -50,11 +50,14 @@ export function textureOf({ info, tile }: Given, wraps: boolean, key: string): T
 export function packedOf(kernels: Kernels, { info, tile }: Given): { packed: Packed; format: Format } | null {
   const inside = intersect(tile.region, formatRect(info.format));
   if (isEmpty(inside)) return null;
+  const own: Plane[] = [];
   const planes = RGBA.map((c) => {
     const from = tile.planes[c];
-    return from ? copyInto(kernels, from, tile.region, inside) : kernels.take(area(inside)).fill(c === 'A' ? 1 : 0);
+    if (from && sameRect(inside, tile.region)) return from;
+    own.push(from ? copyInto(kernels, from, tile.region, inside) : kernels.take(area(inside)).fill(c === 'A' ? 1 : 0));
+    return own[own.length - 1]!;
   });
   const packed = new Packed(kernels, planes, inside);
-  planes.forEach((p) => kernels.give(p));
+  own.forEach((p) => kernels.give(p));
   return { packed, format: info.format };
 }

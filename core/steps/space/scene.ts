@@ -1,13 +1,12 @@
 import type { Plane } from '@/kernels';
 import { gaussianBlur } from '../../filters/gaussian';
-import { copyInto } from '../../filters/copy';
-import type { SampleOptions } from '../../filters/sample';
-import { sampleThrough } from '../../filters/sample';
-import { tapsOf } from '../../filters/resample';
-import { Mapping } from '../../geometry/mapping';
+import { copyInto, copyOver } from '../../filters/copy';
+import type { Packed } from '../../filters/sample';
+import { mapRegion, sampleThrough } from '../../filters/sample';
+import { FILTERS, tapsOf } from '../../filters/resample';
 import type { Homography } from '../../geometry/homography';
 import type { Rect } from '../../geometry/rect';
-import { area, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
+import { area, height, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import type { Vec3 } from '../../geometry/vec3';
 import { unit3 } from '../../geometry/vec3';
 import { MERGED } from '../../passes/merge';
@@ -59,6 +58,7 @@ const params = {
   aperture: number('Aperture', 0, [0, 0.2], { min: 0, max: 100, decimals: 3, group: 'Depth of field', help: 'Across, in units; 0 is sharp all through.' }),
   focus: number('Focus at', 5, [0, 50], { min: 1e-3, max: 1e5, group: 'Depth of field', help: 'Distance along the view.' }),
   lensSamples: integer('Looks', 16, [4, 64], { min: 2, max: 256, group: 'Depth of field', animatable: false }),
+  filter: choice('Filter of flat cards', 'catmullRom', FILTERS, { group: 'Quality' }),
   shadowSize: choice(
     'Shadow detail',
     '1024',
@@ -330,10 +330,7 @@ class SceneRender {
       const back = inverse3(forth);
       if (isEmpty(seen) || !back) return null;
       const planes = [0, 1, 2, 3].map(() => ctx.kernels.take(area(seen))) as [Plane, Plane, Plane, Plane];
-      // In front of the camera as a whole, its first corner too.
-      const mapping = Mapping.by(forth.map((v) => v / forth[8]) as unknown as Homography).backward!;
-      const options: SampleOptions = { most: 4, poll: () => ctx.poll() };
-      sampleThrough(ctx.kernels, source.packed, planes, seen, mapping, tapsOf('catmullRom'), options);
+      this.sample(source.packed, planes, seen, back);
       const gains = [...thing.tint.map((t) => t * thing.opacity), thing.opacity];
       planes.forEach((q, k) => {
         if (gains[k] !== 1) ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, gains[k]!, 0);
@@ -341,6 +338,20 @@ class SceneRender {
       return { region: seen, planes, near: [back[6]!, back[7]!, back[8]!], normal: unit3(vectorA3(matrix, [0, 0, 1])), id, holdout: thing.holds, ...(toNext && { toNext }) };
     } finally {
       source.packed.give();
+    }
+  }
+
+  /** Looks at a picture through a plane's map, its places worked out first: so four pixels are looked at together. */
+  private sample(packed: Packed, planes: readonly Plane[], seen: Rect, back: Homography): void {
+    const { kernels } = this.ctx;
+    const wide = mapRegion(seen);
+    const [xs, ys, matrix] = [kernels.take(area(wide)), kernels.take(area(wide)), kernels.take(20)];
+    try {
+      new Float64Array(matrix.buffer, matrix.byteOffset, 9).set(back);
+      kernels.fn.planePositions(matrix.byteOffset, wide.x0, wide.y0, width(wide), height(wide), xs.byteOffset, ys.byteOffset);
+      sampleThrough(kernels, packed, planes, seen, { xs, ys }, tapsOf(this.p.filter), { most: 4, poll: () => this.ctx.poll() });
+    } finally {
+      [xs, ys, matrix].forEach((p) => kernels.give(p));
     }
   }
 
@@ -400,7 +411,7 @@ class SceneRender {
     const main = ctx.tile('main');
     const under = (c: string): Plane | null => {
       const from = main?.planes[c];
-      return from ? copyInto(ctx.kernels, from, main.region, region) : null;
+      return from ? copyOver(ctx.kernels, from, main.region, region, (n) => ctx.scratch(n)) : null;
     };
     if (extra.depth) {
       extra.motion?.forEach((q) => ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, 1 / ctx.scale, 0));
@@ -408,12 +419,10 @@ class SceneRender {
         const own = planes[c];
         const below = own && c !== 'Z' && p.over ? under(c) : null;
         if (own && below) for (let i = 0; i < own.length; i++) if (extra.depth[i] === Infinity) own[i] = below[i]!;
-        if (below) ctx.kernels.give(below);
       }
       const below = planes.Z && p.over ? under('Z') : null;
       if (below) {
         for (let i = 0; i < below.length; i++) if (planes.Z![i] === Infinity) planes.Z![i] = below[i]!;
-        ctx.kernels.give(below);
       }
     }
     if (!p.over) return;
@@ -424,7 +433,6 @@ class SceneRender {
       const below = under(RGBA[k]!);
       if (!below) return;
       ctx.kernels.fn.layUnder(top.byteOffset, alpha.byteOffset, below.byteOffset, this.n);
-      ctx.kernels.give(below);
     });
   }
 }
