@@ -34,8 +34,8 @@ const card = { what: 'card', casts: false };
 const seen = ([x, y, z]: readonly number[]): [number, number] => [W / 2 + (96 * x!) / (3 - z!), H / 2 - (96 * y!) / (3 - z!)];
 
 describe('a flat card', () => {
-  // Not where a pixel is one and a half of the picture's: there it is a matter of rounding whether it is looked at once or four times.
-  test.each([0.6, 1.3])('of size %p is the picture pinned by its corners, within a code value', async (size) => {
+  // Not where a pixel is one and a half or two and a half of the picture’s: there it is a matter of rounding how many looks it takes.
+  test.each([0.72, 1.3])('of size %p is the picture pinned by its corners, within a code value', async (size) => {
     const turn = 35;
     const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
     const [w, h] = [(size * 64) / 48 / 2, size / 2];
