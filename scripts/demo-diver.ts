@@ -91,6 +91,22 @@ export async function diver(write: (name: string, shot: object) => string): Prom
         },
       }),
       step('diver-grade', 'grade', 'Match the quay', { params: { exposure: -0.2, slope: [1.03, 0.99, 0.9], contrast: 1.04 } }),
+      step('diver-smoke', 'scene', 'Smoke about him', {
+        params: {
+          seen: 'passes',
+          behind: true,
+          give: 'layers',
+          soft: 0.3,
+          things: list([{ id: 'smoke', name: 'Smoke' }]),
+          // Through him: before one shoulder and behind the other.
+          'smoke.at': [-0.15, 1.15, 0.22],
+          'smoke.turn': [0, 24, 0],
+          'smoke.size': 2.1,
+          'smoke.casts': false,
+          'smoke.tint': [1.25, 1.15, 1.05],
+        },
+        feeds: { 'smoke.picture': { lane: 'smoke' } },
+      }),
     ]),
     lane('lamp-glow', 'lamp glow', { tap: { lane: 'diver' } }, [
       step('lamp-cut', 'idMatte', 'Lamp by ID', { params: { things: list([thing('lamp')]), gives: 'cut' } }),
@@ -104,6 +120,7 @@ export async function diver(write: (name: string, shot: object) => string): Prom
       step('mirror-blur', 'blur', 'Water', { params: { size: 5, ratio: 0.4 } }),
       step('mirror-grade', 'grade', 'Darken', { params: { exposure: -0.9, slope: [1, 0.95, 0.9], unpremultiply: false } }),
     ]),
+    lane('smoke', 'smoke', { source: 'src-smoke' }, [step('smoke-slow', 'retime', 'Slower', { params: { speed: 0.62, between: 'blend' } })]),
     lane('spray', 'spray', { source: 'src-spray' }, []),
     lane('quay', 'quay', { source: 'src-quay' }, [
       { ...step('quay-mirror', 'join', 'Reflection', { params: { operator: 'over' }, feeds: { front: { lane: 'mirror' } } }), mix: 0.6 },
@@ -141,6 +158,7 @@ export async function diver(write: (name: string, shot: object) => string): Prom
   const sources = [
     { id: 'src-diver', name: 'diver passes', path: '../media/sg030/diver.####.exr', passes: diverPasses },
     { id: 'src-quay', name: 'wet quay', path: '../media/sg030/quay.####.jpg', colourSpace: 'Rec.709' },
+    { id: 'src-smoke', name: 'smoke', path: '../media/elements/smoke.####.png', colourSpace: 'sRGB', alpha: 'luma' },
     { id: 'src-spray', name: 'spray', path: '../media/sg030/spray.####.exr', passes: { motion: { role: 'motion' as const } } },
   ];
   write('sg030', { ...shot, sources });

@@ -63,6 +63,26 @@ export class PixelItems {
     this.holds = wider(this.holds);
   }
 
+  /** Thins what comes within a distance of a hold-out behind it, down to nothing where they meet. */
+  fade(distance: number): void {
+    const { count: n, near, holds } = this;
+    for (let j = 0; j < n; j++) {
+      if (!holds[j]) continue;
+      const there = 1 / near[j]!;
+      for (let i = 0; i < n; i++) {
+        const before = holds[i] ? Infinity : there - 1 / near[i]!;
+        // Just behind it counts as where they meet: some of the pixel's samples may lie before it.
+        if (before <= -0.1 * distance || before >= distance) continue;
+        const t = Math.max(0, before / distance);
+        const k = t * t * (3 - 2 * t);
+        this.r[i] = this.r[i]! * k;
+        this.g[i] = this.g[i]! * k;
+        this.b[i] = this.b[i]! * k;
+        this.a[i] = this.a[i]! * k;
+      }
+    }
+  }
+
   /**
    * Lays all over each other by depth into `to`: R, G, B, A. Where surfaces cut each other within the pixel, each of its samples has an order of its own.
    */

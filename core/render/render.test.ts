@@ -181,6 +181,14 @@ describe('over each other', () => {
     expect(at(front.a, 30, 30)).toBe(1);
   });
 
+  test('what nears a hold-out fades away over the distance that is said', async () => {
+    const wall = thing('card', stands([0, 0, 0], [0, 0, 0], [9, 9, 9]), {}, { holdout: true });
+    const alphaAt = async (z: number): Promise<number> => at((await draw({ view: camera, drawn: [glass(z, [1, 1, 1], 1), wall], soft: 0.4 })).a, 30, 30);
+    expect(await alphaAt(0.5)).toBe(1);
+    expect(await alphaAt(0.2)).toBeCloseTo(0.5, 4);
+    expect(await alphaAt(0.02)).toBeLessThan(0.01);
+  });
+
   test('the same composite whether samples are taken together or one by one', () => {
     const together = new PixelItems();
     const apart = new PixelItems();

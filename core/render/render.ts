@@ -37,6 +37,8 @@ export interface Moment {
   readonly clip?: readonly [number, number, number, number];
   /** Over the region: what is there already and hides what lies behind it, by nearness and coverage. */
   readonly held?: { readonly near: Plane; readonly alpha: Plane };
+  /** Distance before a hold-out over which what is seen fades away; 0 cuts it. */
+  readonly soft?: number;
 }
 
 /** Planes over the region that are filled: R, G, B, A, and what else is there. */
@@ -271,6 +273,7 @@ class Renderer {
         if (!seen) continue;
         const at = (py - region.y0) * w + px - region.x0;
         if (held && held.near[at]! > 0) this.hold(held.near, held.alpha[at]!, at, px, py);
+        if (this.moment.soft) items.fade(this.moment.soft);
         items.compose(made);
         out.r[at] = made[0]!;
         out.g[at] = made[1]!;

@@ -49,6 +49,11 @@ const params = {
     animatable: false,
     help: 'This lane’s depth or position pass hides what lies behind it, softly at its edges.',
   }),
+  soft: number('Soft crossing', 0, [0, 1], {
+    min: 0,
+    max: 1e4,
+    help: 'Distance before a hold-out, or before what cuts it, over which things fade away: fog that meets a wall.',
+  }),
   over: toggle('Over this lane', true, { animatable: false, help: 'Else the scene is given alone.' }),
   give: choice('Gives', 'picture', [
     { value: 'picture', title: 'The picture' },
@@ -262,6 +267,7 @@ class SceneRender {
       environment: built.environment,
       mirrors: this.mirrors(built, view),
       ...(held && { held }),
+      soft: this.p.soft,
     };
     renderMoment(ctx.kernels, moment, region, out, () => ctx.poll());
     cards.forEach((c) => c.planes.forEach((x) => ctx.kernels.give(x)));
@@ -415,14 +421,13 @@ class SceneRender {
     };
     if (extra.depth) {
       extra.motion?.forEach((q) => ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, 1 / ctx.scale, 0));
+      const covered = p.over ? under('A') : null;
       for (const c of [...MERGED.flatMap((m) => m.channels), 'objectId.Y']) {
         const own = planes[c];
-        const below = own && c !== 'Z' && p.over ? under(c) : null;
-        if (own && below) for (let i = 0; i < own.length; i++) if (extra.depth[i] === Infinity) own[i] = below[i]!;
-      }
-      const below = planes.Z && p.over ? under('Z') : null;
-      if (below) {
-        for (let i = 0; i < below.length; i++) if (planes.Z![i] === Infinity) planes.Z![i] = below[i]!;
+        const below = own && p.over ? under(c) : null;
+        if (!own || !below || !covered) continue;
+        // Of whichever is more of the pixel.
+        for (let i = 0; i < own.length; i++) if (a[i]! < covered[i]! * (1 - a[i]!)) own[i] = below[i]!;
       }
     }
     if (!p.over) return;
