@@ -20,6 +20,7 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { addLamp, addParts, removePart } from '@/store/passes';
 import { FeedField } from '../controls/FeedField';
+import { SceneOut } from '../space/things/SceneOut';
 import { AddThing, PlaceThing, ThingMark } from '../space/things/ThingRows';
 import type { FieldProps } from '../controls/field-props';
 import { useRun, useShotState } from '../workbench/context';
@@ -55,7 +56,10 @@ export function PartsField({ d, value, step, name, Row }: FieldProps<ParamOf<'pa
       {d.of === 'pass' ? (
         <AddPasses d={d} value={value} step={step} name={name} />
       ) : d.of === 'thing' ? (
-        <AddThing step={step} />
+        <>
+          <AddThing step={step} />
+          <SceneOut step={step} />
+        </>
       ) : (
         <AddLamp step={step} />
       )}

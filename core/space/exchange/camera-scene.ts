@@ -5,6 +5,8 @@ import type { Vec3 } from '../../geometry/vec3';
 import { scale3 } from '../../geometry/vec3';
 import type { Pose } from '../pose';
 import { eyeOf } from '../pose';
+import type { Affine3 } from '../../render/affine';
+import type { Mesh } from '../../render/mesh';
 import type { CameraParts } from '../camera-parts';
 import type { CameraView } from '../reading';
 import { cardCorners } from '../cards';
@@ -22,6 +24,17 @@ export interface CameraScene {
   readonly groups: readonly { readonly name: string; readonly colour: string; readonly points: readonly Vec3[] }[];
   /** Corners: top left, top right, bottom right, bottom left. */
   readonly cards: readonly { readonly name: string; readonly corners: readonly [Vec3, Vec3, Vec3, Vec3] }[];
+  /** Things in the shot as they stand at its first frame. */
+  readonly things?: readonly SceneThing[];
+}
+
+/** A thing: pieces of triangles in the thing's own axes, or a lamp; its matrix takes them to the world. */
+export interface SceneThing {
+  readonly name: string;
+  readonly kind: string;
+  readonly matrix: Affine3;
+  readonly pieces: readonly { readonly mesh: Pick<Mesh, 'positions' | 'normals' | 'uvs' | 'indices'>; readonly matrix: Affine3; readonly colour: Vec3 }[];
+  readonly light?: { readonly kind: string; readonly colour: Vec3; readonly strength: number; readonly towards: Vec3; readonly cone: number };
 }
 
 /** A camera that looks along its own −z, y up: where it is, and its axes as the columns of a turn. */

@@ -1,10 +1,11 @@
-import type { Accessor, Node as GltfNode } from '@gltf-transform/core';
+import type { Accessor, Node as GltfNode, mat4 } from '@gltf-transform/core';
 import { Document, Primitive, WebIO } from '@gltf-transform/core';
 import { MediaError } from '../../errors';
 import { openGltf, sampled } from '../../formats/gltf';
 import { apply3, multiply3, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
 import { along3 } from '../../geometry/vec3';
+import type { Affine3 } from '../../render/affine';
 import type { CameraScene, SceneFrame } from './camera-scene';
 import { linearColour, quaternionsOf } from './camera-scene';
 
@@ -93,8 +94,32 @@ export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
       .setMaterial(cardMaterial);
     root.addChild(doc.createNode(card.name).setMesh(doc.createMesh(card.name).addPrimitive(primitive)));
   }
+  for (const t of scene.things ?? []) {
+    // Lamps stand as nodes whose extras say what they are: glTF itself knows none.
+    const own = doc.createNode(t.name).setMatrix(columnsOf(t.matrix)).setExtras({ kind: t.kind, ...(t.light && { light: t.light }) });
+    t.pieces.forEach(({ mesh, matrix, colour }, i) => {
+      const material = doc
+        .createMaterial(`${t.name} ${i + 1}`)
+        .setBaseColorFactor([...colour, 1])
+        .setMetallicFactor(0)
+        .setRoughnessFactor(0.6)
+        .setDoubleSided(t.kind === 'card' || t.kind === 'catcher');
+      const primitive = doc
+        .createPrimitive()
+        .setAttribute('POSITION', accessor('VEC3', mesh.positions))
+        .setAttribute('NORMAL', accessor('VEC3', mesh.normals))
+        .setIndices(doc.createAccessor().setType('SCALAR').setArray(Uint32Array.from(mesh.indices)).setBuffer(buffer))
+        .setMaterial(material);
+      if (mesh.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', mesh.uvs));
+      own.addChild(doc.createNode(`${t.name} ${i + 1}`).setMatrix(columnsOf(matrix)).setMesh(doc.createMesh(t.name).addPrimitive(primitive)));
+    });
+    root.addChild(own);
+  }
   return new WebIO().writeBinary(doc);
 }
+
+/** A matrix as glTF has it, column by column. */
+const columnsOf = (m: Affine3): mat4 => [0, 1, 2, 3].flatMap((c) => [m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0]) as unknown as mat4;
 
 /** A camera that was read: its way, and the height of the picture over the focal length. */
 export interface ReadCamera {

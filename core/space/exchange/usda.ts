@@ -4,7 +4,8 @@ import type { Mat3 } from '../../geometry/rotation';
 import { apply3, multiply3, turnOf, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
 import { along3, unit3 } from '../../geometry/vec3';
-import type { CameraScene } from './camera-scene';
+import type { Affine3 } from '../../render/affine';
+import type { CameraScene, SceneThing } from './camera-scene';
 import { linearColour, quaternionsOf } from './camera-scene';
 import type { ReadCamera } from './gltf';
 import { FILM_WIDTH } from './gltf';
@@ -100,7 +101,57 @@ ${pointsPrim(
     }
 `,
     )
-    .join('')}}
+    .join('')}${(scene.things ?? []).map((t) => thingPrim(t, unique)).join('')}}
+`;
+}
+
+/** A matrix as USD has it: rows of vectors that are multiplied from the left. */
+const rowsOf = (m: Affine3): string =>
+  `( ${[0, 1, 2, 3].map((c) => tuple([m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0])).join(', ')} )`;
+
+const LAMPS: Readonly<Record<string, string>> = { sun: 'DistantLight', point: 'SphereLight', spot: 'SphereLight', around: 'DomeLight' };
+
+function thingPrim(t: SceneThing, unique: (name: string) => string): string {
+  const placed = (m: Affine3): string => `matrix4d xformOp:transform = ${rowsOf(m)}
+        uniform token[] xformOpOrder = ["xformOp:transform"]`;
+  if (t.light)
+    return `
+    def ${LAMPS[t.light.kind] ?? 'SphereLight'} "${unique(t.name)}"
+    {
+        ${placed(t.matrix)}
+        color3f inputs:color = ${tuple(t.light.colour)}
+        float inputs:intensity = ${n(t.light.strength)}
+    }
+`;
+  const three = (list: Float32Array): string => {
+    const made: string[] = [];
+    for (let i = 0; i < list.length; i += 3) made.push(tuple([list[i]!, list[i + 1]!, list[i + 2]!]));
+    return made.join(', ');
+  };
+  return `
+    def Xform "${unique(t.name)}"
+    {
+        ${placed(t.matrix)}
+        custom string kindOfThing = ${JSON.stringify(t.kind)}
+${t.pieces
+  .map(
+    ({ mesh, matrix, colour }, i) => `
+        def Mesh "${unique(`${t.name}_${i + 1}`)}"
+        {
+            matrix4d xformOp:transform = ${rowsOf(matrix)}
+            uniform token[] xformOpOrder = ["xformOp:transform"]
+            point3f[] points = [${three(mesh.positions)}]
+            int[] faceVertexCounts = [${new Array(mesh.indices.length / 3).fill(3).join(', ')}]
+            int[] faceVertexIndices = [${mesh.indices.join(', ')}]
+            normal3f[] normals = [${three(mesh.normals)}] (
+                interpolation = "vertex"
+            )
+            color3f[] primvars:displayColor = [${tuple(colour)}]
+            uniform token subdivisionScheme = "none"
+        }
+`,
+  )
+  .join('')}    }
 `;
 }
 

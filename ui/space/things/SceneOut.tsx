@@ -1,0 +1,58 @@
+'use client';
+import type { Step } from '@/core/document/types';
+import type { CameraReading } from '@/core/readings/types';
+import { sceneOf } from '@/core/space/exchange/camera-scene';
+import { writeGlb } from '@/core/space/exchange/gltf';
+import { writeUsda } from '@/core/space/exchange/usda';
+import { cameraSceneOf, exportedThing } from '@/core/space/things/exchange';
+import { viewOf } from '@/core/space/reading';
+import { saveBlob } from '../../theme/save-blob';
+import { toastError } from '../../theme/toast';
+import { useBench, useShot } from '../../workbench/context';
+import { view } from '../../workbench/state';
+import { aspectOf, sceneAt } from './use-scene';
+
+/** The scene for other programs: its camera frame by frame, points and groups, and its things as they stand at the frame that is seen. */
+export function SceneOut({ step }: { step: Step }) {
+  const shot = useShot();
+  const { viewer } = useBench();
+  if (step.params.seen === 'passes') return null;
+  const save = (ending: 'glb' | 'usda') => async (): Promise<void> => {
+    try {
+      const now = sceneAt(shot, step, view.get().frame, null);
+      const things = await Promise.all(
+        now.things
+          .filter((t) => t.on)
+          .map(async (t) => {
+            const source = t.what === 'model' ? shot.sources.find((s) => s.id === t.model) : undefined;
+            const shape = source && (await viewer.pool.modelShape(source));
+            const pieces = shape?.pieces.map((p) => ({ mesh: p, matrix: p.matrix, colour: p.colour })) ?? null;
+            const world = { at: now.inWorld(t, t.at), aim: now.inWorld(t, t.aim) };
+            return exportedThing(t, now.place(t), aspectOf(shot, step, t.id), world, pieces);
+          }),
+      );
+      const reading = shot.readings.find((r): r is CameraReading => r.id === step.params.camera && r.kind === 'camera');
+      const camera = reading && viewOf(reading, shot.readings);
+      const known = reading && camera ? sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id) : null;
+      const made = cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => sceneAt(shot, step, f, null).view, {
+        points: known?.points ?? [],
+        groups: known?.groups ?? [],
+        things: things.filter((t) => t !== null),
+      });
+      const content = ending === 'glb' ? await writeGlb(made) : writeUsda(made);
+      saveBlob(new Blob([content as BlobPart]), `${step.name}.${ending}`);
+    } catch (e) {
+      toastError(e);
+    }
+  };
+  return (
+    <div className="inline" title="Camera, points, groups and things, y up">
+      <button className="pill" onClick={() => void save('glb')()}>
+        Save .glb
+      </button>
+      <button className="pill" onClick={() => void save('usda')()}>
+        Save .usda
+      </button>
+    </div>
+  );
+}
