@@ -134,7 +134,7 @@ export const addLane =
     if (!source) throw new ShotError('that source is no longer there');
     if (source.kind === 'lut')
       throw new ShotError('a colour table is no picture: use it in a LUT step, or to look through in the picture bar');
-    if (source.kind === 'model') throw new ShotError('a model is no picture: put it into a scene step, from its menu or by Add there');
+    if (source.kind === 'model') throw new ShotError('a model is no picture: put it into a scene step, by Add a thing there');
     const lane = newLane(
       source.name,
       { source: sourceId },

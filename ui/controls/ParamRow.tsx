@@ -23,7 +23,11 @@ const paramOf = (step: Step, name: string): Param | undefined => (name === 'mix'
 export const ParamRow = memo(
   Row,
   (a, b) =>
-    a.step.id === b.step.id && a.name === b.name && a.definition === b.definition && paramOf(a.step, a.name) === paramOf(b.step, b.name),
+    a.step.id === b.step.id &&
+    a.name === b.name &&
+    a.definition === b.definition &&
+    // Parts show further parameters, and feeds.
+    (a.definition.kind === 'parts' ? a.step === b.step : paramOf(a.step, a.name) === paramOf(b.step, b.name)),
 );
 
 function Row({ step, name, definition: d }: RowProps) {

@@ -21,7 +21,7 @@ import * as commands from '@/store/commands';
 import { addLamp, addParts, removePart } from '@/store/passes';
 import { FeedField } from '../controls/FeedField';
 import { SceneOut } from '../space/things/SceneOut';
-import { AddThing, PlaceThing, ThingMark } from '../space/things/ThingRows';
+import { AddThing, PlaceThing, ThingMark, ThingName } from '../space/things/ThingRows';
 import type { FieldProps } from '../controls/field-props';
 import { useRun, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -116,6 +116,7 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
           <CloseIcon sx={{ fontSize: 14 }} />
         </IconButton>
       </div>
+      {open && d.of === 'thing' && <ThingName step={step} part={part} />}
       {shown.map((f) => (
         // Beside the part's name the field's own is enough.
         <Row key={f} step={step} name={partKey(part.id, f)} definition={titled(schema[partKey(part.id, f)]!, d.item[f]!.title)} />

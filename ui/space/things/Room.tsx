@@ -31,7 +31,7 @@ export function Room({ step, reading }: { step: Step | undefined; reading: Camer
   const seen = scene?.view ?? camera?.viewAt(frame) ?? null;
   return (
     <>
-      <Canvas frameloop="demand" gl={{ antialias: true }} style={{ background: tokens.pit }} data-testid="room-canvas">
+      <Canvas frameloop="demand" gl={{ antialias: true, preserveDrawingBuffer: true }} style={{ background: tokens.pit }} data-testid="room-canvas">
         <hemisphereLight args={['#dfe4ea', '#6d675f', 1.6]} />
         <directionalLight position={[4, 8, 5]} intensity={1.4} />
         <Looking through={through ? seen : null} framed={framed} scene={scene} reading={reading} camera={camera} />

@@ -7,13 +7,12 @@ import { seenBy } from '@/core/render/screen';
 import type { Thing } from '@/core/space/things/params';
 import { setParams } from '@/store/commands';
 import { useDrag } from '../../stage/handles/use-drag';
-import { useStepSpace } from '../../stage/handles/use-step-space';
 import type { StagePlace } from '../../stage/place';
 import { tokens } from '../../theme/tokens';
 import { useRun, useSelectedLimited, useShot } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 import { linesOf } from './outline';
-import { aspectOf, useModelShape, useScene } from './use-scene';
+import { aspectOf, useModelShape, useScene, useSceneSpace } from './use-scene';
 
 /** CSS pixels that the arrows of the axes are long. */
 const REACH = 62;
@@ -36,7 +35,7 @@ export function ThingHandle({ place }: { place: StagePlace }) {
   const selected = useSelectedLimited()!;
   const scene = useScene(selected.step.id);
   const dragOf = useDrag();
-  const space = useStepSpace({ lane: selected.lane.id, after: selected.step.id }, place);
+  const space = useSceneSpace(selected.step.id, place);
   const thing = scene?.things.find((t) => t.id === chosen);
   const model = useModelShape(thing && shot.sources.find((s) => s.id === thing.model));
   if (room || !scene?.view || !space) return null;
@@ -52,7 +51,7 @@ export function ThingHandle({ place }: { place: StagePlace }) {
   const own = thing && middle(thing);
   const ownAt = own && onStage(own);
   return (
-    <div className="overlay live" data-testid="things">
+    <div className="overlay live" data-testid="things" data-chosen={ownAt?.map(Math.round).join()}>
       <KonvaStage width={place.width} height={place.height}>
         <Layer>
           {lines.map((line, i) => {

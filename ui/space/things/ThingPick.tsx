@@ -10,13 +10,12 @@ import { setParams } from '@/store/commands';
 import { surfaceAt, surfaceChannelsOf, useSceneView } from '../../passes/surface';
 import { usePlanes } from '../../passes/pass-pixels';
 import { useInput } from '../../passes/use-input';
-import { useStepSpace } from '../../stage/handles/use-step-space';
 import type { StagePlace } from '../../stage/place';
 import { toast } from '../../theme/toast';
 import { useRun, useShot } from '../../workbench/context';
 import type { Picking } from '../../workbench/state';
 import { view } from '../../workbench/state';
-import { useScene } from './use-scene';
+import { useScene, useSceneSpace } from './use-scene';
 
 /** CSS pixels around a point that count as a click on it. */
 const NEAR = 16;
@@ -30,7 +29,7 @@ export function ThingPick({ place, picking }: { place: StagePlace; picking: Pick
   const passes = scene?.step.params.seen === 'passes';
   const surface = useSceneView(passes ? scene.step : undefined, input);
   const pixels = usePlanes(input, passes && input.info ? surfaceChannelsOf(scene.step, input.info) : []);
-  const space = useStepSpace(input.tap ?? { lane: '' }, place);
+  const space = useSceneSpace(picking.step, place);
   const [said, setSaid] = useState<{ x: number; y: number; text: string } | null>(null);
   const thing = scene?.things.find((t) => t.id === picking.part);
   if (!scene || !thing) return null;

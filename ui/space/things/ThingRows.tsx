@@ -14,8 +14,9 @@ import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { ComponentType } from 'react';
 import type { Step } from '@/core/document/types';
+import type { Part } from '@/core/params/parts';
 import type { ThingKind } from '@/store/things';
-import { THING_KINDS, addThing } from '@/store/things';
+import { THING_KINDS, addThing, renameThing } from '@/store/things';
 import { useRun, useShotPart } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 
@@ -33,6 +34,28 @@ export function ThingMark({ step, thing }: { step: Step; thing: string }) {
   const what = (step.params[`${thing}.what`] ?? 'card') as ThingKind;
   const Mark = MARKS[what];
   return <Mark sx={{ fontSize: 15 }} titleAccess={THING_KINDS[what].title} />;
+}
+
+/** What a thing is called. */
+export function ThingName({ step, part }: { step: Step; part: Part }) {
+  const run = useRun();
+  const keep = (value: string): void => {
+    const name = value.trim();
+    if (name !== '' && name !== part.name) run(`Rename ${part.name}`, renameThing(step.id, part.id, name));
+  };
+  return (
+    <label className="thing-name">
+      Name
+      <input
+        key={part.name}
+        className="text-input"
+        defaultValue={part.name}
+        maxLength={200}
+        onBlur={(e) => keep(e.target.value)}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+    </label>
+  );
 }
 
 /** A click on the picture then says where it stands. */
@@ -67,8 +90,14 @@ export function AddThing({ step }: { step: Step }) {
     run(`Add ${THING_KINDS[what].title.toLowerCase()}`, addThing(step.id, what, options, made));
     if (made.thing) view.set({ thing: made.thing });
   };
+  const empty = !Array.isArray(step.params.things) || step.params.things.length === 0;
   return (
-    <div className="inline">
+    <div className="inline" style={{ flexWrap: 'wrap' }}>
+      {empty && (
+        <small className="dust" style={{ flexBasis: '100%' }}>
+          Nothing is in it yet: add a card with a lane, a model, a light, or what catches shadows.
+        </small>
+      )}
       <Button variant="outlined" startIcon={<AddIcon />} onClick={(e) => setAnchor(e.currentTarget)}>
         Add a thing
       </Button>

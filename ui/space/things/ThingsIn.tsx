@@ -11,7 +11,7 @@ export function ThingsIn({ reading }: { reading: CameraReading }) {
   const put = (): void => {
     const made: { step?: string } = {};
     run('Things in the shot', putThingsIn(reading.id, made));
-    if (made.step) view.set({ selection: { kind: 'step', id: made.step }, thing: null });
+    if (made.step) view.set({ selection: { kind: 'step', id: made.step }, thing: null, seen: null, dock: 'sources' });
   };
   return (
     <>

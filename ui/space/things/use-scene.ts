@@ -14,6 +14,9 @@ import { groundOf, placeOf } from '@/core/space/things/place';
 import { STEPS } from '@/core/steps';
 import type { ModelShape } from '@/engine/renderer';
 import { useSceneView } from '../../passes/surface';
+import type { Space } from '../../stage/handles/use-step-space';
+import { useStepSpace } from '../../stage/handles/use-step-space';
+import type { StagePlace } from '../../stage/place';
 import { useInput } from '../../passes/use-input';
 import { useBench, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';
@@ -90,6 +93,16 @@ export function useScene(id: string | undefined): SceneAt | null {
       : null;
     return sceneAt(shot, step, frame, passes);
   }, [shot, step, frame, surface]);
+}
+
+/** Where a scene's picture lies on the stage: its own, or where that is not seen, the picture that its camera was found in, which has the same pixels. */
+export function useSceneSpace(id: string, place: StagePlace): Space | null {
+  const shot = useShot();
+  const found = findStep(shot, id);
+  const camera = shot.readings.find((r) => r.id === found?.step.params.camera && r.kind === 'camera');
+  const own = useStepSpace({ lane: found?.lane.id ?? '', after: id }, place);
+  const filmed = useStepSpace(camera?.from ?? { lane: '' }, place);
+  return own ?? filmed;
 }
 
 /** Width over height of what a card shows. */
