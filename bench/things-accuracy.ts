@@ -23,7 +23,9 @@ const middle = (list: number[], share: number): number => {
 
 /** The scene's layers against the slipway as its generator's rays meet it: crates, beams, ground and wall, straight pixels. */
 export async function thingsAccuracy(): Promise<string> {
-  const lines = ['The layers of a scene of the slipway’s crates, beams, ground and wall against what the generator’s rays meet: 640×360, straight pixels.\n'];
+  const lines = [
+    'The layers of a scene of the slipway’s crates, beams, ground and wall against what the generator’s rays meet: 640×360, straight pixels.\n',
+  ];
   const tell = (text: string): void => void lines.push(text);
   const kernels = await nodeKernels();
   const box = boxMesh();
@@ -37,15 +39,13 @@ export async function thingsAccuracy(): Promise<string> {
     casts: false,
   });
   const drawn: Drawn[] = [
-    ...SLIPWAY_BOXES.map(
-      (b, i): Drawn => ({
-        mesh: box,
-        material: plain,
-        matrix: placedA3(upright(b.at), quaternionOfDegrees([0, -degrees(b.yaw), 0]), [2 * b.half[0], 2 * b.half[1], 2 * b.half[2]]),
-        id: i + 1,
-        casts: true,
-      }),
-    ),
+    ...SLIPWAY_BOXES.map((b, i): Drawn => ({
+      mesh: box,
+      material: plain,
+      matrix: placedA3(upright(b.at), quaternionOfDegrees([0, -degrees(b.yaw), 0]), [2 * b.half[0], 2 * b.half[1], 2 * b.half[2]]),
+      id: i + 1,
+      casts: true,
+    })),
     flat([0, 0, 0], [-90, 0, 0], [400, 400]),
     flat([0, 1.3, -11.5], [0, 0, 0], [400, 2.6]),
   ];
@@ -60,8 +60,24 @@ export async function thingsAccuracy(): Promise<string> {
     const [r, g, b, a, depth] = [plane(), plane(), plane(), plane(), plane()];
     const normal = [plane(), plane(), plane()];
     const shadow = ShadowMap.ofSun(kernels, drawn, towards, 4096, 0.02);
-    const light = { kind: 'sun' as const, colour: [1, 1, 1] as const, towards, at: [0, 0, 0] as const, aim: [0, 0, 0] as const, outer: 0, inner: 0, shadow };
-    renderMoment(kernels, { view, drawn, cards: [], lights: [light], environment: null, mirrors: new Map() }, rect(0, 0, W, H), { r, g, b, a, depth, normal });
+    const light = {
+      kind: 'sun' as const,
+      colour: [1, 1, 1] as const,
+      towards,
+      at: [0, 0, 0] as const,
+      aim: [0, 0, 0] as const,
+      outer: 0,
+      inner: 0,
+      shadow,
+    };
+    renderMoment(kernels, { view, drawn, cards: [], lights: [light], environment: null, mirrors: new Map() }, rect(0, 0, W, H), {
+      r,
+      g,
+      b,
+      a,
+      depth,
+      normal,
+    });
     const [far, turned]: [number[], number[]] = [[], []];
     let [agree, count, rim] = [0, 0, 0];
     for (let y = 0; y < H; y++)
@@ -75,9 +91,15 @@ export async function thingsAccuracy(): Promise<string> {
         const z = hit.t / Math.hypot(...d);
         far.push(Math.abs(depth[i]! / z - 1));
         const up = upright(hit.normal);
-        const c = Math.min(1, [0, 1, 2].reduce((s, k) => s + up[k]! * normal[k]![i]!, 0));
+        const c = Math.min(
+          1,
+          [0, 1, 2].reduce((s, k) => s + up[k]! * normal[k]![i]!, 0),
+        );
         turned.push(degrees(Math.acos(c)));
-        const facing = Math.max(0, [0, 1, 2].reduce((s, k) => s + up[k]! * towards[k]!, 0));
+        const facing = Math.max(
+          0,
+          [0, 1, 2].reduce((s, k) => s + up[k]! * towards[k]!, 0),
+        );
         if (facing < 0.05) continue;
         count++;
         const open = r[i]! / (0.8 * facing);

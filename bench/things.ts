@@ -49,7 +49,9 @@ export function benchThings(kernels: Kernels): string {
         ]),
       ),
     };
-    const shot = testShot(pictures, [{ type: 'scene', params, taps: Object.fromEntries(ids.map((id) => [`${id}.picture`, { lane: 'card' }])) }]);
+    const shot = testShot(pictures, [
+      { type: 'scene', params, taps: Object.fromEntries(ids.map((id) => [`${id}.picture`, { lane: 'card' }])) },
+    ]);
     return () => {
       const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1 }, STEPS);
       const tile = compute(prepare(plan, kernels), {
@@ -63,7 +65,13 @@ export function benchThings(kernels: Kernels): string {
   const view: View = { matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 4], focal: 1500, centre: [W / 2, H / 2] };
   const towards: Vec3 = [0.48, 0.6, 0.64];
   const ball = ballMesh(false, 320, 160);
-  const marks = new Texture(512, 512, Float32Array.from({ length: 4 * 512 * 512 }, (_, i) => (i % 4 === 3 ? 1 : 0.3 + 0.3 * Math.sin(i / 999))), true, false);
+  const marks = new Texture(
+    512,
+    512,
+    Float32Array.from({ length: 4 * 512 * 512 }, (_, i) => (i % 4 === 3 ? 1 : 0.3 + 0.3 * Math.sin(i / 999))),
+    true,
+    false,
+  );
   const model = (size: number, textured: boolean): (() => void) => {
     const drawn: Drawn[] = [
       {
@@ -77,7 +85,16 @@ export function benchThings(kernels: Kernels): string {
     const environment = new Environment(null, 0, [0.4, 0.4, 0.4]);
     return () => {
       const shadow = ShadowMap.ofSun(kernels, drawn, towards, 1024, 0.25);
-      const sun = { kind: 'sun' as const, colour: [1, 1, 1] as const, towards, at: [0, 0, 0] as const, aim: [0, 0, 0] as const, outer: 0, inner: 0, shadow };
+      const sun = {
+        kind: 'sun' as const,
+        colour: [1, 1, 1] as const,
+        towards,
+        at: [0, 0, 0] as const,
+        aim: [0, 0, 0] as const,
+        outer: 0,
+        inner: 0,
+        shadow,
+      };
       renderMoment(kernels, { view, drawn, cards: [], lights: [sun], environment, mirrors: new Map() }, rect(0, 0, W, H), out);
     };
   };
@@ -95,7 +112,16 @@ export function benchThings(kernels: Kernels): string {
     ['model of 102 400 triangles, a sixth of the frame: sun with shadow, light around', model(1.2, false)],
     ['the same, textured', model(1.2, true)],
     ['the same, half of the frame', model(2.4, false)],
-    ['three glass cards as triangles, crossing', () => renderMoment(kernels, { view, drawn: crossing, cards: [], lights: [], environment: null, mirrors: new Map() }, rect(0, 0, W, H), out)],
+    [
+      'three glass cards as triangles, crossing',
+      () =>
+        renderMoment(
+          kernels,
+          { view, drawn: crossing, cards: [], lights: [], environment: null, mirrors: new Map() },
+          rect(0, 0, W, H),
+          out,
+        ),
+    ],
   ];
   return table(
     ['HD, one core', 'ms'],

@@ -47,7 +47,9 @@ const drawnIn = (page: Page): Promise<number> =>
     return n;
   });
 
-test('SG050 from its solved camera: a model placed on the picture, moved, lit, with its shadow; seen in the room; taken along', async ({ page }) => {
+test('SG050 from its solved camera: a model placed on the picture, moved, lit, with its shadow; seen in the room; taken along', async ({
+  page,
+}) => {
   test.setTimeout(240_000);
   await openLibrary(page);
   await page.getByTestId('shot SG050 slipway').locator('.open').click();

@@ -3,7 +3,16 @@ import type { MediaInfo } from './inspect';
 
 /** Everything of a source that its files say, from the first one's header. `still` is a single file without a number. */
 export function sourceOf(info: MediaInfo, frames: readonly MediaFrame[], still: boolean): Omit<Source, 'id' | 'name'> {
-  const kind = info.container === 'LUT' ? 'lut' : info.container === 'glTF' || info.container === 'OBJ' ? 'model' : info.movie ? 'movie' : still ? 'still' : 'sequence';
+  const kind =
+    info.container === 'LUT'
+      ? 'lut'
+      : info.container === 'glTF' || info.container === 'OBJ'
+        ? 'model'
+        : info.movie
+          ? 'movie'
+          : still
+            ? 'still'
+            : 'sequence';
   return {
     kind,
     frames: kind === 'sequence' ? [...frames] : frames.map((f) => ({ ...f, frame: 1 })),

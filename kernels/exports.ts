@@ -13,7 +13,17 @@ type ResampleAxis = (
 
 /** What kernels.wasm exports. Pointers are byte offsets into its memory; see kernels/assembly for each function. */
 export interface KernelExports {
-  rasterNearest(triangles: number, list: number, count: number, x0: number, y0: number, w: number, h: number, near: number, ids: number): void;
+  rasterNearest(
+    triangles: number,
+    list: number,
+    count: number,
+    x0: number,
+    y0: number,
+    w: number,
+    h: number,
+    near: number,
+    ids: number,
+  ): void;
   rasterPieces(
     triangles: number,
     list: number,

@@ -120,7 +120,9 @@ export async function diver(write: (name: string, shot: object) => string): Prom
       step('mirror-blur', 'blur', 'Water', { params: { size: 5, ratio: 0.4 } }),
       step('mirror-grade', 'grade', 'Darken', { params: { exposure: -0.9, slope: [1, 0.95, 0.9], unpremultiply: false } }),
     ]),
-    lane('smoke', 'smoke', { source: 'src-smoke' }, [step('smoke-slow', 'retime', 'Slower', { params: { speed: 0.62, between: 'blend' } })]),
+    lane('smoke', 'smoke', { source: 'src-smoke' }, [
+      step('smoke-slow', 'retime', 'Slower', { params: { speed: 0.62, between: 'blend' } }),
+    ]),
     lane('spray', 'spray', { source: 'src-spray' }, []),
     lane('quay', 'quay', { source: 'src-quay' }, [
       { ...step('quay-mirror', 'join', 'Reflection', { params: { operator: 'over' }, feeds: { front: { lane: 'mirror' } } }), mix: 0.6 },

@@ -89,7 +89,14 @@ export function slipwayThings(truth: Placing, signPin: Values): { lanes: Written
   const marker = new Things();
   marker
     .add('marker', 'Brass marker', { what: 'model', model: 'src-marker', at: s.at(MARKER), turn: [0, 35, 0], size: s.length(1) })
-    .add('sun', 'Sun', { what: 'light', at: s.at([MARKER[0] - 5.5, -7.2, MARKER[2] - 4.2]), aim: s.at(MARKER), strength: 1.5, tint: [1.08, 1, 0.88], blurs: 0.6 })
+    .add('sun', 'Sun', {
+      what: 'light',
+      at: s.at([MARKER[0] - 5.5, -7.2, MARKER[2] - 4.2]),
+      aim: s.at(MARKER),
+      strength: 1.5,
+      tint: [1.08, 1, 0.88],
+      blurs: 0.6,
+    })
     .add('sky', 'Surroundings', { what: 'light', light: 'around', strength: 0.75 })
     .add('ground', 'Wet ground', { what: 'catcher', at: s.at(MARKER), wide: s.length(4), dark: 0.85, mirrors: 0.6, blur: 2.5 });
   const c = SIGNED;
@@ -118,7 +125,14 @@ export function slipwayThings(truth: Placing, signPin: Values): { lanes: Written
     });
   });
   fog.add('floor', 'Ground', { what: 'card', at: s.at([0, 0, 6]), turn: [-90, 0, 0], size: s.length(30), holds: true, casts: false });
-  fog.add('marker', 'Brass marker', { what: 'model', model: 'src-marker', at: s.at(MARKER), turn: [0, 35, 0], size: s.length(1), holds: true });
+  fog.add('marker', 'Brass marker', {
+    what: 'model',
+    model: 'src-marker',
+    at: s.at(MARKER),
+    turn: [0, 35, 0],
+    size: s.length(1),
+    holds: true,
+  });
   standIns(fog, s);
   const straight = { lane: 'slipway', after: 'straighten' };
   return {

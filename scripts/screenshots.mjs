@@ -94,7 +94,6 @@ try {
   await settled();
   await page.getByRole('tab', { name: /^Checks/ }).click();
   await settled();
-  await take('checks');
   await page.getByRole('button', { name: 'Measure every frame' }).click();
   await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 120_000 });
   await settled();
@@ -121,6 +120,15 @@ try {
   await take('lens');
   await reading('SG050 slipway', 'The dolly', 70);
   await take('camera');
+  // A thing of its scene, chosen on the picture; then the room.
+  await page.getByTestId('chip Marker and sign').click();
+  await page.getByTestId('part Brass marker').getByRole('button', { name: 'Brass marker' }).first().click();
+  await settled();
+  await take('things');
+  await page.getByRole('button', { name: 'See the room' }).click();
+  await page.waitForTimeout(4000);
+  await take('room');
+  await page.getByRole('button', { name: 'See the picture' }).click();
   await reading('SG060 mooring', 'The painted seven', 34);
   await page.getByRole('tab', { name: 'Readings', exact: true }).last().click();
   await settled();

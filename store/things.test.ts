@@ -14,7 +14,10 @@ const apply = (shot: Shot, change: Change): Shot => parseShot(JSON.parse(JSON.st
 function begun(): Shot {
   const shot = newShot('x');
   const plate = { ...newLane('plate', { empty: true }, []), id: 'plate' };
-  plate.steps = [{ ...newStep('lens', []), id: 'straighten' }, { ...newStep('lens', []), id: 'bend', params: { direction: 'bend' } }];
+  plate.steps = [
+    { ...newStep('lens', []), id: 'straighten' },
+    { ...newStep('lens', []), id: 'bend', params: { direction: 'bend' } },
+  ];
   const solved = {
     kind: 'moving' as const,
     zooms: false,

@@ -54,7 +54,8 @@ export const addThing =
       had.map((p) => p.name),
     );
     step.params.things = [...had, { id, name }] as unknown as Draft<Param>;
-    for (const [key, value] of Object.entries({ what, ...begins, ...options.params })) step.params[partKey(id, key)] = value as Draft<Param>;
+    for (const [key, value] of Object.entries({ what, ...begins, ...options.params }))
+      step.params[partKey(id, key)] = value as Draft<Param>;
     if (options.picture) step.feeds[partKey(id, 'picture')] = options.picture;
     made.thing = id;
   };

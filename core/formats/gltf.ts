@@ -14,7 +14,13 @@ interface GltfJson {
 /** Geometry that only a decoder of its own could read. */
 const PACKED = ['KHR_draco_mesh_compression', 'EXT_meshopt_compression', 'KHR_meshopt_compression'];
 /** What a file may ask for and is drawn nearly right without. */
-const KNOWN = ['KHR_mesh_quantization', 'KHR_materials_unlit', 'KHR_texture_transform', 'KHR_lights_punctual', 'KHR_materials_emissive_strength'];
+const KNOWN = [
+  'KHR_mesh_quantization',
+  'KHR_materials_unlit',
+  'KHR_texture_transform',
+  'KHR_lights_punctual',
+  'KHR_materials_emissive_strength',
+];
 
 /**
  * A glTF 2.0 file: .glb, or .gltf with its numbers and pictures inside or among `beside`, by their names. Rings of nodes, compressed geometry and files that are

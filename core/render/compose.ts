@@ -33,7 +33,18 @@ export class PixelItems {
   private readonly order = new Int32Array(4096);
   private readonly depth = new Float64Array(4096);
 
-  add(r: number, g: number, b: number, a: number, near: number, slopeX: number, slopeY: number, mask: number, holds: boolean, tag: number): void {
+  add(
+    r: number,
+    g: number,
+    b: number,
+    a: number,
+    near: number,
+    slopeX: number,
+    slopeY: number,
+    mask: number,
+    holds: boolean,
+    tag: number,
+  ): void {
     const i = this.count;
     if (i === 4096) return;
     if (i === this.r.length) this.grow();

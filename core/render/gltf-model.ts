@@ -9,13 +9,22 @@ import { MOST_TRIANGLES, modelOf } from './model';
 import { Texture } from './texture';
 
 /** A picture's pixels, R, G, B, A, as light where it is colour, as they stand where it is data. */
-export type ReadImage = (bytes: Uint8Array, name: string, colour: boolean) => Promise<{ width: number; height: number; data: Float32Array }>;
+export type ReadImage = (
+  bytes: Uint8Array,
+  name: string,
+  colour: boolean,
+) => Promise<{ width: number; height: number; data: Float32Array }>;
 
 /**
  * A model of glTF 2.0: triangles, strips and fans, metal–rough materials with their textures, vertex colours, moving nodes. What is not drawn (bones, morphs, lines) is
  * said. Throws MediaError, or ShotError where it is too large.
  */
-export async function readGltfModel(bytes: Uint8Array, file: string, readImage: ReadImage, beside?: Readonly<Record<string, Uint8Array>>): Promise<Model> {
+export async function readGltfModel(
+  bytes: Uint8Array,
+  file: string,
+  readImage: ReadImage,
+  beside?: Readonly<Record<string, Uint8Array>>,
+): Promise<Model> {
   return modelOfDocument(await openGltf(bytes, file, beside), file, readImage);
 }
 
@@ -32,7 +41,8 @@ export async function modelOfDocument(doc: Document, file: string, readImage: Re
     const name = t.getName() || t.getURI() || 'a texture';
     const key = `${root.listTextures().indexOf(t)} ${colour}`;
     let made = textures.get(key);
-    if (!made) textures.set(key, (made = readTexture(t, name, colour, readImage).catch(() => void remark(`its texture ${name} cannot be read`))));
+    if (!made)
+      textures.set(key, (made = readTexture(t, name, colour, readImage).catch(() => void remark(`its texture ${name} cannot be read`))));
     return made;
   };
   const materials = new Map<GltfMaterial | null, Material>([[null, { ...PLAIN, base: [1, 1, 1, 1], metal: 1, rough: 1 }]]);
@@ -83,7 +93,12 @@ const emptyOf = (triangles: number): ModelNode => ({
   shift: [0, 0, 0],
   turn: [0, 0, 0, 1],
   stretch: [1, 1, 1],
-  pieces: [{ mesh: { positions: new Float32Array(0), normals: new Float32Array(0), indices: { length: 3 * Math.floor(triangles) } as never }, material: PLAIN }],
+  pieces: [
+    {
+      mesh: { positions: new Float32Array(0), normals: new Float32Array(0), indices: { length: 3 * Math.floor(triangles) } as never },
+      material: PLAIN,
+    },
+  ],
 });
 
 async function readTexture(t: GltfTexture, name: string, colour: boolean, readImage: ReadImage): Promise<Texture> {

@@ -34,7 +34,8 @@ const put = (m: Made, ...primitives: Primitive[]) => {
   m.doc.createScene('scene').addChild(node);
   return node;
 };
-const read = async (m: Made, file = 'thing.glb'): Promise<Model> => readModel(await new WebIO().writeBinary(m.doc), file, await nodeKernels());
+const read = async (m: Made, file = 'thing.glb'): Promise<Model> =>
+  readModel(await new WebIO().writeBinary(m.doc), file, await nodeKernels());
 const pieces = (model: Model) => model.nodes.flatMap((n) => n.pieces);
 
 /** The JSON of a .gltf of one triangle, its buffer as said. */
@@ -59,7 +60,9 @@ describe('what models come in', () => {
   test('several primitives, materials, whole-number and 32-bit indices', async () => {
     const m = begin();
     const red = m.doc.createMaterial('red').setBaseColorFactor([1, 0, 0, 0.5]).setAlphaMode('BLEND').setDoubleSided(true);
-    const a = triangle(m).setIndices(accessor(m, 'SCALAR', Uint16Array.of(0, 1, 2))).setMaterial(red);
+    const a = triangle(m)
+      .setIndices(accessor(m, 'SCALAR', Uint16Array.of(0, 1, 2)))
+      .setMaterial(red);
     const b = triangle(m).setIndices(accessor(m, 'SCALAR', Uint32Array.of(0, 2, 1)));
     put(m, a, b);
     const model = await read(m);
@@ -88,14 +91,25 @@ describe('what models come in', () => {
   test('sparse accessors', async () => {
     const m = begin();
     const values = accessor(m, 'VEC3', Float32Array.of(...new Array<number>(27).fill(0), 5, 0, 0, 0, 5, 0, 0, 0, 5)).setSparse(true);
-    put(m, m.doc.createPrimitive().setAttribute('POSITION', values).setIndices(accessor(m, 'SCALAR', Uint16Array.of(9, 10, 11))));
+    put(
+      m,
+      m.doc
+        .createPrimitive()
+        .setAttribute('POSITION', values)
+        .setIndices(accessor(m, 'SCALAR', Uint16Array.of(9, 10, 11))),
+    );
     expect((await read(m)).box[1]).toEqual([5, 5, 5]);
   });
 
   test('strips and fans become triangles with the same side out', async () => {
     const square = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0);
     const m = begin();
-    put(m, triangle(m, square).setMode(Primitive.Mode.TRIANGLE_STRIP!), triangle(m, square).setMode(Primitive.Mode.TRIANGLE_FAN!), triangle(m).setMode(Primitive.Mode.LINES!));
+    put(
+      m,
+      triangle(m, square).setMode(Primitive.Mode.TRIANGLE_STRIP!),
+      triangle(m, square).setMode(Primitive.Mode.TRIANGLE_FAN!),
+      triangle(m).setMode(Primitive.Mode.LINES!),
+    );
     const model = await read(m);
     expect(model.triangles).toBe(4);
     expect(model.remarks).toContain('its lines and points are not drawn');
@@ -113,7 +127,10 @@ describe('what models come in', () => {
       .createAnimationSampler()
       .setInput(accessor(m, 'SCALAR', Float32Array.of(0, 2)))
       .setOutput(accessor(m, 'VEC3', Float32Array.of(0, 0, 0, 10, 0, 0)));
-    m.doc.createAnimation('goes').addSampler(sampler).addChannel(m.doc.createAnimationChannel().setTargetNode(parent).setTargetPath('translation').setSampler(sampler));
+    m.doc
+      .createAnimation('goes')
+      .addSampler(sampler)
+      .addChannel(m.doc.createAnimationChannel().setTargetNode(parent).setTargetPath('translation').setSampler(sampler));
     const model = await read(m);
     expect(model.seconds).toBe(2);
     const at = (s: number, p: Vec3): Vec3 => pointA3(nodesAt(model, s)[1]!, p);
@@ -130,8 +147,18 @@ describe('what models come in', () => {
       .createMaterial('m')
       .setBaseColorTexture(image('colour', 188))
       .setMetallicRoughnessTexture(image('rough', 128))
-      .setNormalTexture(m.doc.createTexture('bumps').setImage(Uint8Array.of(1, 2, 3)).setMimeType('image/png'));
-    put(m, triangle(m).setAttribute('TEXCOORD_0', accessor(m, 'VEC2', Float32Array.of(0, 0, 1, 0, 0, 1))).setMaterial(material));
+      .setNormalTexture(
+        m.doc
+          .createTexture('bumps')
+          .setImage(Uint8Array.of(1, 2, 3))
+          .setMimeType('image/png'),
+      );
+    put(
+      m,
+      triangle(m)
+        .setAttribute('TEXCOORD_0', accessor(m, 'VEC2', Float32Array.of(0, 0, 1, 0, 0, 1)))
+        .setMaterial(material),
+    );
     const model = await read(m);
     const [piece] = pieces(model);
     expect(piece!.material.baseMap!.mean[0]).toBeCloseTo(0.503, 2);
@@ -168,7 +195,12 @@ describe('what is refused, in words', () => {
     );
   test.each([
     ['compressed geometry', gltf(inside, { extensionsRequired: ['KHR_draco_mesh_compression'] }), 'a.gltf', 'its geometry is compressed'],
-    ['an extension that is not known', gltf(inside, { extensionsRequired: ['XX_new_thing'] }), 'a.gltf', 'cannot be read without XX_new_thing'],
+    [
+      'an extension that is not known',
+      gltf(inside, { extensionsRequired: ['XX_new_thing'] }),
+      'a.gltf',
+      'cannot be read without XX_new_thing',
+    ],
     ['a ring of nodes', gltf(inside, { nodes: [{ mesh: 0, children: [1] }, { children: [2] }, { children: [1] }] }), 'a.gltf', 'in a ring'],
     ['a buffer that is not there', gltf('a.bin'), 'a.gltf', 'lie in another file, a.bin'],
     ['an older version', gltf(inside, { asset: { version: '1.0' } }), 'a.gltf', 'version 2 is read'],
@@ -192,7 +224,9 @@ describe('what is refused, in words', () => {
     const scene = m.doc.createScene('scene');
     for (let i = 0; i < 10; i++) scene.addChild(m.doc.createNode(`n${i}`).setMesh(mesh));
     const started = process.memoryUsage().arrayBuffers;
-    expect(await refused(await new WebIO().writeBinary(m.doc), 'big.glb')).toContain('5,000,000 triangles, and 2,000,000 are drawn at most');
+    expect(await refused(await new WebIO().writeBinary(m.doc), 'big.glb')).toContain(
+      '5,000,000 triangles, and 2,000,000 are drawn at most',
+    );
     expect(process.memoryUsage().arrayBuffers - started).toBeLessThan(200e6);
   });
 

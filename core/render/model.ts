@@ -45,7 +45,11 @@ export interface Model {
 export function nodesAt(model: Pick<Model, 'nodes'>, seconds: number): Affine3[] {
   const made: Affine3[] = [];
   for (const n of model.nodes) {
-    const own = placedA3(n.moves?.shift?.(seconds) ?? n.shift, n.moves?.turn?.(seconds) ?? n.turn, n.moves?.stretch?.(seconds) ?? n.stretch);
+    const own = placedA3(
+      n.moves?.shift?.(seconds) ?? n.shift,
+      n.moves?.turn?.(seconds) ?? n.turn,
+      n.moves?.stretch?.(seconds) ?? n.stretch,
+    );
     made.push(n.parent < 0 ? own : multiplyA3(made[n.parent]!, own));
   }
   return made;

@@ -7,7 +7,7 @@ import { backTo } from './render';
 import type { Drawn } from './screen';
 import { seenBy } from './screen';
 import { ShadowMap } from './shadow';
-import { TEST_H as H, TEST_W as W, draw, lookingFrom, stands, sun, thing } from './testing';
+import { TEST_H as H, TEST_W as W, draw, lookingFrom, stands, sun, thing } from '../testing/render';
 
 const sum = (p: Float32Array): number => p.reduce((s, v) => s + v, 0);
 const at = (p: Float32Array, x: number, y: number): number => p[y * W + x]!;
@@ -61,7 +61,11 @@ describe('perspective', () => {
 
   test('the far side of a closed thing is left out, a mirrored one looks the same from outside', async () => {
     const seen = await draw({ view: camera, drawn: [thing('box', stands([0, 0, 0], [20, 30, 0]))], lights: [sun([0.3, 1, 0.8])] });
-    const mirrored = await draw({ view: camera, drawn: [thing('box', stands([0, 0, 0], [20, 30, 0], [-1, 1, 1]))], lights: [sun([0.3, 1, 0.8])] });
+    const mirrored = await draw({
+      view: camera,
+      drawn: [thing('box', stands([0, 0, 0], [20, 30, 0], [-1, 1, 1]))],
+      lights: [sun([0.3, 1, 0.8])],
+    });
     for (const d of [seen, mirrored])
       for (let i = 0; i < d.a.length; i++)
         if (d.a[i] === 1) {
@@ -83,7 +87,10 @@ describe('light', () => {
     let worst = 0;
     for (let i = 0; i < d.a.length; i++) {
       if (d.a[i]! < 1) continue;
-      const lambert = Math.max(0, [0, 1, 2].reduce((s, k) => s + d.normal[k]![i]! * l[k]!, 0));
+      const lambert = Math.max(
+        0,
+        [0, 1, 2].reduce((s, k) => s + d.normal[k]![i]! * l[k]!, 0),
+      );
       worst = Math.max(worst, Math.abs(d.r[i]! - lambert));
     }
     expect(worst).toBeLessThan(0.02);
@@ -183,7 +190,8 @@ describe('over each other', () => {
 
   test('what nears a hold-out fades away over the distance that is said', async () => {
     const wall = thing('card', stands([0, 0, 0], [0, 0, 0], [9, 9, 9]), {}, { holdout: true });
-    const alphaAt = async (z: number): Promise<number> => at((await draw({ view: camera, drawn: [glass(z, [1, 1, 1], 1), wall], soft: 0.4 })).a, 30, 30);
+    const alphaAt = async (z: number): Promise<number> =>
+      at((await draw({ view: camera, drawn: [glass(z, [1, 1, 1], 1), wall], soft: 0.4 })).a, 30, 30);
     expect(await alphaAt(0.5)).toBe(1);
     expect(await alphaAt(0.2)).toBeCloseTo(0.5, 4);
     expect(await alphaAt(0.02)).toBeLessThan(0.01);
@@ -227,7 +235,12 @@ test('a catcher gives the shadow alone, and its mirror where that is seen', asyn
     { catcher: { shadow: 0.5, shadowColour: [0, 0, 0], mirror: 1 }, casts: false },
   );
   const planes = [0.3, 0.3, 0.3, 0.3].map((v) => new Float32Array(W * H).fill(v)) as never;
-  const d = await draw({ view, drawn: [floor], lights: [sun(towards, { shadow })], mirrors: new Map([[floor, { x0: 0, y0: 0, width: W, planes }]]) });
+  const d = await draw({
+    view,
+    drawn: [floor],
+    lights: [sun(towards, { shadow })],
+    mirrors: new Map([[floor, { x0: 0, y0: 0, width: W, planes }]]),
+  });
   const below = backTo(view, 48.5, 50.5, 1);
   expect(below[1]).toBeLessThan(1);
   // Before the box its shadow falls towards the camera.
@@ -240,6 +253,9 @@ test('a catcher gives the shadow alone, and its mirror where that is seen', asyn
 
 test('the same pixels each time, to the bit', async () => {
   const list = [thing('ball', stands([0.2, 0, 0])), thing('box', stands([-0.6, 0, 0.2], [10, 20, 30]))];
-  const [a, b] = [await draw({ view: camera, drawn: list, lights: [sun([1, 1, 1])] }), await draw({ view: camera, drawn: list, lights: [sun([1, 1, 1])] })];
+  const [a, b] = [
+    await draw({ view: camera, drawn: list, lights: [sun([1, 1, 1])] }),
+    await draw({ view: camera, drawn: list, lights: [sun([1, 1, 1])] }),
+  ];
   expect(Buffer.from(a.r.buffer).equals(Buffer.from(b.r.buffer))).toBe(true);
 });

@@ -95,7 +95,18 @@ class Renderer {
 
   run(): void {
     const { region, out, screen } = this;
-    for (const p of [out.r, out.g, out.b, out.a, out.id, out.shadow, ...(out.position ?? []), ...(out.normal ?? []), ...(out.motion ?? []), ...(out.mirror ?? [])])
+    for (const p of [
+      out.r,
+      out.g,
+      out.b,
+      out.a,
+      out.id,
+      out.shadow,
+      ...(out.position ?? []),
+      ...(out.normal ?? []),
+      ...(out.motion ?? []),
+      ...(out.mirror ?? []),
+    ])
       p?.fill(0);
     out.depth?.fill(Infinity);
     if (area(region) === 0) return;
@@ -136,7 +147,14 @@ class Renderer {
         if (opaque > 0) {
           idView.fill(-1);
           kernels.fn.rasterNearest(records.byteOffset, list.byteOffset, opaque, x, y, tw, th, near.byteOffset, ids.byteOffset);
-          count = kernels.fn.gatherPieces(ids.byteOffset, near.byteOffset, tw * th, surfaces.byteOffset, normals.byteOffset, pieces.byteOffset);
+          count = kernels.fn.gatherPieces(
+            ids.byteOffset,
+            near.byteOffset,
+            tw * th,
+            surfaces.byteOffset,
+            normals.byteOffset,
+            pieces.byteOffset,
+          );
         }
         const clear = listed(soft, bin);
         if (clear > 0) {
@@ -190,8 +208,19 @@ class Renderer {
     const [w, h] = [width(r), height(r)];
     if (slow || (w <= LEAST && h <= LEAST)) return this.pixels(r, new Int32Array(0), 0, null);
     const [mx, my] = [r.x0 + Math.max(1, w >> 1), r.y0 + Math.max(1, h >> 1)];
-    for (const [x0, x1] of w > LEAST ? [[r.x0, mx], [mx, r.x1]] : [[r.x0, r.x1]])
-      for (const [y0, y1] of h > LEAST ? [[r.y0, my], [my, r.y1]] : [[r.y0, r.y1]]) this.block(rect(x0!, y0!, x1!, y1!));
+    for (const [x0, x1] of w > LEAST
+      ? [
+          [r.x0, mx],
+          [mx, r.x1],
+        ]
+      : [[r.x0, r.x1]])
+      for (const [y0, y1] of h > LEAST
+        ? [
+            [r.y0, my],
+            [my, r.y1],
+          ]
+        : [[r.y0, r.y1]])
+        this.block(rect(x0!, y0!, x1!, y1!));
   }
 
   /** From the back. */
@@ -268,7 +297,18 @@ class Renderer {
           const [a, b, d] = c.near;
           if (alpha === 0 && c.planes[0][at] === 0 && c.planes[1][at] === 0 && c.planes[2][at] === 0) continue;
           seen = seen || !c.holdout;
-          items.add(c.planes[0][at]!, c.planes[1][at]!, c.planes[2][at]!, alpha, a * (px + 0.5) + b * (py + 0.5) + d, a, b, 0xffff, c.holdout, -1 - k);
+          items.add(
+            c.planes[0][at]!,
+            c.planes[1][at]!,
+            c.planes[2][at]!,
+            alpha,
+            a * (px + 0.5) + b * (py + 0.5) + d,
+            a,
+            b,
+            0xffff,
+            c.holdout,
+            -1 - k,
+          );
         }
         if (!seen) continue;
         const at = (py - region.y0) * w + px - region.x0;
@@ -326,7 +366,10 @@ class Renderer {
     const drawn = t >= 0 ? screen.drawn[screen.surfaces[t]!]! : cards[-1 - t]!;
     const { view, next } = this.moment;
     const z = 1 / items.near[best]!;
-    let [place, normal]: [Vec3, Vec3] = [[0, 0, 0], [0, 0, 0]];
+    let [place, normal]: [Vec3, Vec3] = [
+      [0, 0, 0],
+      [0, 0, 0],
+    ];
     if (t >= 0) {
       shader.shade(t, px + 0.5, py + 0.5, made);
       normal = [shader.normal[0]!, shader.normal[1]!, shader.normal[2]!];
@@ -357,8 +400,7 @@ class Renderer {
 }
 
 /** Whether nothing shows through it. */
-export const isSolid = (d: Drawn): boolean =>
-  !d.catcher && d.material.alpha === 'opaque' && (d.opacity ?? 1) >= 1;
+export const isSolid = (d: Drawn): boolean => !d.catcher && d.material.alpha === 'opaque' && (d.opacity ?? 1) >= 1;
 
 const sizes = (starts: Int32Array): number[] => {
   let most = 0;

@@ -135,7 +135,8 @@ export class Screen {
     for (let v = from; v < from + count; v++) this.project(v);
     const cull = material.doubleSided || this.both ? 0 : mirrored !== determinantA3(this.view.matrix) < 0 ? 1 : -1;
     const { indices } = mesh;
-    for (let t = 0; t + 2 < indices.length; t += 3) this.clipped(from + indices[t]!, from + indices[t + 1]!, from + indices[t + 2]!, surface, cull);
+    for (let t = 0; t + 2 < indices.length; t += 3)
+      this.clipped(from + indices[t]!, from + indices[t + 1]!, from + indices[t + 2]!, surface, cull);
   }
 
   private project(v: number): void {
@@ -284,7 +285,11 @@ function grown(from: Float64Array<ArrayBuffer>, size: number): Float64Array<Arra
 }
 
 /** Triangles by the tiles that they touch: starts of each tile's list, and the lists. */
-export function binned(screen: Screen, tile: number, wanted: (surface: number) => boolean): { starts: Int32Array; list: Int32Array; across: number } {
+export function binned(
+  screen: Screen,
+  tile: number,
+  wanted: (surface: number) => boolean,
+): { starts: Int32Array; list: Int32Array; across: number } {
   const { region, records, triangles, surfaces } = screen;
   const across = Math.ceil(width(region) / tile);
   const down = Math.ceil(height(region) / tile);

@@ -353,7 +353,11 @@ export class Shader {
     const [du1, dv1, du2, dv2] = [t[j + 6]! - t[i + 6]!, t[j + 7]! - t[i + 7]!, t[k + 6]! - t[i + 6]!, t[k + 7]! - t[i + 7]!];
     const det = du1 * dv2 - du2 * dv1;
     if (Math.abs(det) < 1e-18) return;
-    const [tx, ty, tz] = [0, 1, 2].map((q) => (dv2 * (t[j + q]! - t[i + q]!) - dv1 * (t[k + q]! - t[i + q]!)) / det) as [number, number, number];
+    const [tx, ty, tz] = [0, 1, 2].map((q) => (dv2 * (t[j + q]! - t[i + q]!) - dv1 * (t[k + q]! - t[i + q]!)) / det) as [
+      number,
+      number,
+      number,
+    ];
     const along = tx * n[0]! + ty * n[1]! + tz * n[2]!;
     let [ax, ay, az] = [tx - along * n[0]!, ty - along * n[1]!, tz - along * n[2]!];
     const l = 1 / (Math.sqrt(ax * ax + ay * ay + az * az) || 1);

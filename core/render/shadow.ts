@@ -77,7 +77,15 @@ export class ShadowMap {
   }
 
   /** Of a lamp that looks through a cone, degrees across; `radius` is its own size. */
-  static ofSpot(kernels: Kernels, drawn: readonly Drawn[], at: Vec3, towards: Vec3, cone: number, size: number, radius: number): ShadowMap | null {
+  static ofSpot(
+    kernels: Kernels,
+    drawn: readonly Drawn[],
+    at: Vec3,
+    towards: Vec3,
+    cone: number,
+    size: number,
+    radius: number,
+  ): ShadowMap | null {
     const casting = drawn.filter((d) => d.casts);
     if (casting.length === 0) return null;
     const ahead = unit3(towards);
@@ -208,7 +216,8 @@ function spread(from: Cells, cells: number, by: number): Cells {
     for (let j = 0; j < cells; j++)
       for (let i = 0; i < cells; i++) {
         let best = -Infinity;
-        for (let k = Math.max(0, i - by); k <= Math.min(cells - 1, i + by); k++) best = Math.max(best, sign * list[j * other + k * stride]!);
+        for (let k = Math.max(0, i - by); k <= Math.min(cells - 1, i + by); k++)
+          best = Math.max(best, sign * list[j * other + k * stride]!);
         to[j * other + i * stride] = sign * best;
       }
     return to;

@@ -83,7 +83,13 @@ export function cameraDataOf(reading: CameraReading, readings: readonly Reading[
   if (!known) {
     const view = viewOf(reading, readings);
     if (!view) return null;
-    const told = [reading.placing, reading.frames.map((f) => [f.frame, f.matrix, f.focal]), reading.solved!.centre, reading.solved!.points, reading.groups];
+    const told = [
+      reading.placing,
+      reading.frames.map((f) => [f.frame, f.matrix, f.focal]),
+      reading.solved!.centre,
+      reading.solved!.points,
+      reading.groups,
+    ];
     kept.set(reading, (known = { view, key: hashText(JSON.stringify(told)) }));
   }
   return new CameraData(known.view, reading, known.key, scale);

@@ -155,43 +155,54 @@ function LayerField({ d: { title, role, none }, value, set, step }: FieldProps<P
   );
 }
 
-function TableField({ d: { title }, value, set }: FieldProps<ParamOf<'table'>, string>) {
-  const tables = useShotPart('sources').filter((s) => s.kind === 'lut');
+/** A source that is no picture. */
+function SourceField({ kind, gone, hint, title, value, set }: SourceFieldProps) {
+  const fitting = useShotPart('sources').filter((s) => s.kind === kind);
   return (
     <>
       <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
         <MenuItem value="">None</MenuItem>
-        {tables.map((t) => (
+        {fitting.map((t) => (
           <MenuItem key={t.id} value={t.id}>
             {t.name}
           </MenuItem>
         ))}
-        {value !== '' && !tables.some((t) => t.id === value) && <MenuItem value={value}>A table that is gone</MenuItem>}
+        {value !== '' && !fitting.some((t) => t.id === value) && <MenuItem value={value}>{gone}</MenuItem>}
       </Select>
-      {tables.length === 0 && <small className="bad-note dust">Bring in a .cube file: it becomes a source, and can be chosen here.</small>}
+      {fitting.length === 0 && <small className="bad-note dust">{hint}</small>}
     </>
   );
+}
+interface SourceFieldProps {
+  kind: 'lut' | 'model';
+  gone: string;
+  hint: string;
+  title: string;
+  value: string;
+  set(v: string): void;
 }
 
-function ModelField({ d: { title }, value, set }: FieldProps<ParamOf<'model'>, string>) {
-  const models = useShotPart('sources').filter((s) => s.kind === 'model');
-  return (
-    <>
-      <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': title }} onChange={(e) => set(e.target.value)}>
-        <MenuItem value="">None</MenuItem>
-        {models.map((t) => (
-          <MenuItem key={t.id} value={t.id}>
-            {t.name}
-          </MenuItem>
-        ))}
-        {value !== '' && !models.some((t) => t.id === value) && <MenuItem value={value}>A model that is gone</MenuItem>}
-      </Select>
-      {models.length === 0 && (
-        <small className="bad-note dust">Bring in a .glb, .gltf or .obj file: it becomes a source, and can be chosen here.</small>
-      )}
-    </>
-  );
-}
+const TableField = ({ d, value, set }: FieldProps<ParamOf<'table'>, string>) => (
+  <SourceField
+    kind="lut"
+    gone="A table that is gone"
+    hint="Bring in a .cube file: it becomes a source, and can be chosen here."
+    title={d.title}
+    value={value}
+    set={set}
+  />
+);
+
+const ModelField = ({ d, value, set }: FieldProps<ParamOf<'model'>, string>) => (
+  <SourceField
+    kind="model"
+    gone="A model that is gone"
+    hint="Bring in a .glb, .gltf or .obj file: it becomes a source, and can be chosen here."
+    title={d.title}
+    value={value}
+    set={set}
+  />
+);
 
 type Fields = { readonly [K in ParamDefinition['kind']]: ComponentType<FieldProps<ParamOf<K>, never>> };
 

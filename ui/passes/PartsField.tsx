@@ -122,21 +122,23 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
         <Row key={f} step={step} name={partKey(part.id, f)} definition={titled(schema[partKey(part.id, f)]!, d.item[f]!.title)} />
       ))}
       {open &&
-        (d.feeds ?? []).filter((f) => feedCounts(f, schema, step, part)).map((f) => {
-          const feed = partKey(part.id, f.name);
-          return (
-            <FeedField
-              key={feed}
-              title={f.title}
-              help={f.help}
-              step={step.id}
-              feed={feed}
-              tap={step.feeds[feed]}
-              matte={f.matte === true}
-              onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, feed, tap))}
-            />
-          );
-        })}
+        (d.feeds ?? [])
+          .filter((f) => feedCounts(f, schema, step, part))
+          .map((f) => {
+            const feed = partKey(part.id, f.name);
+            return (
+              <FeedField
+                key={feed}
+                title={f.title}
+                help={f.help}
+                step={step.id}
+                feed={feed}
+                tap={step.feeds[feed]}
+                matte={f.matte === true}
+                onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, feed, tap))}
+              />
+            );
+          })}
     </div>
   );
 }

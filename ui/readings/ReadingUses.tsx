@@ -88,13 +88,11 @@ export function ReadingUses({ reading }: { reading: Reading }) {
         </button>
       </div>
       <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        {shot.sources
-          .filter(isPicture)
-          .map((s) => (
-            <MenuItem key={s.id} onClick={() => pin(s.id)}>
-              {s.name}
-            </MenuItem>
-          ))}
+        {shot.sources.filter(isPicture).map((s) => (
+          <MenuItem key={s.id} onClick={() => pin(s.id)}>
+            {s.name}
+          </MenuItem>
+        ))}
       </Menu>
       <Menu anchorEl={followers} open={followers !== null} onClose={() => setFollowers(null)}>
         {shot.lanes.map((l) => (

@@ -34,12 +34,12 @@ export function SourceSettings({ source, onLayers }: { source: Source; onLayers(
       </span>
       {!lut && <Channels source={source} onLayers={onLayers} />}
       {source.kind !== 'model' && (
-      <Choice<ColourSpace>
-        label={lut ? 'Takes' : 'Colour'}
-        value={source.colourSpace}
-        options={SPACE_NAMES.map((s) => [s, SPACES[s].title])}
-        onChange={(colourSpace) => set({ colourSpace })}
-      />
+        <Choice<ColourSpace>
+          label={lut ? 'Takes' : 'Colour'}
+          value={source.colourSpace}
+          options={SPACE_NAMES.map((s) => [s, SPACES[s].title])}
+          onChange={(colourSpace) => set({ colourSpace })}
+        />
       )}
       {source.colourReason && source.kind !== 'model' && (
         <>

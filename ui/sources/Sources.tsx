@@ -129,7 +129,11 @@ function SourceRow({ source, selected }: { source: Source; selected: boolean }) 
         {...drag.listeners}
         onClick={() => view.set({ selection: { kind: 'source', id: source.id } })}
       >
-        {!isPicture(source) ? <div className={`blank ${source.kind}mark`} aria-hidden /> : <SourceThumbnail source={source} access={access} />}
+        {!isPicture(source) ? (
+          <div className={`blank ${source.kind}mark`} aria-hidden />
+        ) : (
+          <SourceThumbnail source={source} access={access} />
+        )}
         <div className="grow">
           <b className="ellipsis" style={{ display: 'block' }}>
             <Renamable

@@ -27,14 +27,7 @@ export function NameField({ d, value, set, step, name }: FieldProps<ParamOf<'nam
   const point = value.startsWith('point:') ? value.slice(6) : null;
   const known = value === '' || point !== null || entries.some((e) => e.value === value);
   return (
-    <Select
-      value={value}
-      displayEmpty
-      size="small"
-      fullWidth
-      inputProps={{ 'aria-label': d.title }}
-      onChange={(e) => set(e.target.value)}
-    >
+    <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': d.title }} onChange={(e) => set(e.target.value)}>
       <MenuItem value="">{d.of === 'part' ? 'Nothing' : 'The origin'}</MenuItem>
       {entries.length > 0 && d.of === 'anchor' && <ListSubheader>Groups</ListSubheader>}
       {entries.map((e) => (

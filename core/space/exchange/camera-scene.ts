@@ -33,8 +33,18 @@ export interface SceneThing {
   readonly name: string;
   readonly kind: string;
   readonly matrix: Affine3;
-  readonly pieces: readonly { readonly mesh: Pick<Mesh, 'positions' | 'normals' | 'uvs' | 'indices'>; readonly matrix: Affine3; readonly colour: Vec3 }[];
-  readonly light?: { readonly kind: string; readonly colour: Vec3; readonly strength: number; readonly towards: Vec3; readonly cone: number };
+  readonly pieces: readonly {
+    readonly mesh: Pick<Mesh, 'positions' | 'normals' | 'uvs' | 'indices'>;
+    readonly matrix: Affine3;
+    readonly colour: Vec3;
+  }[];
+  readonly light?: {
+    readonly kind: string;
+    readonly colour: Vec3;
+    readonly strength: number;
+    readonly towards: Vec3;
+    readonly cone: number;
+  };
 }
 
 /** A camera that looks along its own −z, y up: where it is, and its axes as the columns of a turn. */

@@ -96,7 +96,10 @@ export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
   }
   for (const t of scene.things ?? []) {
     // Lamps stand as nodes whose extras say what they are: glTF itself knows none.
-    const own = doc.createNode(t.name).setMatrix(columnsOf(t.matrix)).setExtras({ kind: t.kind, ...(t.light && { light: t.light }) });
+    const own = doc
+      .createNode(t.name)
+      .setMatrix(columnsOf(t.matrix))
+      .setExtras({ kind: t.kind, ...(t.light && { light: t.light }) });
     t.pieces.forEach(({ mesh, matrix, colour }, i) => {
       const material = doc
         .createMaterial(`${t.name} ${i + 1}`)
@@ -111,7 +114,12 @@ export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
         .setIndices(doc.createAccessor().setType('SCALAR').setArray(Uint32Array.from(mesh.indices)).setBuffer(buffer))
         .setMaterial(material);
       if (mesh.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', mesh.uvs));
-      own.addChild(doc.createNode(`${t.name} ${i + 1}`).setMatrix(columnsOf(matrix)).setMesh(doc.createMesh(t.name).addPrimitive(primitive)));
+      own.addChild(
+        doc
+          .createNode(`${t.name} ${i + 1}`)
+          .setMatrix(columnsOf(matrix))
+          .setMesh(doc.createMesh(t.name).addPrimitive(primitive)),
+      );
     });
     root.addChild(own);
   }

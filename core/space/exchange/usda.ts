@@ -106,8 +106,7 @@ ${pointsPrim(
 }
 
 /** A matrix as USD has it: rows of vectors that are multiplied from the left. */
-const rowsOf = (m: Affine3): string =>
-  `( ${[0, 1, 2, 3].map((c) => tuple([m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0])).join(', ')} )`;
+const rowsOf = (m: Affine3): string => `( ${[0, 1, 2, 3].map((c) => tuple([m[c]!, m[4 + c]!, m[8 + c]!, c === 3 ? 1 : 0])).join(', ')} )`;
 
 const LAMPS: Readonly<Record<string, string>> = { sun: 'DistantLight', point: 'SphereLight', spot: 'SphereLight', around: 'DomeLight' };
 

@@ -178,7 +178,15 @@ function tinted(m: Material, thing: Thing): Material {
   return { ...m, ...alpha, base: [m.base[0] * r, m.base[1] * g, m.base[2] * b, m.base[3]] };
 }
 
-function card(thing: Thing, place: Affine3, view: View, by: Surroundings, built: Built, add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix'>) => void, { id, toNext }: Pick<Drawn, 'id' | 'toNext'>): void {
+function card(
+  thing: Thing,
+  place: Affine3,
+  view: View,
+  by: Surroundings,
+  built: Built,
+  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix'>) => void,
+  { id, toNext }: Pick<Drawn, 'id' | 'toNext'>,
+): void {
   const aspect = by.aspect(thing.id) ?? by.width / by.height;
   const lift = thing.lift !== 0 ? by.lift(thing.id) : null;
   const plain = thing.bend === 0 && !lift && !thing.lit && thing.shows === 'laid' && !thing.casts && by.aspect(thing.id) !== null;
@@ -190,7 +198,12 @@ function card(thing: Thing, place: Affine3, view: View, by: Surroundings, built:
   ];
   const ahead = ({ matrix: m }: View, p: Vec3): number => m[8]! * p[0] + m[9]! * p[1] + m[10]! * p[2] + m[11]!;
   if (plain && corners.every((c) => ahead(view, pointA3(place, c)) > 10 * NEAR)) {
-    built.cards.push({ thing, id, matrix: multiplyA3(place, [aspect, 0, 0, -aspect / 2, 0, -1, 0, 0.5, 0, 0, 1, 0]), ...(toNext && { toNext }) });
+    built.cards.push({
+      thing,
+      id,
+      matrix: multiplyA3(place, [aspect, 0, 0, -aspect / 2, 0, -1, 0, 0.5, 0, 0, 1, 0]),
+      ...(toNext && { toNext }),
+    });
     return;
   }
   const cells = thing.bend !== 0 || lift ? thing.cells : 1;
@@ -202,7 +215,11 @@ function card(thing: Thing, place: Affine3, view: View, by: Surroundings, built:
         return thing.lift * texel[0]!;
       }
     : undefined;
-  add({ mesh: columns * rows === 1 ? cardMesh(aspect, 1, 1, 1) : cardMesh(aspect, 1, columns, rows, thing.bend, up), material: surface(thing, by), matrix: place });
+  add({
+    mesh: columns * rows === 1 ? cardMesh(aspect, 1, 1, 1) : cardMesh(aspect, 1, columns, rows, thing.bend, up),
+    material: surface(thing, by),
+    matrix: place,
+  });
 }
 
 function lights(things: readonly Thing[], view: View, by: Surroundings, built: Built & { environment: Environment | null }): void {

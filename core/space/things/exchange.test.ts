@@ -7,7 +7,7 @@ import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js';
 import type { Vec3 } from '../../geometry/vec3';
 import { pointA3, placedA3, quaternionOfDegrees } from '../../render/affine';
 import { seenBy } from '../../render/screen';
-import { lookingFrom } from '../../render/testing';
+import { lookingFrom } from '../../testing/render';
 import { boxMesh } from '../../render/shapes';
 import { writeGlb } from '../exchange/gltf';
 import { writeUsda } from '../exchange/usda';
@@ -15,7 +15,20 @@ import { cameraSceneOf, exportedThing, frameOfView } from './exchange';
 import type { Thing } from './params';
 
 const thing = (name: string, more: Partial<Thing>): Thing =>
-  ({ id: name, name, what: 'card', tint: [1, 1, 1], bend: 0, cells: 8, wide: 3, inside: false, light: 'sun', strength: 2, cone: 40, ...more }) as Thing;
+  ({
+    id: name,
+    name,
+    what: 'card',
+    tint: [1, 1, 1],
+    bend: 0,
+    cells: 8,
+    wide: 3,
+    inside: false,
+    light: 'sun',
+    strength: 2,
+    cone: 40,
+    ...more,
+  }) as Thing;
 const place = placedA3([1, 2, -3], quaternionOfDegrees([10, 40, 5]), [1.5, 1.5, 1.5]);
 const world: { at: Vec3; aim: Vec3 } = { at: [4, 6, 3], aim: [0, 0, 0] };
 const things = [
@@ -59,8 +72,14 @@ describe('a scene with its things', () => {
     expect(issues.numErrors).toBe(0);
     const { scene: root } = await new GLTFLoader().parseAsync(bytes.slice().buffer, '');
     const boxes = boxesIn(root);
-    close(boxes.get('Crate 1')!, expected((p) => pointA3(place, p)));
-    close(boxes.get('Marker 1')!, expected(([x, y, z]) => pointA3(place, [x, 1 + 2 * y, z])));
+    close(
+      boxes.get('Crate 1')!,
+      expected((p) => pointA3(place, p)),
+    );
+    close(
+      boxes.get('Marker 1')!,
+      expected(([x, y, z]) => pointA3(place, [x, 1 + 2 * y, z])),
+    );
     const sun = root.getObjectByName('Sun')!;
     expect(sun.userData.light).toMatchObject({ kind: 'sun', strength: 2 });
     // It shines along −z towards where it points.
@@ -70,8 +89,14 @@ describe('a scene with its things', () => {
 
   test('as .usda: the same through three’s reader', () => {
     const boxes = boxesIn(new USDLoader().parse(writeUsda(scene)) as Group);
-    close(boxes.get('Crate 1')!, expected((p) => pointA3(place, p)));
-    close(boxes.get('Marker 1')!, expected(([x, y, z]) => pointA3(place, [x, 1 + 2 * y, z])));
+    close(
+      boxes.get('Crate 1')!,
+      expected((p) => pointA3(place, p)),
+    );
+    close(
+      boxes.get('Marker 1')!,
+      expected(([x, y, z]) => pointA3(place, [x, 1 + 2 * y, z])),
+    );
     expect(writeUsda(scene)).toContain('def DistantLight "Sun"');
   });
 
@@ -86,6 +111,8 @@ describe('a scene with its things', () => {
   });
 
   test('without a camera it is refused with words', () => {
-    expect(() => cameraSceneOf('x', 24, { width: 9, height: 9 }, { first: 1, last: 2 }, () => null, { points: [], groups: [] })).toThrow('no camera yet');
+    expect(() => cameraSceneOf('x', 24, { width: 9, height: 9 }, { first: 1, last: 2 }, () => null, { points: [], groups: [] })).toThrow(
+      'no camera yet',
+    );
   });
 });

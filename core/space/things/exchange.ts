@@ -21,7 +21,13 @@ export function frameOfView(frame: number, v: View): SceneFrame {
 export type ModelPieces = SceneThing['pieces'];
 
 /** A thing with its triangles, or as a lamp; null of what has neither. */
-export function exportedThing(thing: Thing, place: Affine3, aspect: number, world: { at: Vec3; aim: Vec3 }, model: ModelPieces | null): SceneThing | null {
+export function exportedThing(
+  thing: Thing,
+  place: Affine3,
+  aspect: number,
+  world: { at: Vec3; aim: Vec3 },
+  model: ModelPieces | null,
+): SceneThing | null {
   const one = (mesh: ModelPieces[number]['mesh'], matrix: Affine3 = IDENTITY_A3): SceneThing => ({
     name: thing.name,
     kind: thing.what,

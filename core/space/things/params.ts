@@ -19,7 +19,10 @@ export const thingParams = {
     { value: 'holder', title: 'Holder', help: 'Nothing that is seen: others hang on it and move with it.' },
   ]),
   model: model('Model', { when: { what: ['model'] } }),
-  stands: nameOf('Stands at', 'anchor', { help: 'The origin, or a point, a group’s middle or its plane: its place counts from there.', when: { what: PLACED } }),
+  stands: nameOf('Stands at', 'anchor', {
+    help: 'The origin, or a point, a group’s middle or its plane: its place counts from there.',
+    when: { what: PLACED },
+  }),
   hangs: nameOf('Hangs on', 'part', { help: 'Moves with another thing.', when: { what: PLACED } }),
   at: triple('Place', 0, [-10, 10]),
   turn: triple('Turn', 0, [-180, 180], { help: 'Degrees about x, then y, then z.', when: { what: [...SOLID, 'catcher', 'holder'] } }),
@@ -27,8 +30,19 @@ export const thingParams = {
   sides: triple('Sides', 1, [0, 5], { min: 0, max: 1e5, when: { what: ['box'] } }),
   facing: toggle('Faces the camera', false, { when: { what: ['card'] }, help: 'Turned about its upright.' }),
   bend: number('Bend', 0, [-180, 180], { unit: '°', min: -360, max: 360, when: { what: ['card'] } }),
-  lift: number('Lift', 0, [-1, 1], { min: -1e4, max: 1e4, when: { what: ['card'] }, help: 'How far the lift’s picture raises it, in heights of the card.' }),
-  cells: integer('Cells', 64, [8, 200], { min: 1, max: 512, animatable: false, when: { what: ['card'] }, help: 'Along a bent or lifted card’s longer side.' }),
+  lift: number('Lift', 0, [-1, 1], {
+    min: -1e4,
+    max: 1e4,
+    when: { what: ['card'] },
+    help: 'How far the lift’s picture raises it, in heights of the card.',
+  }),
+  cells: integer('Cells', 64, [8, 200], {
+    min: 1,
+    max: 512,
+    animatable: false,
+    when: { what: ['card'] },
+    help: 'Along a bent or lifted card’s longer side.',
+  }),
   inside: toggle('Seen from inside', true, { animatable: false, when: { what: ['ball'] } }),
   offset: integer('Picture’s frames later', 0, [-50, 50], { min: -100000, max: 100000, when: { what: SURFACES } }),
   shows: choice(
@@ -52,7 +66,10 @@ export const thingParams = {
   rough: number('Roughness', 0.6, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
   metal: number('Metal', 0, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
   casts: toggle('Throws shadows', true, { when: { what: SOLID } }),
-  holds: toggle('Hold-out', false, { when: { what: SOLID }, help: 'Hides what is behind it and is not seen itself: a stand-in for what the plate shows.' }),
+  holds: toggle('Hold-out', false, {
+    when: { what: SOLID },
+    help: 'Hides what is behind it and is not seen itself: a stand-in for what the plate shows.',
+  }),
   light: choice(
     'Light',
     'sun',
@@ -64,15 +81,30 @@ export const thingParams = {
     ],
     { when: { what: ['light'] } },
   ),
-  strength: number('Strength', 1, [0, 10], { min: 0, max: 1e6, when: { what: ['light'] }, help: '1 lights a white surface to 1; of a lamp, one unit away.' }),
+  strength: number('Strength', 1, [0, 10], {
+    min: 0,
+    max: 1e6,
+    when: { what: ['light'] },
+    help: '1 lights a white surface to 1; of a lamp, one unit away.',
+  }),
   aim: triple('Points at', 0, [-10, 10], { when: { what: ['light'], light: ['sun', 'spot'] } }),
   cone: number('Cone', 40, [1, 120], { unit: '°', min: 0.1, max: 170, when: { what: ['light'], light: ['spot'] } }),
-  blurs: number('Softness', 0.5, [0, 10], { min: 0, max: 90, when: { what: ['light'], light: ['sun', 'spot'] }, help: 'Of shadows: a sun’s size in degrees, a spot’s in units.' }),
+  blurs: number('Softness', 0.5, [0, 10], {
+    min: 0,
+    max: 90,
+    when: { what: ['light'], light: ['sun', 'spot'] },
+    help: 'Of shadows: a sun’s size in degrees, a spot’s in units.',
+  }),
   shadows: toggle('Shadows', true, { when: { what: ['light'], light: ['sun', 'spot'] } }),
   round: number('Turned', 0, [-180, 180], { unit: '°', min: -3600, max: 3600, when: { what: ['light'], light: ['around'] } }),
   wide: number('Width', 10, [0, 50], { min: 1e-3, max: 1e5, when: { what: ['catcher'] } }),
   dark: number('Shadow', 0.8, [0, 1], { min: 0, max: 1, when: { what: ['catcher'] } }),
-  mirrors: number('Mirror', 0, [0, 4], { min: 0, max: 25, when: { what: ['catcher'] }, help: '1 is wet stone or water: strong where it is seen along.' }),
+  mirrors: number('Mirror', 0, [0, 4], {
+    min: 0,
+    max: 25,
+    when: { what: ['catcher'] },
+    help: '1 is wet stone or water: strong where it is seen along.',
+  }),
   blur: number('Mirror blur', 0, [0, 40], { unit: 'px', min: 0, max: 400, pixels: true, when: { what: ['catcher'] } }),
 };
 
@@ -80,7 +112,12 @@ export type ThingValues = ParamValues<typeof thingParams>;
 export type Thing = Part & ThingValues;
 
 export const THING_FEEDS: readonly FeedDefinition[] = [
-  { name: 'picture', title: 'Picture', help: 'What it shows; of light from all around, the surroundings.', when: { what: [...SOLID, 'light'] } },
+  {
+    name: 'picture',
+    title: 'Picture',
+    help: 'What it shows; of light from all around, the surroundings.',
+    when: { what: [...SOLID, 'light'] },
+  },
   { name: 'lift', title: 'Lift', help: 'Red raises a card along its normal.', when: { what: ['card'] } },
 ];
 

@@ -74,13 +74,16 @@ describe('a flat card', () => {
     const taps = { 'a.picture': { lane: 'soft' } };
     const a = await evaluate(pictures, [sceneOf({ a: { ...card, turn: [10, 20, 0], size: 1.4 } }, {}, taps)]);
     const b = await evaluate(pictures, [sceneOf({ a: { ...card, turn: [10, 20, 0], size: 1.4, casts: true } }, {}, taps)]);
-    for (let y = 20; y < 44; y += 3) for (let x = 36; x < 60; x += 3) expect(Math.abs(a.at('R', x, y) - b.at('R', x, y))).toBeLessThan(0.01);
+    for (let y = 20; y < 44; y += 3)
+      for (let x = 36; x < 60; x += 3) expect(Math.abs(a.at('R', x, y) - b.at('R', x, y))).toBeLessThan(0.01);
   });
 
   test('crossing cards are cut by depth through the step as well', async () => {
     const taps = { 'a.picture': { lane: 'red' }, 'b.picture': { lane: 'green' } };
     const pictures = { main: plate, red: plain(1, 0, 0), green: plain(0, 1, 0) };
-    const r = await evaluate(pictures, [sceneOf({ a: { ...card, turn: [0, 45, 0], size: 2 }, b: { ...card, turn: [0, -45, 0], size: 2 } }, {}, taps)]);
+    const r = await evaluate(pictures, [
+      sceneOf({ a: { ...card, turn: [0, 45, 0], size: 2 }, b: { ...card, turn: [0, -45, 0], size: 2 } }, {}, taps),
+    ]);
     expect([r.at('R', 40, 32), r.at('G', 40, 32)]).toEqual([1, 0]);
     expect([r.at('R', 56, 32), r.at('G', 56, 32)]).toEqual([0, 1]);
   });
@@ -102,10 +105,17 @@ describe('its camera', () => {
   });
 
   test('is found from a render’s positions, and its depth hides what lies behind', async () => {
-    const real = rendered({ Z: (x) => 5 + 0.3 * Math.sin(x / 9), 'P.X': (x) => ((x + 0.5 - W / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)), 'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)), 'P.Z': (x) => -2 - 0.3 * Math.sin(x / 9) });
+    const real = rendered({
+      Z: (x) => 5 + 0.3 * Math.sin(x / 9),
+      'P.X': (x) => ((x + 0.5 - W / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)),
+      'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)),
+      'P.Z': (x) => -2 - 0.3 * Math.sin(x / 9),
+    });
     const pictures = { main: real, white: plain(1, 1, 1) };
     const at = (z: number) =>
-      evaluate(pictures, [sceneOf({ a: { ...card, at: [0, 0, z], size: 0.5 } }, { seen: 'passes', behind: true }, { 'a.picture': { lane: 'white' } })]);
+      evaluate(pictures, [
+        sceneOf({ a: { ...card, at: [0, 0, z], size: 0.5 } }, { seen: 'passes', behind: true }, { 'a.picture': { lane: 'white' } }),
+      ]);
     expect((await at(0)).at('R', 48, 32)).toBeCloseTo(1, 3);
     expect((await at(-3)).at('R', 48, 32)).toBeCloseTo(0.2, 3);
   });
@@ -122,7 +132,24 @@ describe('its camera', () => {
 test('layers: depth, normals, motion in pixels and ids, over the lane’s own', async () => {
   const r = await evaluate(
     { main: plate, white: plain(1, 1, 1) },
-    [sceneOf({ a: { ...card, size: 1, at: { keys: [{ frame: 1, value: [0, 0, 0], ease: 'linear' }, { frame: 2, value: [0.125, 0, 0], ease: 'linear' }] } } }, { give: 'layers' }, { 'a.picture': { lane: 'white' } })],
+    [
+      sceneOf(
+        {
+          a: {
+            ...card,
+            size: 1,
+            at: {
+              keys: [
+                { frame: 1, value: [0, 0, 0], ease: 'linear' },
+                { frame: 2, value: [0.125, 0, 0], ease: 'linear' },
+              ],
+            },
+          },
+        },
+        { give: 'layers' },
+        { 'a.picture': { lane: 'white' } },
+      ),
+    ],
     { channels: ['R', 'Z', 'N.Z', 'motion.X', 'objectId.Y'], frame: 1 },
   );
   expect(r.at('Z', 48, 32)).toBeCloseTo(3, 4);
@@ -136,14 +163,19 @@ test('a shutter blurs what moves, a lens what is out of focus', async () => {
   const pictures = { main: { ...plate, fill: { R: 0, G: 0, B: 0, A: 0 } }, white: plain(1, 1, 1) };
   const keys = { keys: [0, 1].map((k) => ({ frame: 1 + 9 * k, value: [3 * k, 0, 0], ease: 'linear' as const })) };
   const taps = { 'a.picture': { lane: 'white' } };
-  const partly = (r: Awaited<ReturnType<typeof evaluate>>): number => Array.from({ length: W }, (_, x) => r.at('A', x, 32)).filter((v) => v > 0.02 && v < 0.98).length;
+  const partly = (r: Awaited<ReturnType<typeof evaluate>>): number =>
+    Array.from({ length: W }, (_, x) => r.at('A', x, 32)).filter((v) => v > 0.02 && v < 0.98).length;
   const still = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, {}, taps)], { frame: 3 });
   const moved = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { shutter: 360, shutterSamples: 16 }, taps)], { frame: 3 });
-  const blurred = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { aperture: 0.3, focus: 1.5, lensSamples: 24 }, taps)], { frame: 3 });
+  const blurred = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { aperture: 0.3, focus: 1.5, lensSamples: 24 }, taps)], {
+    frame: 3,
+  });
   expect(partly(still)).toBeLessThan(6);
   expect(partly(moved)).toBeGreaterThan(15);
   expect(partly(blurred)).toBeGreaterThan(8);
-  const focused = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { aperture: 0.3, focus: 3, lensSamples: 24 }, taps)], { frame: 3 });
+  const focused = await evaluate(pictures, [sceneOf({ a: { ...card, at: keys } }, { aperture: 0.3, focus: 3, lensSamples: 24 }, taps)], {
+    frame: 3,
+  });
   expect(partly(focused)).toBeLessThan(8);
 });
 

@@ -41,7 +41,10 @@ const params = {
   ]),
   camera: camera('Solved camera', { when: { seen: ['reading'] } }),
   eye: triple('Camera at', 0, [-10, 10], { when: { seen: ['keyed'] } }),
-  look: triple('Camera turned', 0, [-180, 180], { when: { seen: ['keyed'] }, help: 'Degrees about x, then y, then z; unturned it looks along −z.' }),
+  look: triple('Camera turned', 0, [-180, 180], {
+    when: { seen: ['keyed'] },
+    help: 'Degrees about x, then y, then z; unturned it looks along −z.',
+  }),
   focal: number('Focal length', 35, [12, 200], { unit: 'mm', min: 1, max: 10_000, when: { seen: ['keyed'] } }),
   filmWidth: number('Film width', 36, [8, 70], { unit: 'mm', min: 0.5, max: 1000, when: { seen: ['keyed'] } }),
   things: parts('Things', 'thing', thingParams, { feeds: THING_FEEDS }),
@@ -60,7 +63,13 @@ const params = {
     { value: 'layers', title: 'Picture and layers', help: 'Depth, normals, positions, motion, object ID, shadow and mirror.' },
   ]),
   ...shutterParams,
-  aperture: number('Aperture', 0, [0, 0.2], { min: 0, max: 100, decimals: 3, group: 'Depth of field', help: 'Across, in units; 0 is sharp all through.' }),
+  aperture: number('Aperture', 0, [0, 0.2], {
+    min: 0,
+    max: 100,
+    decimals: 3,
+    group: 'Depth of field',
+    help: 'Across, in units; 0 is sharp all through.',
+  }),
   focus: number('Focus at', 5, [0, 50], { min: 1e-3, max: 1e5, group: 'Depth of field', help: 'Distance along the view.' }),
   lensSamples: integer('Looks', 16, [4, 64], { min: 2, max: 256, group: 'Depth of field', animatable: false }),
   filter: choice('Filter of flat cards', 'catmullRom', FILTERS, { group: 'Quality' }),
@@ -116,10 +125,15 @@ export const scene = defineStep({
     if (p.things.length === 0) return 'nothing is in it yet: add a card, a model or a light';
     if (p.seen === 'reading' && !p.camera) return 'needs a solved camera, or a camera set here';
     if (reads(p) && !surfacePasses(io.inputs.main, data).position && (p.seen === 'passes' || !surfacePasses(io.inputs.main, data).depth))
-      return p.seen === 'passes' ? 'this lane has no position pass that its camera could be found from' : 'this lane has no depth or position pass';
+      return p.seen === 'passes'
+        ? 'this lane has no position pass that its camera could be found from'
+        : 'this lane has no depth or position pass';
     const lacking = p.things.find((t) => t.on && t.what === 'model' && t.model === '');
     if (lacking) return `${lacking.name} has no model: choose one among the sources`;
-    if (p.things.some((t) => t.on && !t.holds && ['model', 'catcher'].includes(t.what)) && !p.things.some((t) => t.on && t.what === 'light'))
+    if (
+      p.things.some((t) => t.on && !t.holds && ['model', 'catcher'].includes(t.what)) &&
+      !p.things.some((t) => t.on && t.what === 'light')
+    )
       return 'no light is on: an even one stands in';
     return null;
   },
@@ -130,7 +144,11 @@ export const scene = defineStep({
     const had = (io.inputs.main!.passes ?? []) as RoledPass[];
     if (p.give !== 'layers') return had;
     const own = MERGED.map(({ role, name, channels }): RoledPass => ({ name, kind: role as RoledPass['kind'], channels, role }));
-    return [...had.filter((h) => !own.some((o) => o.name === h.name)), ...own, { name: 'objectId', kind: 'id', channels: ['objectId.Y'], role: 'id' }];
+    return [
+      ...had.filter((h) => !own.some((o) => o.name === h.name)),
+      ...own,
+      { name: 'objectId', kind: 'id', channels: ['objectId.Y'], role: 'id' },
+    ];
   },
   writes: (p, channels) => channels.filter((c) => given(p).includes(c)),
   frames: (p, io) =>
@@ -139,7 +157,9 @@ export const scene = defineStep({
   locality: 'whole',
   needs: (p, want, io) => {
     const { main } = io.inputs;
-    const own = [...RGBA, ...want.channels, ...(reads(p) ? surfaceChannels(surfacePasses(main, data)) : [])].filter((c) => main!.channels.includes(c));
+    const own = [...RGBA, ...want.channels, ...(reads(p) ? surfaceChannels(surfacePasses(main, data)) : [])].filter((c) =>
+      main!.channels.includes(c),
+    );
     const fed = p.things.flatMap((t) => {
       if (!t.on) return [];
       const feeds = [...(showsPicture(t) ? ['picture'] : []), ...(t.what === 'card' && t.lift !== 0 ? ['lift'] : [])];
@@ -172,7 +192,8 @@ class SceneRender {
     if (!reads(p) || isEmpty(main.bounds)) return;
     const tile = ctx.tile('main')!;
     const passes = surfacePasses(main, data);
-    if (passes.position ?? passes.depth) this.surface = readSurface(passes, tile.planes, tile.region, main.format, data, (n) => ctx.scratch(n));
+    if (passes.position ?? passes.depth)
+      this.surface = readSurface(passes, tile.planes, tile.region, main.format, data, (n) => ctx.scratch(n));
   }
 
   run(): void {
@@ -190,7 +211,14 @@ class SceneRender {
     else {
       const sums: Plane[] = [r, g, b, a, ...(shadow ? [shadow] : []), ...(mirror ?? [])];
       sums.forEach((s) => void s.fill(0));
-      const one = { r: plane(), g: plane(), b: plane(), a: plane(), ...(shadow && { shadow: plane() }), ...(mirror && { mirror: mirror.map(plane) }) };
+      const one = {
+        r: plane(),
+        g: plane(),
+        b: plane(),
+        a: plane(),
+        ...(shadow && { shadow: plane() }),
+        ...(mirror && { mirror: mirror.map(plane) }),
+      };
       const ones = [one.r, one.g, one.b, one.a, ...(one.shadow ? [one.shadow] : []), ...(one.mirror ?? [])];
       for (let i = 0; i < looks; i++) {
         // Turned against each other, so that a place on the lens is not seen at one time alone.
@@ -282,7 +310,10 @@ class SceneRender {
   private surroundings(): Surroundings {
     const { ctx, p } = this;
     const { format } = ctx.inputs.main!;
-    const fed = (thing: string, feed: string): { info: NonNullable<ReturnType<typeof ctx.info>>; tile: NonNullable<ReturnType<typeof ctx.tile>> } | null => {
+    const fed = (
+      thing: string,
+      feed: string,
+    ): { info: NonNullable<ReturnType<typeof ctx.info>>; tile: NonNullable<ReturnType<typeof ctx.tile>> } | null => {
       const input = partKey(thing, feed);
       const t = p.things.find((x) => x.id === thing)!;
       const frame = feed === 'picture' ? pictureFrame(t, ctx.frame) : ctx.frame;
@@ -308,7 +339,13 @@ class SceneRender {
       model: (thing) => ctx.model(partKey(thing, 'model')),
       texture: (thing, wraps) => texture(thing, 'picture', wraps),
       aspect: (thing) => {
-        const info = ctx.info(partKey(thing, 'picture'), pictureFrame(p.things.find((x) => x.id === thing)!, ctx.frame));
+        const info = ctx.info(
+          partKey(thing, 'picture'),
+          pictureFrame(
+            p.things.find((x) => x.id === thing)!,
+            ctx.frame,
+          ),
+        );
         return info ? (info.format.width * info.format.pixelAspect) / info.format.height : null;
       },
       lift: (thing) => texture(thing, 'lift', false),
@@ -341,7 +378,15 @@ class SceneRender {
       planes.forEach((q, k) => {
         if (gains[k] !== 1) ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, gains[k]!, 0);
       });
-      return { region: seen, planes, near: [back[6]!, back[7]!, back[8]!], normal: unit3(vectorA3(matrix, [0, 0, 1])), id, holdout: thing.holds, ...(toNext && { toNext }) };
+      return {
+        region: seen,
+        planes,
+        near: [back[6]!, back[7]!, back[8]!],
+        normal: unit3(vectorA3(matrix, [0, 0, 1])),
+        id,
+        holdout: thing.holds,
+        ...(toNext && { toNext }),
+      };
     } finally {
       source.packed.give();
     }
@@ -463,7 +508,12 @@ function cornersBounds(h: Homography, { x0, y0, x1, y1 }: Rect, region: Rect): R
   const limit = (v: number): number => Math.min(1e6, Math.max(-1e6, v));
   return intersect(
     region,
-    rect(limit(Math.floor(Math.min(...xs)) - 2), limit(Math.floor(Math.min(...ys)) - 2), limit(Math.ceil(Math.max(...xs)) + 2), limit(Math.ceil(Math.max(...ys)) + 2)),
+    rect(
+      limit(Math.floor(Math.min(...xs)) - 2),
+      limit(Math.floor(Math.min(...ys)) - 2),
+      limit(Math.ceil(Math.max(...xs)) + 2),
+      limit(Math.ceil(Math.max(...ys)) + 2),
+    ),
   );
 }
 

@@ -8,11 +8,11 @@ import { useShotPart } from '../../workbench/context';
 import { useView } from '../../workbench/state';
 import { tokens } from '../../theme/tokens';
 import { CameraWay, Grid, Points } from './room-parts';
+import type { Grip } from './room-things';
 import { RoomThings } from './room-things';
 import { Looking } from './room-looking';
 import { useScene } from './use-scene';
 
-export type Grip = 'translate' | 'rotate' | 'scale';
 const GRIPS: readonly (readonly [Grip, string])[] = [
   ['translate', 'Move'],
   ['rotate', 'Turn'],
@@ -31,7 +31,12 @@ export function Room({ step, reading }: { step: Step | undefined; reading: Camer
   const seen = scene?.view ?? camera?.viewAt(frame) ?? null;
   return (
     <>
-      <Canvas frameloop="demand" gl={{ antialias: true, preserveDrawingBuffer: true }} style={{ background: tokens.pit }} data-testid="room-canvas">
+      <Canvas
+        frameloop="demand"
+        gl={{ antialias: true, preserveDrawingBuffer: true }}
+        style={{ background: tokens.pit }}
+        data-testid="room-canvas"
+      >
         <hemisphereLight args={['#dfe4ea', '#6d675f', 1.6]} />
         <directionalLight position={[4, 8, 5]} intensity={1.4} />
         <Looking through={through ? seen : null} framed={framed} scene={scene} reading={reading} camera={camera} />
@@ -49,7 +54,12 @@ export function Room({ step, reading }: { step: Step | undefined; reading: Camer
         </button>
         {scene &&
           GRIPS.map(([value, title]) => (
-            <button key={value} className={`pill${grip === value ? ' on' : ''}`} aria-pressed={grip === value} onClick={() => setGrip(value)}>
+            <button
+              key={value}
+              className={`pill${grip === value ? ' on' : ''}`}
+              aria-pressed={grip === value}
+              onClick={() => setGrip(value)}
+            >
               {title}
             </button>
           ))}

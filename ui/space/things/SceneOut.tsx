@@ -33,7 +33,8 @@ export function SceneOut({ step }: { step: Step }) {
       );
       const reading = shot.readings.find((r): r is CameraReading => r.id === step.params.camera && r.kind === 'camera');
       const camera = reading && viewOf(reading, shot.readings);
-      const known = reading && camera ? sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id) : null;
+      const known =
+        reading && camera ? sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id) : null;
       const made = cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => sceneAt(shot, step, f, null).view, {
         points: known?.points ?? [],
         groups: known?.groups ?? [],

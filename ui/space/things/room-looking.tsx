@@ -95,7 +95,24 @@ export function Looking({ through, framed, scene, reading, camera }: Props) {
     if (!through) return;
     const { matrix: m, focal, centre } = through;
     // The world as the camera has it, with y up and looking along −z.
-    const turned = new Matrix4().set(m[0]!, m[1]!, m[2]!, m[3]!, -m[4]!, -m[5]!, -m[6]!, -m[7]!, -m[8]!, -m[9]!, -m[10]!, -m[11]!, 0, 0, 0, 1);
+    const turned = new Matrix4().set(
+      m[0]!,
+      m[1]!,
+      m[2]!,
+      m[3]!,
+      -m[4]!,
+      -m[5]!,
+      -m[6]!,
+      -m[7]!,
+      -m[8]!,
+      -m[9]!,
+      -m[10]!,
+      -m[11]!,
+      0,
+      0,
+      0,
+      1,
+    );
     eye.matrixWorldInverse.copy(turned);
     eye.matrix.copy(turned).invert();
     eye.matrixWorld.copy(eye.matrix);

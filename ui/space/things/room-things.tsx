@@ -1,7 +1,19 @@
 'use client';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef } from 'react';
-import { BackSide, BufferAttribute, BufferGeometry, Color, DoubleSide, Euler, FrontSide, Matrix4, Object3D, Quaternion, Vector3 } from 'three';
+import {
+  BackSide,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  Euler,
+  FrontSide,
+  Matrix4,
+  Object3D,
+  Quaternion,
+  Vector3,
+} from 'three';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import type { Value } from '@/core/document/types';
@@ -15,10 +27,11 @@ import { useRun, useShot } from '../../workbench/context';
 import { tokens } from '../../theme/tokens';
 import { useView, view } from '../../workbench/state';
 import { useLaneTexture } from './lane-texture';
-import type { Grip } from './Room';
 import { pointPlaces } from './room-parts';
 import type { SceneAt } from './use-scene';
 import { aspectOf, useModelShape } from './use-scene';
+
+export type Grip = 'translate' | 'rotate' | 'scale';
 
 /** A thing snaps to a point of the camera that is as near as this, units. */
 const SNAP = 0.08;
@@ -32,9 +45,11 @@ export function RoomThings({ scene, grip, reading }: { scene: SceneAt; grip: Gri
   const thing = scene.things.find((t) => t.id === chosen && t.on);
   return (
     <>
-      {scene.things.filter((t) => t.on).map((t) => (
-        <InRoom key={t.id} scene={scene} thing={t} chosen={t.id === chosen} />
-      ))}
+      {scene.things
+        .filter((t) => t.on)
+        .map((t) => (
+          <InRoom key={t.id} scene={scene} thing={t} chosen={t.id === chosen} />
+        ))}
       {thing && <Grips key={`${thing.id} ${grip}`} scene={scene} thing={thing} grip={grip} reading={reading} />}
     </>
   );
@@ -188,7 +203,9 @@ function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; 
       const values: Record<string, Value> = {};
       const four = (v: number): number => Number(v.toPrecision(6));
       if (grip === 'translate') {
-        const near = points.find((p) => Math.hypot(p.at[0]! - helper.position.x, p.at[1]! - helper.position.y, p.at[2]! - helper.position.z) < SNAP);
+        const near = points.find(
+          (p) => Math.hypot(p.at[0]! - helper.position.x, p.at[1]! - helper.position.y, p.at[2]! - helper.position.z) < SNAP,
+        );
         const to = near ? (near.at as [number, number, number]) : (helper.position.toArray() as [number, number, number]);
         values.at = s.inOwn(t, to).map(four);
       } else if (grip === 'rotate') {

@@ -2,7 +2,13 @@ import { readFile, readdir, realpath } from 'node:fs/promises';
 import { join, normalize, sep } from 'node:path';
 
 const ROOT = join(process.cwd(), 'demo');
-const TYPES: Record<string, string> = { json: 'application/json', jpg: 'image/jpeg', png: 'image/png', glb: 'model/gltf-binary', exr: 'image/x-exr' };
+const TYPES: Record<string, string> = {
+  json: 'application/json',
+  jpg: 'image/jpeg',
+  png: 'image/png',
+  glb: 'model/gltf-binary',
+  exr: 'image/x-exr',
+};
 
 /** Serves the demo film: GET /api/demo/shots and /api/demo/media/FOLDER list files, anything below them is a file. */
 export async function GET(_: Request, { params }: { params: Promise<{ path: string[] }> }): Promise<Response> {

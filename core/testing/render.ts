@@ -1,15 +1,15 @@
 import { nodeKernels } from '@/engine/node/host';
 import { rect } from '../geometry/rect';
 import type { Vec3 } from '../geometry/vec3';
-import { placedA3, quaternionOfDegrees } from './affine';
-import type { Affine3 } from './affine';
-import type { Material } from './mesh';
-import { PLAIN } from './mesh';
-import type { Moment, SceneOut } from './render';
-import { renderMoment } from './render';
-import type { Drawn, View } from './screen';
-import type { Light } from './shader';
-import { ballMesh, boxMesh, cardMesh } from './shapes';
+import { placedA3, quaternionOfDegrees } from '../render/affine';
+import type { Affine3 } from '../render/affine';
+import type { Material } from '../render/mesh';
+import { PLAIN } from '../render/mesh';
+import type { Moment, SceneOut } from '../render/render';
+import { renderMoment } from '../render/render';
+import type { Drawn, View } from '../render/screen';
+import type { Light } from '../render/shader';
+import { ballMesh, boxMesh, cardMesh } from '../render/shapes';
 
 export const [TEST_W, TEST_H] = [96, 64];
 
@@ -98,4 +98,3 @@ export async function draw(moment: Partial<Moment> & { view: View }, size = [TES
     ]),
   ) as unknown as Drawing;
 }
-
