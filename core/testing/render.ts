@@ -5,7 +5,7 @@ import { placedA3, quaternionOfDegrees } from '../render/affine';
 import type { Affine3 } from '../render/affine';
 import type { Material } from '../render/mesh';
 import { PLAIN } from '../render/mesh';
-import type { Moment, SceneOut } from '../render/render';
+import type { Moment, SceneOut } from '../render/moment';
 import { renderMoment } from '../render/render';
 import type { Drawn, View } from '../render/screen';
 import type { Light } from '../render/shader';
