@@ -106,7 +106,7 @@ test('work without the lens: a picture lands on straight pixels of a crate, and 
   await page.getByTestId('shot SG050 slipway').locator('.open').click();
   await settled(page);
   // The plate as it was before the work.
-  for (const chip of ['Bend back', 'over', 'Straighten']) {
+  for (const chip of ['Bend back', 'fog over', 'marker over', 'over', 'Straighten']) {
     await page.getByTestId(`lane slipway`).getByText(chip).first().click();
     await page.keyboard.press('Delete');
   }

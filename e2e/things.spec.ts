@@ -1,8 +1,13 @@
-import { readFile } from 'node:fs/promises';
+import { execFileSync } from 'node:child_process';
+import { mkdtemp, readFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Download, Page } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
+import { readExr } from '../core/formats/exr/read';
+import { nodeKernels } from '../engine/node/host';
 import { expect, test } from './fixtures';
-import { bringIn, drag, menusGone, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
+import { bringIn, drag, exportZip, menusGone, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
 
 const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
 const part = (page: Page, name: string) => page.getByTestId(`part ${name}`);
@@ -133,4 +138,34 @@ test('models come in with what lies beside them; what is broken is told and lose
   await bringIn(page, [file('packed.gltf', Buffer.from(JSON.stringify(packed))), file('leaf.bin', corners)]);
   await expect(page.getByText(/its geometry is compressed/)).toBeVisible();
   await expect(page.getByTestId('source leaf')).toHaveCount(1);
+});
+
+test('the same pixels in the browser as on the command line, to the bit', async ({ page }) => {
+  test.setTimeout(120_000);
+  await openLibrary(page);
+  await page.getByTestId('shot SG050 slipway').locator('.open').click();
+  await settled(page);
+  const files = await exportZip(page, 'OpenEXR, float', { first: 30, last: 30 });
+  const folder = await mkdtemp(join(tmpdir(), 'things-'));
+  execFileSync('node', [
+    'scripts/run.mjs',
+    'cli/main.ts',
+    'render',
+    'demo/shots/sg050.json',
+    '--frames',
+    '30-30',
+    '--float',
+    '--out',
+    join(folder, 'cli.####.exr'),
+  ]);
+  const kernels = await nodeKernels();
+  const [here, there] = [files['out.0030.exr']!, new Uint8Array(await readFile(join(folder, 'cli.0030.exr')))].map((b) =>
+    readExr(b, 'x', kernels),
+  );
+  for (const c of ['R', 'G', 'B', 'A']) {
+    const [a, b] = [here!.planes[c]!, there!.planes[c]!];
+    let differ = 0;
+    for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) differ++;
+    expect(differ, `pixels of ${c} that differ`).toBe(0);
+  }
 });

@@ -125,8 +125,10 @@ try {
   await page.getByTestId('part Brass marker').getByRole('button', { name: 'Brass marker' }).first().click();
   await settled();
   await take('things');
+  await page.getByTestId('chip Fog in depth').click();
+  await page.getByTestId('part Middle bank').getByRole('button', { name: 'Middle bank' }).first().click();
   await page.getByRole('button', { name: 'See the room' }).click();
-  await page.waitForTimeout(4000);
+  await page.waitForTimeout(6000);
   await take('room');
   await page.getByRole('button', { name: 'See the picture' }).click();
   await reading('SG060 mooring', 'The painted seven', 34);
@@ -145,11 +147,6 @@ try {
   await page.getByTestId('share diffuse').waitFor();
   await take('workbench-passes');
   await page.getByRole('status', { name: 'Probe' }).getByRole('button', { name: 'Close' }).click();
-  await page.getByTestId('source diver passes').click();
-  await settled();
-  await page.getByRole('button', { name: '18 layers' }).click();
-  await page.waitForTimeout(6000);
-  await take('layers');
   // An element beside the plate around it.
   await page.goto(url);
   await page.getByTestId('shot SG080 reflection').click();
