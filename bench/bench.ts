@@ -19,6 +19,7 @@ import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
 import { benchLens } from './lens';
 import { benchLight } from './light';
+import { benchSpace } from './space';
 import { benchThings } from './things';
 import { benchPasses } from './passes';
 import { benchCleaning } from './cleaning';
@@ -56,6 +57,7 @@ async function main(): Promise<void> {
     ['The lens', () => benchLens(kernels)],
     ['Passes', () => benchPasses(kernels)],
     ['Time, air, light', () => benchLight(kernels)],
+    ['Space', () => benchSpace(root)],
     ['Things', () => benchThings(kernels)],
     ['The page', () => benchPage(root)],
     ['Memory', memory],

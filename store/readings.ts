@@ -186,6 +186,11 @@ function put(r: Draft<Reading>, frames: readonly (PointFrame | PlaneFrame)[]): v
   r.frames = (r.kind === 'point' ? reviewPath(frames as readonly PointFrame[]) : frames) as never;
 }
 
+/** Cameras that were solved with a point by hand, which is another now. */
+function outdateCameras(s: Draft<Shot>, point: string): void {
+  for (const r of s.readings) if (r.kind === 'camera' && r.solved && r.hand.includes(point)) r.stale = true;
+}
+
 /** What was measured takes the place of what was there on those frames; frames `gone` were looked for and not found. */
 export const setFrames =
   (id: string, frames: readonly (PointFrame | PlaneFrame)[], gone: readonly number[] = []): Change =>
@@ -193,6 +198,7 @@ export const setFrames =
     const r = readingOf(s, id);
     const kept = (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => f.pinned || !gone.includes(f.frame));
     put(r, withFrames(kept, frames.map(lean)));
+    outdateCameras(s, id);
     const measured = new Set(frames.map((f) => f.frame));
     if (r.frames.every((f) => f.pinned || f.frame === r.reference || measured.has(f.frame))) delete r.stale;
   };
@@ -205,6 +211,7 @@ export const removeFrames =
       r,
       (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => !frames.includes(f.frame)),
     );
+    outdateCameras(s, id);
   };
 
 /** Puts a point where it belongs on a frame; measuring keeps it. On the reference frame the point itself is moved. */
@@ -212,6 +219,7 @@ export const pinPoint =
   (id: string, frame: number, x: number, y: number): Change =>
   (s) => {
     const r = readingOf(s, id) as Draft<PointReading>;
+    outdateCameras(s, id);
     if (frame === r.reference) {
       r.at = [x, y];
       outdate(r);

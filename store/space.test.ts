@@ -13,7 +13,7 @@ import { CLIP_FORMAT, makeClip } from '@/core/space/testing';
 import { flat, testShot } from '@/core/testing/evaluate';
 import type { Change } from './commands';
 import { addLens, setSolved, workStraight } from './lens';
-import { removeReading } from './readings';
+import { removeReading, setFrames } from './readings';
 import * as space from './space';
 
 const shot = testShot({ main: flat(96, 60, 0.5) }, [{ type: 'conform' }, { type: 'grade' }]);
@@ -46,6 +46,19 @@ describe('a camera reading', () => {
     const broken = JSON.parse(formatReadings([of(solved)])) as { readings: { tracks: { at: unknown[] }[] }[] };
     broken.readings[0]!.tracks[3]!.at[2] = 'x';
     expect(() => parseReadings(JSON.stringify(broken), 'camera.json')).toThrow(/camera\.json: it holds no readings .*tracks\[3\]\.at/);
+  });
+
+  test('a point by hand that is measured again makes what was solved with it old', () => {
+    const point = newPoint([20, 20], { id: 'hand', name: 'Hand', from: { lane: 'main' }, reference: 1, range: { first: 1, last: 4 } });
+    const withHand = run(
+      { ...solved, readings: [...solved.readings, point] },
+      space.changeCamera(id, { hand: ['hand'] }),
+      space.setCamera(id, solution, CLIP_FORMAT),
+    );
+    expect(of(withHand).stale).toBeUndefined();
+    const frames = [1, 2].map((frame) => ({ frame, x: 20 + frame, y: 20, error: 0, confidence: 1 }));
+    expect(of(run(withHand, setFrames('hand', frames as never))).stale).toBe(true);
+    expect(of(run(solved, space.changeCamera(id, { hand: [] }), space.setCamera(id, solution, CLIP_FORMAT))).stale).toBeUndefined();
   });
 
   test('what it is solved from changes: it says so; tracks that go take their points, marks and cards along', () => {

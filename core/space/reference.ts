@@ -7,6 +7,7 @@ import { along3, cross3, dot3, scale3, unit3 } from '../geometry/vec3';
 import type { Placing } from './align';
 import { afterPlacing } from './align';
 import type { CameraView } from './reading';
+import type { Pose } from './pose';
 import { eyeOf } from './pose';
 
 /** A plane through points: its middle, its normal, and the root mean square of their distances from it. */
@@ -68,13 +69,65 @@ export function onGround(view: CameraView, tracks: readonly string[], frame: num
   if (!plane) throw new ShotError('those points lie on a line: the ground needs three that span an area');
   const pose = view.poseAt(frame) ?? view.poseAt(view.frames[0]!)!;
   const above = dot3(along3(eyeOf(pose), plane.centre, -1), plane.normal) < 0 ? -1 : 1;
-  const down = scale3(plane.normal, -above);
+  return standingOn(view, plane.centre, scale3(plane.normal, -above), pose);
+}
+
+/** The world turned so that a direction is down and the camera looks ahead, a place its origin. */
+function standingOn(view: CameraView, centre: Vec3, down: Vec3, pose: Pose): Placing {
   const ahead: Vec3 = [pose.turn[6], pose.turn[7], pose.turn[8]];
   const level = along3(ahead, down, -dot3(ahead, down));
   const z = Math.hypot(...level) > 1e-6 ? unit3(level) : unit3(cross3([pose.turn[0], pose.turn[1], pose.turn[2]], down));
   const x = cross3(down, z);
   const turn: Mat3 = [...x, ...down, ...z] as unknown as Mat3;
-  return afterPlacing({ turn, scale: 1, shift: scale3(apply3(turn, plane.centre), -1) }, view.placing);
+  return afterPlacing({ turn, scale: 1, shift: scale3(apply3(turn, centre), -1) }, view.placing);
+}
+
+const mostly = (m: Matrix, largest: boolean): Vec3 => {
+  const { realEigenvalues: e, eigenvectorMatrix: v } = new EVD(m, { assumeSymmetric: true });
+  const order = [0, 1, 2].sort((a, b) => e[a]! - e[b]!);
+  return unit3(v.getColumn(order[largest ? 2 : 0]!) as unknown as Vec3);
+};
+
+/** The ways along lines, each from one of two points to the next, as their outer products. */
+function waysOf(points: readonly Vec3[]): { sum: Matrix; ways: Vec3[] } {
+  const sum = Matrix.zeros(3, 3);
+  const ways: Vec3[] = [];
+  for (let i = 0; i + 1 < points.length; i += 2) {
+    const d = along3(points[i + 1]!, points[i]!, -1);
+    if (!(Math.hypot(...d) > 1e-9)) continue;
+    const way = unit3(d);
+    ways.push(way);
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) sum.set(r, c, sum.get(r, c) + way[r]! * way[c]!);
+  }
+  return { sum, ways };
+}
+
+/**
+ * The world turned by lines, two points each, so that they are level: two or more that run different ways, such as edges of crates at any height. The ground goes through the lowest point. Seen as the camera of a
+ * frame looks.
+ */
+export function onLevelLines(view: CameraView, tracks: readonly string[], frame: number): Placing {
+  const points = pointsOf(view, tracks, 4, 'a level by lines');
+  const { sum, ways } = waysOf(points);
+  if (!ways.some((a) => ways.some((b) => Math.abs(dot3(a, b)) < 0.98)))
+    throw new ShotError('those lines all run the same way: choose two points each of lines that run different ways');
+  const pose = view.poseAt(frame) ?? view.poseAt(view.frames[0]!)!;
+  const normal = mostly(sum, false);
+  const down = dot3(normal, [pose.turn[3], pose.turn[4], pose.turn[5]]) < 0 ? scale3(normal, -1) : normal;
+  const lowest = points.reduce((a, b) => (dot3(b, down) > dot3(a, down) ? b : a));
+  return standingOn(view, lowest, down, pose);
+}
+
+/** The world turned by lines, two points each, so that they are upright: a post, an edge of a wall. The ground goes through the lowest point. */
+export function onUprightLines(view: CameraView, tracks: readonly string[], frame: number): Placing {
+  const points = pointsOf(view, tracks, 2, 'an upright');
+  const { sum, ways } = waysOf(points);
+  if (ways.length === 0) throw new ShotError('those two points lie at the same place');
+  const pose = view.poseAt(frame) ?? view.poseAt(view.frames[0]!)!;
+  const way = mostly(sum, true);
+  const down = dot3(way, [pose.turn[3], pose.turn[4], pose.turn[5]]) < 0 ? scale3(way, -1) : way;
+  const lowest = points.reduce((a, b) => (dot3(b, down) > dot3(a, down) ? b : a));
+  return standingOn(view, lowest, down, pose);
 }
 
 /** The world moved so that the middle of some points is its origin. */

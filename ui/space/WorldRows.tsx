@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { CameraReading } from '@/core/readings/types';
 import type { Placing } from '@/core/space/align';
 import type { CameraView } from '@/core/space/reading';
-import { alongAxis, nudged, onGround, scaledTo, withOrigin } from '@/core/space/reference';
+import { alongAxis, nudged, onGround, onLevelLines, onUprightLines, scaledTo, withOrigin } from '@/core/space/reference';
 import * as space from '@/store/space';
 import { NumberField } from '../controls/NumberField';
 import { Row } from '../readings/rows';
@@ -31,7 +31,7 @@ export function WorldRows({ reading }: { reading: CameraReading }) {
     <button
       className="pill"
       disabled={chosen.length < need || turning}
-      title={`${help} (${need === 1 ? 'one point or more' : need === 2 ? 'two points, in order' : 'three points or more'})`}
+      title={`${help} (${need === 1 ? 'one point or more' : need === 2 ? 'two points, in order' : need === 4 ? 'two points a line, in order' : 'three points or more'})`}
       onClick={place(label, made)}
     >
       {text}
@@ -43,6 +43,16 @@ export function WorldRows({ reading }: { reading: CameraReading }) {
       <div className="uses">
         {button('Ground', 'Lay the ground', 3, 'The plane through the chosen points is the ground, at height 0', (v) =>
           onGround(v, chosen, view.get().frame),
+        )}
+        {button(
+          'Level',
+          'Level by lines',
+          4,
+          'Each two points are a line that is level; two lines at least, that run different ways',
+          (v) => onLevelLines(v, chosen, view.get().frame),
+        )}
+        {button('Upright', 'Upright by lines', 2, 'Each two points are a line that stands upright', (v) =>
+          onUprightLines(v, chosen, view.get().frame),
         )}
         {button('Origin', 'Set the origin', 1, 'The middle of the chosen points is the origin', (v) => withOrigin(v, chosen))}
         {button('X axis', 'Set the x axis', 2, 'From the first chosen point to the second', (v) => alongAxis(v, chosen, 'x'))}

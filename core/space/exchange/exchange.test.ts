@@ -9,7 +9,7 @@ import type { CameraParts } from '../camera-parts';
 import { NEW_CAMERA } from '../camera-parts';
 import { poseOfMatrix } from '../pose';
 import { placingFor, viewOf } from '../reading';
-import { alongAxis, nudged, onGround, scaledTo, upright } from '../reference';
+import { alongAxis, nudged, onGround, onLevelLines, onUprightLines, scaledTo, upright } from '../reference';
 import { solvedCamera } from '../solve';
 import { CLIP_FORMAT, makeClip } from '../testing';
 import { readCameraFile } from './camera-file';
@@ -192,6 +192,23 @@ describe('the frame of reference', () => {
         .slice(0, 2)
         .forEach((v, k) => expect(v).toBeCloseTo(before[i]![k]!, 6)),
     );
+  });
+
+  it('lines tell what is level, or what is upright, two points each', () => {
+    const way = (placing: CameraParts['placing'], a: string, b: string): number[] => {
+      const own = viewOf({ ...camera, placing }, [])!;
+      return own.point(b)!.map((v, i) => v - own.point(a)![i]!);
+    };
+    const [a, b, c, d] = [ids[0]!, ids[7]!, ids[3]!, ids[11]!];
+    const level = onLevelLines(view, [a, b, c, d], 5);
+    expect(way(level, a, b)[1]).toBeCloseTo(0, 9);
+    expect(way(level, c, d)[1]).toBeCloseTo(0, 9);
+    const lowest = Math.max(...[a, b, c, d].map((t) => viewOf({ ...camera, placing: level }, [])!.point(t)![1]));
+    expect(lowest).toBeCloseTo(0, 9);
+    const stands = way(onUprightLines(view, [a, b], 5), a, b);
+    expect(Math.hypot(stands[0]!, stands[2]!)).toBeLessThan(1e-9);
+    expect(() => onLevelLines(view, [a, b, a, b], 5)).toThrow('all run the same way');
+    expect(() => onLevelLines(view, [a, b], 5)).toThrow('needs 4 points');
   });
 
   it('two points tell an axis, and numbers move and turn the world as they say, y up', () => {
