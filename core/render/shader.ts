@@ -1,6 +1,6 @@
 import type { Vec3 } from '../geometry/vec3';
 import type { Environment } from './environment';
-import type { Drawn, Screen } from './screen';
+import type { Drawn, Projected, Screen } from './screen';
 import { STRIDE } from './screen';
 import type { ShadowMap } from './shadow';
 import { splitSum } from './split-sum';
@@ -47,6 +47,7 @@ export class Shader {
   private readonly extra = new Float64Array(4);
   private readonly light = new Float64Array(3);
   private readonly foot = new Float64Array(4);
+  private readonly cast = new Float64Array(4);
   private readonly ray = new Float64Array(3);
   private readonly split = new Float64Array(2);
 
@@ -322,27 +323,27 @@ export class Shader {
   /** What a projection throws at the place. */
   private project(drawn: Drawn, a: number, b: number, c: number, px: number, py: number, to: Float64Array): void {
     const p = drawn.projection!;
-    const { place, weights: w, extra, normal } = this;
+    const { place, weights: w, extra, normal, cast } = this;
     const t = this.screen.attributes;
-    const m = p.view.matrix;
-    const thrown = (x: number, y: number, z: number, at: number): boolean => {
-      const depth = m[8]! * x + m[9]! * y + m[10]! * z + m[11]!;
-      extra[at] = (p.view.centre[0] + (p.view.focal * (m[0]! * x + m[1]! * y + m[2]! * z + m[3]!)) / depth) / p.width;
-      extra[at + 1] = (p.view.centre[1] + (p.view.focal * (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!)) / depth) / p.height;
-      return depth > 0;
-    };
-    const there = thrown(place[0]!, place[1]!, place[2]!, 0);
-    const [u, v] = [extra[0]!, extra[1]!];
-    const steps: number[] = [];
+    to[0] = to[1] = to[2] = to[3] = 0;
+    if (!thrown(p, place[0]!, place[1]!, place[2]!, extra)) return;
+    const u = extra[0]!;
+    const v = extra[1]!;
+    if (!p.texture.near(u, v, 0.02)) return;
+    const i = STRIDE * a;
+    const j = STRIDE * b;
+    const k = STRIDE * c;
     for (let s = 0; s < 2; s++) {
       this.weigh(a, b, c, px + (s === 0 ? 1 : 0), py + (s === 1 ? 1 : 0), w);
-      const q = (k: number): number => w[0]! * t[STRIDE * a + k]! + w[1]! * t[STRIDE * b + k]! + w[2]! * t[STRIDE * c + k]!;
-      thrown(q(0), q(1), q(2), 2);
-      steps.push(extra[2]! - u, extra[3]! - v);
+      const x = w[0]! * t[i]! + w[1]! * t[j]! + w[2]! * t[k]!;
+      const y = w[0]! * t[i + 1]! + w[1]! * t[j + 1]! + w[2]! * t[k + 1]!;
+      const z = w[0]! * t[i + 2]! + w[1]! * t[j + 2]! + w[2]! * t[k + 2]!;
+      thrown(p, x, y, z, extra);
+      cast[2 * s] = extra[0]! - u;
+      cast[2 * s + 1] = extra[1]! - v;
     }
-    to[0] = to[1] = to[2] = to[3] = 0;
-    if (!there) return;
-    p.texture.sample(u, v, steps[0]!, steps[1]!, steps[2]!, steps[3]!, to);
+    p.texture.sample(u, v, cast[0]!, cast[1]!, cast[2]!, cast[3]!, to);
+    if (to[3] === 0 && to[0] === 0 && to[1] === 0 && to[2] === 0) return;
     const open = p.seen ? p.seen(place[0]!, place[1]!, place[2]!, normal[0]!, normal[1]!, normal[2]!) : 1;
     if (open < 1) for (let q = 0; q < 4; q++) to[q] = to[q]! * open;
   }
@@ -376,6 +377,15 @@ export class Shader {
     n[1] = y * q;
     n[2] = z * q;
   }
+}
+
+/** Where on a projection's picture a place lies, in shares of it; false behind its camera. Into `to`. */
+function thrown({ view, width, height }: Projected, x: number, y: number, z: number, to: Float64Array): boolean {
+  const m = view.matrix;
+  const depth = m[8]! * x + m[9]! * y + m[10]! * z + m[11]!;
+  to[0] = (view.centre[0] + (view.focal * (m[0]! * x + m[1]! * y + m[2]! * z + m[3]!)) / depth) / width;
+  to[1] = (view.centre[1] + (view.focal * (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!)) / depth) / height;
+  return depth > 0;
 }
 
 const distance = (a: Vec3, b: Float64Array): number => {

@@ -29,6 +29,14 @@ export class Texture {
     while (last.width > 1 || last.height > 1) this.levels.push((last = half(last)));
   }
 
+  private box: readonly [number, number, number, number] | null = null;
+  /** Whether anything but nothing may lie at a place, or within a share of the picture of it: of one that does not repeat. */
+  near(u: number, v: number, share: number): boolean {
+    if (this.wraps) return true;
+    const [x0, y0, x1, y1] = (this.box ??= filledBox(this.levels[0]!));
+    return u > x0 - share && v > y0 - share && u < x1 + share && v < y1 + share;
+  }
+
   /** R, G, B, A of all of it. */
   get mean(): readonly number[] {
     return [...this.levels[this.levels.length - 1]!.data.subarray(0, 4)];
@@ -106,6 +114,20 @@ function log2(x: number): number {
     n++;
   }
   return n + x - 1;
+}
+
+/** The box of what is not nothing, in shares of the picture. */
+function filledBox({ width: w, height: h, data }: Level): readonly [number, number, number, number] {
+  let [x0, y0, x1, y1] = [w, h, 0, 0];
+  for (let y = 0, i = 0; y < h; y++)
+    for (let x = 0; x < w; x++, i += 4)
+      if (data[i] !== 0 || data[i + 1] !== 0 || data[i + 2] !== 0 || data[i + 3] !== 0) {
+        if (x < x0) x0 = x;
+        if (x >= x1) x1 = x + 1;
+        if (y < y0) y0 = y;
+        y1 = y + 1;
+      }
+  return [x0 / w, y0 / h, x1 / w, y1 / h];
 }
 
 /** The mean of each two by two; odd edges count once. */
