@@ -107,7 +107,7 @@ test('work without the lens: a picture lands on straight pixels of a crate, and 
   await settled(page);
   // The plate as it was before the work.
   for (const chip of ['Bend back', 'fog over', 'marker over', 'over', 'Straighten']) {
-    await page.getByTestId(`lane slipway`).getByText(chip).first().click();
+    await page.getByTestId(`chip ${chip}`).click();
     await page.keyboard.press('Delete');
   }
   await goTo(page, 60);
