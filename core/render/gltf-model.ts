@@ -28,7 +28,7 @@ export async function readGltfModel(
   return modelOfDocument(await openGltf(bytes, file, beside), file, readImage);
 }
 
-export async function modelOfDocument(doc: Document, file: string, readImage: ReadImage): Promise<Model> {
+async function modelOfDocument(doc: Document, file: string, readImage: ReadImage): Promise<Model> {
   const root = doc.getRoot();
   const told = countTriangles(doc);
   const remarks: string[] = [];

@@ -130,7 +130,7 @@ describe('light', () => {
   test('the wider the sun, the softer the shadow', async () => {
     const kernels = await nodeKernels();
     const view = { matrix: [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 8], focal: 90, centre: [W / 2, H / 2] } as const;
-    const roof = thing('card', stands([0, 1.5, 0], [-90, 0, 0], [2, 2, 2]), {}, { shadowless: true });
+    const roof = thing('card', stands([0, 1.5, 0], [-90, 0, 0], [2, 2, 2]));
     const floor = thing('card', stands([0, 0, 0], [-90, 0, 0], [40, 40, 1]), {}, { casts: false });
     const towards: Vec3 = [0.6, 0.8, 0];
     const between = async (angle: number): Promise<number> => {

@@ -350,7 +350,7 @@ class Renderer {
 }
 
 /** Whether nothing shows through it. */
-export const isSolid = (d: Drawn): boolean => !d.catcher && d.material.alpha === 'opaque' && (d.opacity ?? 1) >= 1;
+const isSolid = (d: Drawn): boolean => !d.catcher && d.material.alpha === 'opaque' && (d.opacity ?? 1) >= 1;
 
 const sizes = (starts: Int32Array): number[] => {
   let most = 0;

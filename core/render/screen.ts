@@ -1,7 +1,7 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Vec3 } from '../geometry/vec3';
 import type { Rect } from '../geometry/rect';
-import { area, height, width } from '../geometry/rect';
+import { height, width } from '../geometry/rect';
 import type { Affine3 } from './affine';
 import { determinantA3, multiplyA3, normalsA3 } from './affine';
 import type { Material, Mesh } from './mesh';
@@ -34,8 +34,6 @@ export interface Drawn {
   readonly catcher?: Catcher;
   /** Throws shadows. */
   readonly casts?: boolean;
-  /** Is not shaded by lights' shadows. */
-  readonly shadowless?: boolean;
   /** Of its whole coverage. */
   readonly opacity?: number;
   readonly projection?: Projected;
@@ -312,5 +310,3 @@ export function binned(
   each((bin, t) => (list[next[bin]!++] = t));
   return { starts, list, across };
 }
-
-export const isEmptyScreen = (s: Screen): boolean => s.triangles === 0 || area(s.region) === 0;

@@ -181,7 +181,7 @@ export class Shader {
       const lz = this.ray[2]!;
       const nl = nx * lx + ny * ly + nz * lz;
       if (!(nl > 0) || !(force > 0)) continue;
-      const seen = l.shadow && !drawn.shadowless ? l.shadow.open(place[0]!, place[1]!, place[2]!, nx, ny, nz) : 1;
+      const seen = l.shadow ? l.shadow.open(place[0]!, place[1]!, place[2]!, nx, ny, nz) : 1;
       if (seen === 0) continue;
       let hx = vx + lx;
       let hy = vy + ly;

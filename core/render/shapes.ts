@@ -44,7 +44,7 @@ function gridIndices(columns: number, rows: number): Uint32Array {
 }
 
 /** Normals at vertices: the mean of the triangles around, by their area. */
-export function smoothNormals(positions: Float32Array, indices: Uint32Array): Float32Array {
+function smoothNormals(positions: Float32Array, indices: Uint32Array): Float32Array {
   const out = new Float32Array(positions.length);
   for (let t = 0; t < indices.length; t += 3) {
     const [a, b, c] = [3 * indices[t]!, 3 * indices[t + 1]!, 3 * indices[t + 2]!];
