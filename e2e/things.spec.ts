@@ -81,6 +81,15 @@ test('SG050 from its solved camera: a model placed on the picture, moved, lit, w
   await placeAt(page, 'Shadow catcher', 700, 470);
   await settled(page);
 
+  // A card of the fog on the plane of a group.
+  await controls(page).getByRole('button', { name: 'Add a thing' }).click();
+  await page.getByRole('menuitem', { name: 'fog bank', exact: true }).click();
+  await menusGone(page);
+  await part(page, 'fog bank').getByRole('combobox', { name: 'Stands at' }).click();
+  await page.getByRole('option', { name: 'On the plane of Ground' }).click();
+  await menusGone(page);
+  await settled(page);
+
   // Moved by its arrow upward: only its height changes.
   await part(page, 'brass marker').getByRole('button', { name: 'brass marker' }).first().click();
   const from = await numbers(page, 'brass marker', 'Place');
@@ -111,6 +120,7 @@ test('SG050 from its solved camera: a model placed on the picture, moved, lit, w
   const usda = (await saved(page, 'Save .usda')).toString();
   expect(usda).toContain('def Camera');
   expect(usda).toContain('def Xform "brass_marker"');
+  expect(usda).toContain('def Xform "fog_bank"');
   expect(usda).toContain('def DistantLight');
 });
 

@@ -6,7 +6,7 @@ import { PixelItems } from './compose';
 import { backTo } from './render';
 import type { Drawn } from './screen';
 import { seenBy } from './screen';
-import { ShadowMap } from './shadow';
+import { ShadowCube, ShadowMap } from './shadow';
 import { TEST_H as H, TEST_W as W, draw, lookingFrom, stands, sun, thing } from '../testing/render';
 
 const sum = (p: Float32Array): number => p.reduce((s, v) => s + v, 0);
@@ -125,6 +125,41 @@ describe('light', () => {
     const texel = (40 * 1.04) / (1024 - 56);
     expect(Math.abs(dark * (8 / 90) - (0.75 + 0.01))).toBeLessThan(2 * texel + 0.5 * (8 / 90));
     expect(at(d.r, 2, H / 2)).toBeCloseTo(0.8, 2);
+  });
+
+  test('a lamp throws shadows to all sides', async () => {
+    const kernels = await nodeKernels();
+    const view = { matrix: [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 8], focal: 90, centre: [W / 2, H / 2] } as const;
+    const floor = thing('card', stands([0, 0, 0], [-90, 0, 0], [40, 40, 1]), {}, { casts: false });
+    const posts = [
+      [1, 0],
+      [-1, 0],
+      [0, 1],
+      [0, -1],
+    ].map(([x, z]) => thing('box', stands([x!, 0.5, z!], [0, 0, 0], [0.3, 1, 0.3])));
+    const lamp: Vec3 = [0, 1.2, 0];
+    const shadow = ShadowCube.of(kernels, posts, lamp, 512, 0.02);
+    const light = { ...sun([0, 1, 0]), kind: 'point' as const, at: lamp, shadow };
+    const d = await draw({ view, drawn: [floor], lights: [light] });
+    const open = await draw({ view, drawn: [floor], lights: [{ ...light, shadow: null }] });
+    const seen = (x: number, z: number): number => {
+      const i = Math.round(H / 2 + (90 * z) / 8 - 0.5) * W + Math.round(W / 2 + (90 * x) / 8 - 0.5);
+      return d.r[i]! / open.r[i]!;
+    };
+    // Behind each post it is dark, between them open.
+    for (const [x, z] of [
+      [2, 0],
+      [-2, 0],
+      [0, 2],
+      [0, -2],
+    ])
+      expect(seen(x!, z!)).toBeLessThan(0.05);
+    for (const [x, z] of [
+      [1.6, 1.6],
+      [-1.6, 1.6],
+      [0.2, 0.2],
+    ])
+      expect(seen(x!, z!)).toBeGreaterThan(0.98);
   });
 
   test('the wider the sun, the softer the shadow', async () => {

@@ -2,7 +2,7 @@ import type { Vec3 } from '../geometry/vec3';
 import type { Environment } from './environment';
 import type { Drawn, Projected, Screen } from './screen';
 import { STRIDE } from './screen';
-import type { ShadowMap } from './shadow';
+import type { Shadow } from './shadow';
 import { splitSum } from './split-sum';
 import type { Texture } from './texture';
 
@@ -18,7 +18,7 @@ export interface Light {
   readonly aim: Vec3;
   readonly outer: number;
   readonly inner: number;
-  readonly shadow: ShadowMap | null;
+  readonly shadow: Shadow | null;
 }
 
 /** What a catcher sees in its mirror, on the same pixels. */

@@ -24,11 +24,44 @@ const [FEW, SOME, MANY] = [disc(5), disc(12), disc(24)];
 /** Enough looks for a radius in texels. */
 const discFor = (radius: number): Float64Array => (radius < 2.5 ? FEW : radius < 8 ? SOME : MANY);
 
+/** Tells how much of a lamp is seen from a place with a normal, 0..1. */
+export interface Shadow {
+  open(px: number, py: number, pz: number, nx: number, ny: number, nz: number): number;
+}
+
+/** Of a lamp that shines to all sides: six maps of a quarter turn each. */
+export class ShadowCube implements Shadow {
+  private constructor(
+    private readonly at: Vec3,
+    /** Along x, −x, y, −y, z, −z. */
+    private readonly sides: readonly ShadowMap[],
+  ) {}
+
+  static of(kernels: Kernels, drawn: readonly Drawn[], at: Vec3, size: number, radius: number): ShadowCube | null {
+    const sides = [0, 1, 2].flatMap((axis) =>
+      [1, -1].flatMap((sign) => {
+        const towards = [0, 1, 2].map((k) => (k === axis ? sign : 0)) as unknown as Vec3;
+        return ShadowMap.ofSpot(kernels, drawn, at, towards, 90, size, radius) ?? [];
+      }),
+    );
+    return sides.length === 6 ? new ShadowCube(at, sides) : null;
+  }
+
+  open(px: number, py: number, pz: number, nx: number, ny: number, nz: number): number {
+    const x = px - this.at[0];
+    const y = py - this.at[1];
+    const z = pz - this.at[2];
+    const [ax, ay, az] = [Math.abs(x), Math.abs(y), Math.abs(z)];
+    const side = ax >= ay && ax >= az ? (x > 0 ? 0 : 1) : ay >= az ? (y > 0 ? 2 : 3) : z > 0 ? 4 : 5;
+    return this.sides[side]!.open(px, py, pz, nx, ny, nz);
+  }
+}
+
 /**
  * What a lamp sees: depths on a square map (Williams 1978). Shadows are softened by percentage-closer filtering (Reeves et al. 1987), the wider the farther what throws them is
  * (Fernando 2005).
  */
-export class ShadowMap {
+export class ShadowMap implements Shadow {
   /** The nearest and the farthest in cells and those around them, as far as a narrow shadow's edge reaches and as far as the widest. */
   private readonly wide: Cells;
   private readonly narrow: Cells;

@@ -11,7 +11,8 @@ import { nodesAt } from '../../render/model';
 import type { Drawn, Projected, View } from '../../render/screen';
 import { NEAR } from '../../render/screen';
 import type { Light } from '../../render/shader';
-import { ShadowMap } from '../../render/shadow';
+import type { Shadow } from '../../render/shadow';
+import { ShadowCube, ShadowMap } from '../../render/shadow';
 import { ballMesh, boxMesh, cardMesh } from '../../render/shapes';
 import type { Texture } from '../../render/texture';
 import type { Thing } from './params';
@@ -37,7 +38,7 @@ export interface Surroundings {
   /** Texels along a shadow map. */
   readonly shadowSize: number;
   /** Maps of shadows that were drawn for the same things: what stands still is drawn once for all moments of a shutter. */
-  readonly shadows: Map<string, ShadowMap | null>;
+  readonly shadows: Map<string, Shadow | null>;
 }
 
 /** A card that a plane's map places: flat, unlit, before the camera as a whole. */
@@ -233,14 +234,15 @@ function lights(things: readonly Thing[], view: View, by: Surroundings, built: B
     const away = scale3(towards, -1);
     const half = (t.cone / 2) * (Math.PI / 180);
     const casting = (): string => placesOf(built.drawn.filter((d) => d.casts));
-    const shadow =
-      !t.shadows || t.light === 'point'
-        ? null
-        : once(by.shadows, `${t.light} ${JSON.stringify([at, towards, t.blurs, t.cone])} ${casting()}`, () =>
-            t.light === 'sun'
-              ? ShadowMap.ofSun(by.kernels, built.drawn, towards, by.shadowSize, t.blurs / 2)
-              : ShadowMap.ofSpot(by.kernels, built.drawn, at, away, t.cone, by.shadowSize, t.blurs / 2),
-          );
+    const radius = t.blurs / 2;
+    const make: Record<typeof t.light & ('sun' | 'point' | 'spot'), () => Shadow | null> = {
+      sun: () => ShadowMap.ofSun(by.kernels, built.drawn, towards, by.shadowSize, radius),
+      point: () => ShadowCube.of(by.kernels, built.drawn, at, by.shadowSize, radius),
+      spot: () => ShadowMap.ofSpot(by.kernels, built.drawn, at, away, t.cone, by.shadowSize, radius),
+    };
+    const shadow = t.shadows
+      ? once(by.shadows, `${t.light} ${JSON.stringify([at, towards, t.blurs, t.cone])} ${casting()}`, make[t.light])
+      : null;
     built.lights.push({ kind: t.light, colour, towards, at, aim: away, outer: Math.cos(half), inner: Math.cos(half * 0.85), shadow });
   }
   if (lit.length > 0) return;
@@ -282,7 +284,7 @@ function throwPictures(list: readonly { drawn: Drawn; thing: Thing }[], built: B
     if (!view || !texture) continue;
     const k = size / Math.max(by.width, by.height);
     const from = { matrix: view.matrix, focal: view.focal * k, centre: [view.centre[0] * k, view.centre[1] * k] as const };
-    const map = once(by.shadows, `from ${thing.from} ${places}`, () => ShadowMap.seen(by.kernels, solid, from, size, 0))!;
+    const map = once(by.shadows, `from ${thing.from} ${places}`, () => ShadowMap.seen(by.kernels, solid, from, size, 0)) as ShadowMap;
     const projection: Projected = { view, texture, width: by.width, height: by.height, seen: (...a) => map.seen(...a) };
     built.drawn[built.drawn.indexOf(drawn)] = { ...drawn, projection };
   }

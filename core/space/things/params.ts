@@ -92,10 +92,10 @@ export const thingParams = {
   blurs: number('Softness', 0.5, [0, 10], {
     min: 0,
     max: 90,
-    when: { what: ['light'], light: ['sun', 'spot'] },
-    help: 'Of shadows: a sun’s size in degrees, a spot’s in units.',
+    when: { what: ['light'], light: ['sun', 'spot', 'point'] },
+    help: 'Of shadows: a sun’s size in degrees, a lamp’s in units.',
   }),
-  shadows: toggle('Shadows', true, { when: { what: ['light'], light: ['sun', 'spot'] } }),
+  shadows: toggle('Shadows', true, { when: { what: ['light'], light: ['sun', 'spot', 'point'] } }),
   round: number('Turned', 0, [-180, 180], { unit: '°', min: -3600, max: 3600, when: { what: ['light'], light: ['around'] } }),
   wide: number('Width', 10, [0, 50], { min: 1e-3, max: 1e5, when: { what: ['catcher'] } }),
   dark: number('Shadow', 0.8, [0, 1], { min: 0, max: 1, when: { what: ['catcher'] } }),

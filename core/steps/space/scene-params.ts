@@ -46,6 +46,15 @@ export const sceneParams = {
   }),
   focus: number('Focus at', 5, [0, 50], { min: 1e-3, max: 1e5, group: 'Depth of field', help: 'Distance along the view.' }),
   lensSamples: integer('Looks', 16, [4, 64], { min: 2, max: 256, group: 'Depth of field', animatable: false }),
+  overscan: number('Overscan', 0, [0, 200], {
+    unit: 'px',
+    min: 0,
+    max: 2000,
+    pixels: true,
+    animatable: false,
+    group: 'Quality',
+    help: 'Drawn beyond the frame on each side: for a lens that bends it inward, or a shake.',
+  }),
   filter: choice('Filter of flat cards', 'catmullRom', FILTERS, { group: 'Quality' }),
   shadowSize: choice(
     'Shadow detail',

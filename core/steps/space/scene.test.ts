@@ -179,6 +179,16 @@ test('a shutter blurs what moves, a lens what is out of focus', async () => {
   expect(partly(focused)).toBeLessThan(8);
 });
 
+test('overscan draws beyond the frame what is seen there', async () => {
+  const step = (overscan: number): TestStep => sceneOf({ a: { ...card, size: 9 } }, { overscan }, { 'a.picture': { lane: 'white' } });
+  const pictures = { main: plate, white: plain(1, 1, 1) };
+  const region = { x0: -20, y0: 0, x1: W, y1: H };
+  const wide = await evaluate(pictures, [step(12)], { region });
+  const none = await evaluate(pictures, [step(0)], { region });
+  const at = (r: Awaited<ReturnType<typeof evaluate>>, x: number): number => r.planes.A![10 * (W + 20) + x + 20]!;
+  [at(wide, -10), at(wide, -14), at(none, -10), at(none, 2)].forEach((v, i) => expect(v).toBeCloseTo([1, 0, 0, 1][i]!, 5));
+});
+
 test('things that hang on each other in a ring still stand somewhere', async () => {
   const r = await evaluate({ main: plate, white: plain(1, 1, 1) }, [
     sceneOf({ a: { ...card, hangs: 'b' }, b: { what: 'holder', hangs: 'a', at: [0.2, 0, 0] } }, {}, { 'a.picture': { lane: 'white' } }),

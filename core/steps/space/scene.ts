@@ -1,4 +1,4 @@
-import { union } from '../../geometry/rect';
+import { grow, union } from '../../geometry/rect';
 import { MERGED } from '../../passes/merge';
 import { surfaceChannels, surfacePasses } from '../../passes/positions';
 import type { RoledPass } from '../../passes/pass';
@@ -39,7 +39,7 @@ export const scene = defineStep({
     return null;
   },
   neutral: (p) => p.things.every((t) => !t.on || t.what === 'light' || t.what === 'holder') || (p.seen === 'reading' && !p.camera),
-  bounds: (_, io) => union(io.inputs.main!.bounds, formatRect(io.inputs.main!.format)),
+  bounds: (p, io) => union(io.inputs.main!.bounds, grow(formatRect(io.inputs.main!.format), Math.ceil(p.overscan))),
   channels: (p, io) => [...new Set([...io.inputs.main!.channels, ...given(p)])],
   passes: (p, io): RoledPass[] => {
     const had = (io.inputs.main!.passes ?? []) as RoledPass[];
