@@ -32,7 +32,7 @@ export function benchThings(kernels: Kernels): string {
   const none = { R: make(() => 0), G: make(() => 0), B: make(() => 0), A: make(() => 0) };
   const fill = { R: 0, G: 0, B: 0, A: 0 };
   const pictures: Record<string, TestPicture> = { main: { width: W, height: H, fill }, card: { width: W, height: H, fill } };
-  const cards = (count: number, turn: (i: number) => Vec3, filter = 'catmullRom'): (() => void) => {
+  const cards = (count: number, turn: (i: number) => Vec3, filter = 'catmullRom', share = 1.05): (() => void) => {
     const ids = Array.from({ length: count }, (_, i) => `c${i}`);
     const params: Record<string, Param> = {
       seen: 'keyed',
@@ -45,7 +45,7 @@ export function benchThings(kernels: Kernels): string {
           [`${id}.casts`, false],
           [`${id}.at`, [0, 0, 0.4 - 0.4 * i] as Param],
           [`${id}.turn`, [...turn(i)] as Param],
-          [`${id}.size`, (3 - (0.4 - 0.4 * i)) * (9 / 16) * 1.05],
+          [`${id}.size`, (3 - (0.4 - 0.4 * i)) * (9 / 16) * share],
         ]),
       ),
     };
@@ -107,7 +107,8 @@ export function benchThings(kernels: Kernels): string {
   const rows: [string, () => void][] = [
     ['four cards over the frame, a little larger than their pictures', cards(4, (i) => [0, 4 * i, 0])],
     ['the same, bilinear', cards(4, (i) => [0, 4 * i, 0], 'bilinear')],
-    ['one card', cards(1, () => [0, 8, 0])],
+    ['four cards, each a quarter of the frame', cards(4, (i) => [0, 4 * i, 0], 'catmullRom', 0.52)],
+    ['one card over the frame', cards(1, () => [0, 8, 0])],
     ['two cards that cross', cards(2, (i) => [0, i ? 12 : -12, 0])],
     ['model of 102 400 triangles, a sixth of the frame: sun with shadow, light around', model(1.2, false)],
     ['the same, textured', model(1.2, true)],

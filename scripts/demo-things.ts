@@ -157,14 +157,14 @@ export function slipwayThings(truth: Placing, signPin: Values): { lanes: Written
       ]),
       lane('marker', 'marker', { empty: true }, [
         step('marker-scene', 'scene', 'Marker and sign', {
-          params: { ...marker.all, shutter: 180, shutterSamples: 4 },
+          params: { ...marker.all, shutter: 180, shutterSamples: 4, overscan: 110 },
           feeds: { 'sky.picture': { lane: 'sky' }, 'sign.picture': { lane: 'sign' } },
         }),
         step('marker-wrap', 'lightWrap', 'Light wrap', { feeds: { behind: straight } }),
       ]),
       lane('fog', 'fog', { empty: true }, [
         step('fog-scene', 'scene', 'Fog in depth', {
-          params: { ...fog.all, soft: s.length(0.5) },
+          params: { ...fog.all, soft: s.length(0.5), overscan: 110 },
           feeds: Object.fromEntries([1, 2, 3].map((i) => [`fog${i}.picture`, { lane: 'fog-bank' }])),
         }),
       ]),

@@ -76,7 +76,7 @@ export class PixelItems {
 
   /** Thins what comes within a distance of a hold-out behind it, down to nothing where they meet. */
   fade(distance: number): void {
-    const { count: n, near, holds } = this;
+    const { count: n, near, holds, mask } = this;
     for (let j = 0; j < n; j++) {
       if (!holds[j]) continue;
       const there = 1 / near[j]!;
@@ -85,7 +85,9 @@ export class PixelItems {
         // Just behind it counts as where they meet: some of the pixel's samples may lie before it.
         if (before <= -0.1 * distance || before >= distance) continue;
         const t = Math.max(0, before / distance);
-        const k = t * t * (3 - 2 * t);
+        // As far as the hold-out covers the pixel.
+        const covers = (COUNTS[mask[j]!]! / SAMPLES) * Math.min(1, this.a[j]!);
+        const k = 1 - covers * (1 - t * t * (3 - 2 * t));
         this.r[i] = this.r[i]! * k;
         this.g[i] = this.g[i]! * k;
         this.b[i] = this.b[i]! * k;
