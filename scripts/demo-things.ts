@@ -107,7 +107,7 @@ export function slipwayThings(truth: Placing, signPin: Values): { lanes: Written
     sides: c.half.map((h) => s.length(2 * h + 0.004)),
     shows: 'thrown',
     from: 40,
-    plays: false,
+    moves: false,
     casts: false,
   });
   standIns(marker, s);

@@ -7,6 +7,7 @@ import * as commands from './commands';
 import type { Change } from './commands';
 import { newShot } from './make';
 import { stillSource } from './testing/sources';
+import { addThing } from './things';
 
 const after = (shot: Shot, ...changes: Change[]): Shot => changes.reduce((s, c) => produce(s, (d) => void c(d)), shot);
 
@@ -29,6 +30,24 @@ const worked = after(
 const steps = worked.lanes[0]!.steps;
 
 describe('recipes', () => {
+  test('a scene goes into another shot without the model and the camera that are not there', () => {
+    const scene: { step?: string } = {};
+    const model = { ...stillSource('m', 'marker'), kind: 'model' as const };
+    const full = after(worked, commands.addSource(model), commands.addStep(harbour, 'scene', undefined, scene), (s) =>
+      addThing(scene.step!, 'model', { params: { model: 'm' } })(s),
+    );
+    const of = (s: Shot, id: string) => s.lanes.flatMap((l) => l.steps).find((x) => x.id === id)!;
+    const into: { steps?: string[] } = {};
+    const modelIn = (s: Shot, id: string): unknown => Object.entries(of(s, id).params).find(([k]) => k.endsWith('.model'))![1];
+    const recipe = recipeOf(full, [of(full, scene.step!)], 'things');
+    const same = after(full, addRecipe(recipe, harbour, undefined, into));
+    expect(modelIn(same, into.steps![0]!)).toBe('m');
+    const other: { steps?: string[] } = {};
+    const pasted = after(worked, addRecipe(recipe, harbour, undefined, other));
+    expect(modelIn(pasted, other.steps![0]!)).toBe('');
+    expect(() => after(full, commands.removeSource('m'))).toThrow();
+  });
+
   test('a run of steps goes into another lane under new ids and free names, values and all', () => {
     const recipe = recipeOf(worked, steps, 'soften');
     const into: { steps?: string[] } = {};

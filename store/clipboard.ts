@@ -12,6 +12,7 @@ import type { Lane, Param, Shot, Source, Step, Tap, Value, Zone } from '@/core/d
 import type { PlaneReading, Reading } from '@/core/readings/types';
 import { ShotError } from '@/core/errors';
 import { kindOf, referencesOf } from '@/core/params/kinds';
+import { schemaOf } from '@/core/params/parts';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { freeName, newId } from './make';
@@ -128,8 +129,9 @@ function renamed<S extends Step>(steps: readonly S[], ids: ReadonlyMap<string, s
 
 /** A table or a reading of another shot is not to be had here. */
 function forget(step: Step, there: ReadonlySet<string>): void {
-  for (const { name } of referencesOf(STEPS.get(step.type)?.params, step.params)) {
-    const kind = kindOf(STEPS.get(step.type)!.params[name]!);
+  const schema = schemaOf(STEPS.get(step.type)?.params, step.params);
+  for (const { name } of referencesOf(schema, step.params)) {
+    const kind = kindOf(schema[name]!);
     step.params[name] = kind.remap!(step.params[name] as Value, (id) => (there.has(id) ? id : ''));
   }
 }

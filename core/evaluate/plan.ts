@@ -265,10 +265,11 @@ class Planner {
       return below(frame);
     }
     const { readings } = this.shot;
-    const lacking = referencesOf(definition.params, step.params).find(
-      ({ name, to }) => to.kind === 'reading' && !readings.some((r) => r.id === to.id) && applies(definition.params, name, step),
+    const schema = schemaOf(definition.params, step.params);
+    const lacking = referencesOf(schema, step.params).find(
+      ({ name, to }) => to.kind === 'reading' && !readings.some((r) => r.id === to.id) && applies(schema, name, step),
     );
-    if (lacking) remark(`the reading of its ${definition.params[lacking.name]!.title.toLowerCase()} is no longer there`);
+    if (lacking) remark(`the reading of its ${schema[lacking.name]!.title.toLowerCase()} is no longer there`);
     const samples = (definition.samples?.(p as never, frame) ?? []).map((t) => this.resolve(definition, lane, step, t));
     const { range } = this.shot;
     const frames = definition.frames?.(p as never, { frame, range, samples: samples as never }) ?? {};

@@ -41,7 +41,7 @@ const things = [
   exportedThing(thing('Sun', { what: 'light' }), place, 1, world, null)!,
 ];
 const viewAt = (f: number) => lookingFrom([0.1 * f, 1, 3], 800, 960, 540);
-const scene = cameraSceneOf('Slip', 24, { width: 960, height: 540 }, { first: 1, last: 5 }, viewAt, { points: [], groups: [], things });
+const scene = cameraSceneOf('Slip', 24, { width: 960, height: 540 }, { first: 1, last: 5 }, viewAt, things);
 
 const boxesIn = (root: Group): Map<string, Box3> => {
   root.updateMatrixWorld(true);
@@ -111,8 +111,6 @@ describe('a scene with its things', () => {
   });
 
   test('without a camera it is refused with words', () => {
-    expect(() => cameraSceneOf('x', 24, { width: 9, height: 9 }, { first: 1, last: 2 }, () => null, { points: [], groups: [] })).toThrow(
-      'no camera yet',
-    );
+    expect(() => cameraSceneOf('x', 24, { width: 9, height: 9 }, { first: 1, last: 2 }, () => null, [])).toThrow('no camera yet');
   });
 });

@@ -68,14 +68,14 @@ function lookingAlong(at: Vec3, back: Vec3): Affine3 {
   return [0, 1, 2].flatMap((k) => [side[k]!, up[k]!, back[k]!, at[k]!]);
 }
 
-/** A scene with its camera, frame by frame. Throws ShotError where it has none. */
+/** A scene whose camera is set in it, frame by frame. Throws ShotError where it has none. */
 export function cameraSceneOf(
   name: string,
   fps: number,
   format: { readonly width: number; readonly height: number },
   range: { readonly first: number; readonly last: number },
   viewAt: (frame: number) => View | null,
-  rest: Pick<CameraScene, 'points' | 'groups' | 'things'>,
+  things: NonNullable<CameraScene['things']>,
 ): CameraScene {
   const frames: SceneFrame[] = [];
   let centre: readonly [number, number] = [format.width / 2, format.height / 2];
@@ -86,5 +86,5 @@ export function cameraSceneOf(
     centre = v.centre;
   }
   if (frames.length === 0) throw new ShotError('the scene has no camera yet: choose a solved one, or set it here');
-  return { name, fps, format, centre, frames, cards: [], ...rest };
+  return { name, fps, format, centre, frames, points: [], groups: [], cards: [], things };
 }

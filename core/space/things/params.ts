@@ -55,12 +55,13 @@ export const thingParams = {
     { when: { what: SOLID } },
   ),
   from: integer('From frame', 1, [1, 100], { min: -100000, max: 100000, animatable: false, when: { what: SOLID, shows: ['thrown'] } }),
-  plays: toggle('Plays', true, {
+  moves: toggle('Picture moves on', true, {
     animatable: false,
-    when: { what: SOLID },
-    help: 'A model’s movement, or a projected picture through its frames; else each stands still.',
+    when: { what: SOLID, shows: ['thrown'] },
+    help: 'Else it is that of the frame it is projected from.',
   }),
-  tint: colour('Colour', [1, 1, 1]),
+  plays: toggle('Plays', true, { animatable: false, when: { what: ['model'] }, help: 'Moves as its file has it; else it stands still.' }),
+  tint: colour('Colour', [1, 1, 1], { when: { what: [...SOLID, 'light'] } }),
   opacity: number('Opacity', 1, [0, 1], { min: 0, max: 1, when: { what: SOLID } }),
   lit: toggle('Lit', false, { when: { what: SURFACES }, help: 'Lights fall on it; else it shows its picture as it is.' }),
   rough: number('Roughness', 0.6, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),

@@ -1,9 +1,30 @@
 import type { Vec3 } from '../../geometry/vec3';
-import { unit3 } from '../../geometry/vec3';
+import { dot3, unit3 } from '../../geometry/vec3';
+import type { RenderCamera } from '../../passes/camera';
 import type { Affine3 } from '../../render/affine';
-import { IDENTITY_A3, multiplyA3, placedA3, pointA3, quaternionOfDegrees } from '../../render/affine';
+import { IDENTITY_A3, inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees } from '../../render/affine';
 import type { View } from '../../render/screen';
 import type { Thing } from './params';
+
+/** A camera of a render, found from its passes. */
+export const viewOfPasses = ({ right, down, forward, eye, focal, centre }: RenderCamera): View => ({
+  matrix: [right, down, forward].flatMap((r) => [...r, -dot3(r, eye)]),
+  focal,
+  centre,
+});
+
+/** A camera that is set by numbers: unturned it looks along −z, its axis through the picture's middle. */
+export function viewSet(
+  p: { readonly eye: Vec3; readonly look: Vec3; readonly focal: number; readonly filmWidth: number },
+  format: { readonly width: number; readonly height: number },
+): View {
+  const stands = inverseA3(placedA3(p.eye, quaternionOfDegrees(p.look), [1, 1, 1]))!;
+  return {
+    matrix: multiplyA3([1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0], stands),
+    focal: (p.focal / p.filmWidth) * format.width,
+    centre: [format.width / 2, format.height / 2],
+  };
+}
 
 /** Where things may stand besides the origin. */
 export interface Anchors {

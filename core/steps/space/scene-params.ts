@@ -5,7 +5,7 @@ import type { ParamValues } from '../../param';
 import { RGBA } from '../../picture';
 import type { Thing } from '../../space/things/params';
 import { THING_FEEDS, thingParams } from '../../space/things/params';
-import { shutterParams } from '../place/placing';
+import { shutterParams, shutterTimes } from '../place/placing';
 
 export const sceneParams = {
   seen: choice('Camera', 'reading', [
@@ -74,5 +74,12 @@ export const reads = (p: SceneParams): boolean => p.behind || p.seen === 'passes
 
 export const data = { focal: 35, filmWidth: 36 };
 
+/** Times besides the frame at which parameters are wanted: of the shutter, the frame after it for motion, and those that a keyed camera projects from. */
+export function timesOf(p: SceneParams, frame: number): number[] {
+  const shutter = shutterTimes(frame, p);
+  const from = p.seen === 'keyed' ? p.things.flatMap((t) => (t.shows === 'thrown' ? [t.from] : [])) : [];
+  return [...(shutter.length > 1 ? shutter : []), ...(p.give === 'layers' ? [frame + 1] : []), ...from];
+}
+
 /** Frames of a thing's picture. */
-export const pictureFrame = (t: Thing, frame: number): number => (t.shows === 'thrown' && !t.plays ? t.from : frame) + t.offset;
+export const pictureFrame = (t: Thing, frame: number): number => (t.shows === 'thrown' && !t.moves ? t.from : frame) + t.offset;

@@ -10,12 +10,11 @@ import { area, height, intersect, isEmpty, rect, width } from '../../geometry/re
 import type { Vec3 } from '../../geometry/vec3';
 import { unit3 } from '../../geometry/vec3';
 import { MERGED } from '../../passes/merge';
-import type { RenderCamera } from '../../passes/camera';
 import { readSurface, surfacePasses } from '../../passes/positions';
 import { partKey } from '../../params/parts';
 import { RGBA } from '../../picture';
 import type { Affine3 } from '../../render/affine';
-import { inverseA3, multiplyA3, placedA3, quaternionOfDegrees, vectorA3 } from '../../render/affine';
+import { inverseA3, multiplyA3, vectorA3 } from '../../render/affine';
 import type { FlatCard, Moment, SceneOut } from '../../render/moment';
 import { renderMoment } from '../../render/render';
 import type { Drawn, View } from '../../render/screen';
@@ -23,26 +22,12 @@ import type { MirrorPicture } from '../../render/shader';
 import type { Texture } from '../../render/texture';
 import type { Built, CardPlace, Surroundings } from '../../space/things/build';
 import { build } from '../../space/things/build';
+import { viewOfPasses, viewSet } from '../../space/things/place';
 import { packedOf, textureOf } from '../../space/things/pictures';
-import type { RenderContext, StepIo } from '../../step';
+import type { RenderContext } from '../../step';
 import { shutterTimes } from '../place/placing';
 import type { SceneParams } from './scene-params';
-import { data, pictureFrame, reads } from './scene-params';
-
-function viewOfPasses({ right, down, forward, eye, focal, centre }: RenderCamera): View {
-  const rows = [right, down, forward];
-  return { matrix: rows.flatMap((r) => [...r, -(r[0] * eye[0] + r[1] * eye[1] + r[2] * eye[2])]), focal, centre };
-}
-
-function keyed(p: SceneParams, io: StepIo<SceneParams>): View {
-  const { format } = io.inputs.main!;
-  const stands = inverseA3(placedA3(p.eye, quaternionOfDegrees(p.look), [1, 1, 1]))!;
-  return {
-    matrix: multiplyA3([1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0], stands),
-    focal: (p.focal / p.filmWidth) * format.width,
-    centre: [format.width / 2, format.height / 2],
-  };
-}
+import { data, pictureFrame, reads, timesOf } from './scene-params';
 
 /** The pixels of a scene: its moments and places on the lens, summed and laid over the lane. */
 export class SceneRender {
@@ -126,9 +111,7 @@ export class SceneRender {
   private valuesAt(time: number): SceneParams {
     const { ctx, p } = this;
     if (time === ctx.frame) return p;
-    const times = shutterTimes(ctx.frame, p);
-    const all = times.length > 1 ? times : [];
-    const i = time === ctx.frame + 1 ? all.length : all.indexOf(time);
+    const i = timesOf(p, ctx.frame).indexOf(time);
     return ctx.samples[i] ?? p;
   }
 
@@ -136,7 +119,7 @@ export class SceneRender {
     const { p, ctx, surface } = this;
     if (p.seen === 'reading') return p.camera?.viewAt(time) ?? null;
     if (p.seen === 'passes') return surface?.placed ? viewOfPasses(surface.camera) : null;
-    return keyed(this.valuesAt(time), ctx);
+    return viewSet(this.valuesAt(time), ctx.inputs.main!.format);
   }
 
   /** One look at one moment, from a place on the lens. */

@@ -90,28 +90,22 @@ describe('a flat card', () => {
 });
 
 describe('its camera', () => {
-  /** A wall at z = −2, positions and distance. */
-  const rendered = (more: Filling = {}): TestPicture => ({
+  /** A wavy wall about z = −2. */
+  const away = (x: number): number => 5 + 0.3 * Math.sin(x / 9);
+  const wall: TestPicture = {
     width: W,
     height: H,
     fill: {
       ...plate.fill,
-      Z: (x, y) => 5 + 0.01 * (x - 48) + 0.004 * (y - 32),
-      'P.X': (x, y) => ((x + 0.5 - W / 2) / 96) * (5 + 0.01 * (x - 48) + 0.004 * (y - 32)),
-      'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * (5 + 0.01 * (x - 48) + 0.004 * (y - 32)),
-      'P.Z': (x, y) => 3 - (5 + 0.01 * (x - 48) + 0.004 * (y - 32)) - 0.3 * Math.sin(x / 9),
-      ...more,
+      Z: away,
+      'P.X': (x) => ((x + 0.5 - W / 2) / 96) * away(x),
+      'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * away(x),
+      'P.Z': (x) => 3 - away(x),
     },
-  });
+  };
 
   test('is found from a render’s positions, and its depth hides what lies behind', async () => {
-    const real = rendered({
-      Z: (x) => 5 + 0.3 * Math.sin(x / 9),
-      'P.X': (x) => ((x + 0.5 - W / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)),
-      'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * (5 + 0.3 * Math.sin(x / 9)),
-      'P.Z': (x) => -2 - 0.3 * Math.sin(x / 9),
-    });
-    const pictures = { main: real, white: plain(1, 1, 1) };
+    const pictures = { main: wall, white: plain(1, 1, 1) };
     const at = (z: number) =>
       evaluate(pictures, [
         sceneOf({ a: { ...card, at: [0, 0, z], size: 0.5 } }, { seen: 'passes', behind: true }, { 'a.picture': { lane: 'white' } }),
@@ -205,4 +199,14 @@ test('a picture projected from the camera’s own place is the picture, wherever
   let worst = 0;
   for (let y = 26; y < 38; y++) for (let x = 42; x < 54; x++) worst = Math.max(worst, Math.abs(r.at('R', x, y) - own.at('R', x, y)));
   expect(worst).toBeLessThan(0.02);
+});
+
+test('a camera that is keyed projects from where it was at the frame that is said', async () => {
+  const full: TestPicture = { ...soft, width: W, height: H };
+  const eye = { keys: [0, 1].map((k) => ({ frame: 1 + 4 * k, value: [0.3125 * k, 0, 3], ease: 'linear' as const })) };
+  const wall = { what: 'card', size: 8, shows: 'thrown', from: 1 };
+  const r = await evaluate({ main: plate, full }, [sceneOf({ a: wall }, { eye }, { 'a.picture': { lane: 'full' } })], { frame: 5 });
+  const own = await evaluate({ main: full }, []);
+  // Ten pixels to the left on a wall three away.
+  for (let x = 20; x < 70; x += 5) expect(Math.abs(r.at('R', x, 30) - own.at('R', x + 10, 30))).toBeLessThan(0.01);
 });

@@ -6,8 +6,7 @@ import { partKey } from '../../params/parts';
 import { RGBA, formatRect } from '../../picture';
 import { showsPicture } from '../../space/things/params';
 import { defineStep } from '../../step';
-import { shutterTimes } from '../place/placing';
-import { data, given, pictureFrame, reads, sceneParams } from './scene-params';
+import { data, given, pictureFrame, reads, sceneParams, timesOf } from './scene-params';
 import { SceneRender } from './scene-render';
 
 export const scene = defineStep({
@@ -18,10 +17,7 @@ export const scene = defineStep({
   readsData: true,
   params: sceneParams,
   feeds: [],
-  samples: (p, frame) => {
-    const times = shutterTimes(frame, p);
-    return [...(times.length > 1 ? times : []), ...(p.give === 'layers' ? [frame + 1] : [])];
-  },
+  samples: timesOf,
   remark: (p, io) => {
     if (p.things.length === 0) return 'nothing is in it yet: add a card, a model or a light';
     if (p.seen === 'reading' && !p.camera) return 'needs a solved camera, or a camera set here';
@@ -38,7 +34,8 @@ export const scene = defineStep({
       return 'no light is on: an even one stands in';
     return null;
   },
-  neutral: (p) => p.things.every((t) => !t.on || t.what === 'light' || t.what === 'holder') || (p.seen === 'reading' && !p.camera),
+  neutral: (p) =>
+    p.over && (p.things.every((t) => !t.on || t.what === 'light' || t.what === 'holder') || (p.seen === 'reading' && !p.camera)),
   bounds: (p, io) => union(io.inputs.main!.bounds, grow(formatRect(io.inputs.main!.format), Math.ceil(p.overscan))),
   channels: (p, io) => [...new Set([...io.inputs.main!.channels, ...given(p)])],
   passes: (p, io): RoledPass[] => {

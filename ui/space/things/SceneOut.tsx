@@ -33,13 +33,11 @@ export function SceneOut({ step }: { step: Step }) {
       );
       const reading = shot.readings.find((r): r is CameraReading => r.id === step.params.camera && r.kind === 'camera');
       const camera = reading && viewOf(reading, shot.readings);
-      const known =
-        reading && camera ? sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id) : null;
-      const made = cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => sceneAt(shot, step, f, null).view, {
-        points: known?.points ?? [],
-        groups: known?.groups ?? [],
-        things: things.filter((t) => t !== null),
-      });
+      const list = things.filter((t) => t !== null);
+      const made =
+        reading && camera
+          ? { ...sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id), things: list }
+          : cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => sceneAt(shot, step, f, null).view, list);
       const content = ending === 'glb' ? await writeGlb(made) : writeUsda(made);
       saveBlob(new Blob([content as BlobPart]), `${step.name}.${ending}`);
     } catch (e) {

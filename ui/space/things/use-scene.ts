@@ -1,25 +1,24 @@
 'use client';
 import { useEffect, useMemo, useState } from 'react';
-import { laneOf } from '@/core/document/graph';
 import { findStep } from '@/core/document/params';
 import type { Shot, Source, Step } from '@/core/document/types';
 import { stepValues } from '@/core/document/values';
 import type { Vec3 } from '@/core/geometry/vec3';
 import type { Affine3 } from '@/core/render/affine';
-import { inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees } from '@/core/render/affine';
+import { inverseA3, pointA3 } from '@/core/render/affine';
 import type { View } from '@/core/render/screen';
 import type { CameraData } from '@/core/space/camera-data';
 import type { Thing } from '@/core/space/things/params';
-import { groundOf, placeOf } from '@/core/space/things/place';
+import { groundOf, placeOf, viewOfPasses, viewSet } from '@/core/space/things/place';
 import { STEPS } from '@/core/steps';
 import type { ModelShape } from '@/engine/renderer';
 import { useSceneView } from '../../passes/surface';
 import type { Space } from '../../stage/handles/use-step-space';
 import { useStepSpace } from '../../stage/handles/use-step-space';
 import type { StagePlace } from '../../stage/place';
-import { useInput } from '../../passes/use-input';
+import { infoAt, useInput } from '../../passes/use-input';
 import { useBench, useShot } from '../../workbench/context';
-import { useView } from '../../workbench/state';
+import { useView, view } from '../../workbench/state';
 
 /** A scene step as it stands at a frame: what the handles and the room are drawn from. */
 export interface SceneAt {
@@ -47,18 +46,7 @@ export function sceneAt(shot: Shot, step: Step, frame: number, passes: View | nu
     filmWidth: number;
   };
   const camera = p.seen === 'reading' ? p.camera : null;
-  const { width, height } = shot.format;
-  const stands = inverseA3(placedA3(p.eye, quaternionOfDegrees(p.look), [1, 1, 1]))!;
-  const view: View | null =
-    p.seen === 'reading'
-      ? (camera?.viewAt(frame) ?? null)
-      : p.seen === 'passes'
-        ? passes
-        : {
-            matrix: multiplyA3([1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0], stands),
-            focal: (p.focal / p.filmWidth) * width,
-            centre: [width / 2, height / 2],
-          };
+  const view = p.seen === 'reading' ? (camera?.viewAt(frame) ?? null) : p.seen === 'passes' ? passes : viewSet(p, shot.format);
   const ground = (t: Thing): Affine3 => groundOf(t, p.things, camera, view);
   return {
     step,
@@ -83,14 +71,7 @@ export function useScene(id: string | undefined): SceneAt | null {
   const surface = useSceneView(step?.type === 'scene' && step.params.seen === 'passes' ? step : undefined, input);
   return useMemo(() => {
     if (step?.type !== 'scene') return null;
-    const c = surface?.camera;
-    const passes = c
-      ? {
-          matrix: [c.right, c.down, c.forward].flatMap((r) => [...r, -(r[0] * c.eye[0] + r[1] * c.eye[1] + r[2] * c.eye[2])]),
-          focal: c.focal,
-          centre: c.centre,
-        }
-      : null;
+    const passes = surface ? viewOfPasses(surface.camera) : null;
     return sceneAt(shot, step, frame, passes);
   }, [shot, step, frame, surface]);
 }
@@ -107,10 +88,8 @@ export function useSceneSpace(id: string, place: StagePlace): Space | null {
 
 /** Width over height of what a card shows. */
 export function aspectOf(shot: Shot, step: Step, thing: string): number {
-  const tap = step.feeds[`${thing}.picture`];
-  const start = tap && laneOf(shot, tap.lane)?.start;
-  const source = start && 'source' in start ? shot.sources.find((s) => s.id === start.source) : undefined;
-  const { width, height, pixelAspect } = source?.format ?? shot.format;
+  const info = infoAt(shot, step.feeds[`${thing}.picture`] ?? null, view.get().frame);
+  const { width, height, pixelAspect } = info?.format ?? { ...shot.format, pixelAspect: 1 };
   return (width * pixelAspect) / height;
 }
 
