@@ -1,7 +1,7 @@
 import type { MediaFrame, Source } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import { roledPasses } from '@/core/passes/roles';
-import { besideOf, packGltf } from '@/core/formats/gltf';
+import { besideOf, leftOut, packGltf } from '@/core/formats/gltf';
 import { idLayers, readManifest } from '@/core/formats/cryptomatte';
 import type { Inspected } from '@/engine/browser/picture.worker';
 import type { WorkerPool } from '@/engine/browser/pool';
@@ -35,8 +35,9 @@ export const bringIn = (given: readonly GivenFile[], pool: WorkerPool, options: 
 async function bringInAll(given: readonly GivenFile[], pool: WorkerPool, options: BringInOptions): Promise<BroughtIn> {
   const { link = false, progress, signal } = options;
   const result: BroughtIn = { sources: [], warnings: [], errors: [] };
-  const { files, problems } = await packModels(given);
+  const { files, problems, told } = await packModels(given);
   result.errors.push(...problems);
+  result.warnings.push(...told);
   const known = files.filter(({ file }) => READABLE.test(file.name));
   const beside = files.filter(({ file }) => /\.json$/i.test(file.name));
   for (const g of files) {
@@ -86,18 +87,23 @@ const UNKNOWN =
   'this kind of file is not known; PNG, JPEG, WebP, TIFF, OpenEXR, DPX, Radiance HDR, MP4, MOV, WebM, .cube, .glb, .gltf and .obj can be brought in';
 
 /** Each .gltf with the files that it needs becomes one .glb; what lies beside an .obj for its looks is left. */
-async function packModels(given: readonly GivenFile[]): Promise<{ files: GivenFile[]; problems: string[] }> {
+async function packModels(given: readonly GivenFile[]): Promise<{ files: GivenFile[]; problems: string[]; told: string[] }> {
   const files = given.filter(({ file }) => !/\.(bin|mtl)$/i.test(file.name));
   const problems: string[] = [];
+  const told: string[] = [];
+  const wanted = new Set<string>();
   const bytesOf = async (g: GivenFile): Promise<Uint8Array> => new Uint8Array(await g.file.arrayBuffer());
   for (const g of given.filter(({ file }) => /\.gltf$/i.test(file.name))) {
     const at = files.indexOf(g);
     try {
       const bytes = await bytesOf(g);
       const needed = besideOf(bytes, g.file.name);
+      needed.forEach((n) => wanted.add(n));
       const found = given.filter(({ file }) => needed.includes(file.name));
       const beside = Object.fromEntries(await Promise.all(found.map(async (f) => [f.file.name, await bytesOf(f)] as const)));
       const packed = await packGltf(bytes, g.file.name, beside);
+      // Packed, it does not say so any more.
+      told.push(...leftOut(bytes, g.file.name).map((t) => `${g.file.name}: ${t}`));
       const name = g.file.name.replace(/\.gltf$/i, '.glb');
       files[at] = { file: new File([packed.bytes as BlobPart], name), path: g.path.replace(/\.gltf$/i, '.glb') };
       // Its textures are no pictures of the shot.
@@ -107,7 +113,10 @@ async function packModels(given: readonly GivenFile[]): Promise<{ files: GivenFi
       files.splice(files.indexOf(g), 1);
     }
   }
-  return { files, problems };
+  for (const { file } of given)
+    if (/\.bin$/i.test(file.name) && !wanted.has(file.name))
+      problems.push(`${file.name}: no .gltf among these files needs it; bring both in together`);
+  return { files, problems, told };
 }
 
 /** Names of ID mattes that lie in files beside the pictures. */

@@ -1,5 +1,5 @@
 import type { Accessor, Document } from '@gltf-transform/core';
-import { BufferUtils, WebIO } from '@gltf-transform/core';
+import { BufferUtils, Logger, WebIO } from '@gltf-transform/core';
 import { strFromU8, strToU8 } from 'fflate';
 import { MediaError, messageOf } from '../errors';
 
@@ -9,6 +9,7 @@ interface GltfJson {
   images?: { uri?: string }[];
   nodes?: { children?: number[] }[];
   extensionsRequired?: string[];
+  extensionsUsed?: string[];
 }
 
 /** Geometry that only a decoder of its own could read. */
@@ -31,7 +32,7 @@ export async function openGltf(bytes: Uint8Array, file: string, beside?: Readonl
   const json = text ? parseJson(strFromU8(bytes), file) : jsonOfGlb(bytes, file);
   check(json, file);
   try {
-    if (!text) return await new WebIO().readBinary(withoutNeeds(bytes, json));
+    if (!text) return await quietIo().readBinary(withoutNeeds(bytes, json));
     const resources: Record<string, Uint8Array> = {};
     for (const uri of [...(json.buffers ?? []), ...(json.images ?? [])].flatMap((x) => x.uri ?? [])) {
       const found = uri.startsWith('data:') ? BufferUtils.createBufferFromDataURI(uri) : beside?.[nameOf(uri)];
@@ -44,11 +45,23 @@ export async function openGltf(bytes: Uint8Array, file: string, beside?: Readonl
         );
       resources[uri] = found;
     }
-    return await new WebIO().readJSON({ json: { ...json, extensionsRequired: [] } as never, resources: resources as never });
+    return await quietIo().readJSON({ json: { ...json, extensionsRequired: [] } as never, resources: resources as never });
   } catch (e) {
     if (e instanceof MediaError) throw e;
     throw new MediaError(file, `it is no glTF 2.0 file that can be read (${messageOf(e)})`);
   }
+}
+
+/** What a file uses that is left out here, in words. */
+export function leftOut(bytes: Uint8Array, file: string): string[] {
+  const { extensionsUsed = [] } = bytes[0] === 0x67 ? jsonOfGlb(bytes, file) : parseJson(strFromU8(bytes), file);
+  const words: Readonly<Record<string, string>> = {
+    KHR_materials_unlit: 'its unlit materials are lit',
+    KHR_texture_transform: 'its textures are not moved or turned',
+    KHR_lights_punctual: 'its lights are left out',
+    KHR_mesh_quantization: '',
+  };
+  return extensionsUsed.flatMap((e) => (words[e] === '' ? [] : [words[e] ?? `what ${e} says is left out`]));
 }
 
 /** A .gltf and what lies beside it as one .glb; which of the files it needed. */
@@ -58,7 +71,7 @@ export async function packGltf(
   beside: Readonly<Record<string, Uint8Array>>,
 ): Promise<{ bytes: Uint8Array; used: readonly string[] }> {
   const doc = await openGltf(bytes, file, beside);
-  return { bytes: await new WebIO().writeBinary(doc), used: besideOf(bytes, file) };
+  return { bytes: await quietIo().writeBinary(doc), used: besideOf(bytes, file) };
 }
 
 /** The files that a .gltf needs beside it. */
@@ -66,6 +79,9 @@ export function besideOf(bytes: Uint8Array, file: string): string[] {
   const json = parseJson(strFromU8(bytes), file);
   return [...(json.buffers ?? []), ...(json.images ?? [])].flatMap((x) => (x.uri && !x.uri.startsWith('data:') ? [nameOf(x.uri)] : []));
 }
+
+/** What it leaves out is told by `leftOut`. */
+const quietIo = (): WebIO => new WebIO().setLogger(new Logger(Logger.Verbosity.ERROR));
 
 const nameOf = (uri: string): string => decodeURIComponent(uri.slice(uri.lastIndexOf('/') + 1));
 

@@ -1,6 +1,6 @@
 import type { Accessor, Document, Material as GltfMaterial, Node, Primitive, Texture as GltfTexture } from '@gltf-transform/core';
 import { MediaError } from '../errors';
-import { openGltf, sampled } from '../formats/gltf';
+import { leftOut, openGltf, sampled } from '../formats/gltf';
 import type { Vec3 } from '../geometry/vec3';
 import type { Material, Mesh } from './mesh';
 import { PLAIN, flatShaded } from './mesh';
@@ -25,16 +25,16 @@ export async function readGltfModel(
   readImage: ReadImage,
   beside?: Readonly<Record<string, Uint8Array>>,
 ): Promise<Model> {
-  return modelOfDocument(await openGltf(bytes, file, beside), file, readImage);
+  return modelOfDocument(await openGltf(bytes, file, beside), file, readImage, leftOut(bytes, file));
 }
 
-async function modelOfDocument(doc: Document, file: string, readImage: ReadImage): Promise<Model> {
+async function modelOfDocument(doc: Document, file: string, readImage: ReadImage, told: readonly string[]): Promise<Model> {
   const root = doc.getRoot();
-  const told = countTriangles(doc);
-  const remarks: string[] = [];
+  const count = countTriangles(doc);
+  const remarks: string[] = [...told];
   const remark = (m: string): void => void (remarks.includes(m) || remarks.push(m));
   // Told before anything is made of it.
-  if (told > MOST_TRIANGLES) return modelOf([emptyOf(told)], 0, [], file);
+  if (count > MOST_TRIANGLES) return modelOf([emptyOf(count)], 0, [], file);
   const textures = new Map<string, Promise<Texture | undefined>>();
   const texture = (t: GltfTexture | null, colour: boolean): Promise<Texture | undefined> => {
     if (!t) return Promise.resolve(undefined);

@@ -187,6 +187,12 @@ describe('what models come in', () => {
   });
 });
 
+test('what a model uses that is not drawn is told, and it is drawn without', async () => {
+  const given = gltf(inside, { extensionsUsed: ['KHR_materials_unlit', 'KHR_mesh_quantization', 'KHR_materials_sheen'] });
+  const { remarks } = await readModel(given, 'a.gltf', await nodeKernels());
+  expect(remarks).toEqual(['its unlit materials are lit', 'what KHR_materials_sheen says is left out']);
+});
+
 describe('what is refused, in words', () => {
   const refused = async (given: Uint8Array, file: string): Promise<string> =>
     readModel(given, file, await nodeKernels()).then(
