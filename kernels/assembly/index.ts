@@ -29,3 +29,4 @@ export * from './refine';
 export * from './motion';
 export * from './shade';
 export * from './raster';
+export * from './learn';
