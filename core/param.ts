@@ -2,6 +2,7 @@ import type { Curve, CurveValue } from './curves/curves';
 import type { ChannelGrain } from './grain/model';
 import type { ColourSample } from './keying/samples';
 import type { LensData } from './lens/reading';
+import type { LessonData } from './learn/reading';
 import type { CameraData } from './space/camera-data';
 import type { ReadingData } from './readings/use';
 import type { StrokesValue } from './paint/pose';
@@ -147,6 +148,12 @@ export interface CameraParam extends Common {
   default: string;
 }
 
+/** A lesson among the shot's readings, by its id; '' is none. A step gets its data (core/learn/reading.ts), or null where it has learnt nothing, and by `ctx.lesson` what it has. */
+export interface LessonParam extends Common {
+  kind: 'lesson';
+  default: string;
+}
+
 /** A model among the shot's sources, by its id; '' is none. */
 export interface ModelParam extends Common {
   kind: 'model';
@@ -204,6 +211,7 @@ export interface PicksParam extends Common {
 
 export type ParamDefinition =
   | CameraParam
+  | LessonParam
   | ModelParam
   | NameParam
   | PicksParam
@@ -241,6 +249,8 @@ type ValueOf<D extends ParamDefinition> =
       ? ReadingData | null
       : D extends LensParam
         ? LensData | null
+        : D extends LessonParam
+          ? LessonData | null
         : D extends CameraParam
           ? CameraData | null
           : D extends GrainParam
@@ -424,6 +434,14 @@ export const lens = (title: string, more: Options<LensParam> = {}): LensParam =>
 
 export const camera = (title: string, more: Options<CameraParam> = {}): CameraParam => ({
   kind: 'camera',
+  title,
+  default: '',
+  animatable: false,
+  ...more,
+});
+
+export const lesson = (title: string, more: Options<LessonParam> = {}): LessonParam => ({
+  kind: 'lesson',
   title,
   default: '',
   animatable: false,

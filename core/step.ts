@@ -1,6 +1,7 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { PreparedCube } from './colour/cube';
 import type { Mapping } from './geometry/mapping';
+import type { Applied } from './learn/apply';
 import type { Rect } from './geometry/rect';
 import type { FeedDefinition, ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
@@ -73,6 +74,8 @@ export interface RenderContext<P> extends StepIo<P> {
   table(param: string): PreparedCube | undefined;
   /** The model that a parameter names, of a part by `part.name`. */
   model(param: string): Model | undefined;
+  /** What the lesson that a parameter names has learnt; undefined where that is nothing. */
+  lesson(param: string): Applied | undefined;
   /** Scratch that is given back when the step is done. */
   scratch(n: number): Plane;
   /** To be called now and then by a step that works long: throws Cancelled when newer work has replaced this. */

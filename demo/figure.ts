@@ -88,21 +88,30 @@ function distance(X: number, Y: number, z: number, pose: Pose): number {
   return d;
 }
 
+type Colour = readonly [number, number, number];
+
+/** Colours of the cloth of body and sleeve in even light. */
+export interface Coat {
+  body: Colour;
+  sleeve: Colour;
+}
+const OILSKIN: Coat = { body: [0.115, 0.115, 0.09], sleeve: [0.13, 0.125, 0.095] };
+
 /** What is seen at a point of the picture, or null where the ray passes. */
-export function traceFigure(X: number, Y: number, pose: Pose): Hit | null {
+export function traceFigure(X: number, Y: number, pose: Pose, coat = OILSKIN): Hit | null {
   const x = X - pose.x;
   if (x < -170 || x > 215 || Y < 60) return null;
   let z = 130;
   for (let i = 0; i < 48; i++) {
     const d = distance(X, Y, z, pose);
-    if (d < 0.06) return shade(X, Y, z, pose, part);
+    if (d < 0.06) return shade(X, Y, z, pose, part, coat);
     z -= d * 0.92;
     if (z < -110) return null;
   }
   return null;
 }
 
-function shade(X: number, Y: number, z: number, pose: Pose, what: Part): Hit {
+function shade(X: number, Y: number, z: number, pose: Pose, what: Part, coat: Coat): Hit {
   const e = 0.4;
   const g = [
     distance(X + e, Y, z, pose) - distance(X - e, Y, z, pose),
@@ -132,7 +141,7 @@ function shade(X: number, Y: number, z: number, pose: Pose, what: Part): Hit {
     const folds = fractal(x * 0.03 + 4, y * 0.012, 5);
     nx += 0.8 * (fractal(x * 0.04 + 4.4, y * 0.016, 5) - folds);
     const k = 0.75 + 0.5 * folds;
-    base = what === Part.Sleeve ? [0.13 * k, 0.125 * k, 0.095 * k] : [0.115 * k, 0.115 * k, 0.09 * k];
+    base = (what === Part.Sleeve ? coat.sleeve : coat.body).map((v) => v * k) as [number, number, number];
     if (Math.abs(x - 6) < 2.2 && y > 290) base = [0.05, 0.05, 0.045];
     gloss = 0.25;
   }

@@ -1,3 +1,4 @@
+import type { Coat } from './figure';
 import { poseAt, traceFigure } from './figure';
 import { fractal, hash, normal } from './noise';
 import type { Hair } from './strokes';
@@ -13,9 +14,13 @@ export interface PlateOptions {
   screen: readonly [number, number, number];
   /** Standard deviation of sensor noise at a value of 1. */
   noise: number;
+  /** The keeper's coat, where it is not the grey one. */
+  coat?: Coat;
 }
 
 export const SG010: PlateOptions = { width: 960, height: 540, seed: 10, screen: [0.045, 0.254, 0.073], noise: 0.016 };
+/** The same in a coat of the screen's own hue: no key can tell it from the screen. */
+export const GREEN_COAT: PlateOptions = { ...SG010, coat: { body: [0.032, 0.15, 0.046], sleeve: [0.036, 0.168, 0.052] } };
 export const FRAMES = { first: 1, last: 48 };
 
 /** Scene-linear planes of three floats a pixel, and coverage. */
@@ -129,7 +134,7 @@ function renderBody(spilt: Layer, clean: Float32Array, frame: number, scale: num
     for (let x = 0; x < width; x++) {
       let [a, r, g, b, sr, sg, sb] = [0, 0, 0, 0, 0, 0, 0];
       for (let s = 0; s < 4; s++) {
-        const hit = traceFigure((x + offsets[s]![0]) / scale, (y + offsets[s]![1]) / scale, poses[s]!);
+        const hit = traceFigure((x + offsets[s]![0]) / scale, (y + offsets[s]![1]) / scale, poses[s]!, o.coat);
         if (!hit) {
           if (s === 1 && a === 0 && !nearBody(x / scale, y / scale, poses[0]!.x)) break;
           continue;

@@ -1,4 +1,4 @@
-import { filesOf } from '@/core/document/media';
+import { filesOfShot } from '@/core/document/media';
 import { LIMITS } from '@/core/document/limits';
 import { parseShotText } from '@/core/document/text';
 import type { Shot } from '@/core/document/types';
@@ -17,7 +17,7 @@ export interface Bundle {
 }
 
 /** Every media file of a shot once: its name by its hash. */
-export const mediaOfShot = (shot: Shot): Map<string, string> => new Map(shot.sources.flatMap(filesOf).map((f) => [f.hash, f.name]));
+export const mediaOfShot = (shot: Shot): Map<string, string> => new Map(filesOfShot(shot).map((f) => [f.hash, f.name]));
 
 /** Writes a shot and its media, one file at a time. */
 export async function writeBundle(

@@ -31,12 +31,15 @@ import { exrHeader } from './exr-notes';
 import type { Rendered } from './host';
 import type { Movie } from './movies';
 import { readModel } from './models';
+import type { Asset } from '@/core/document/media';
+import { Applied } from '@/core/learn/apply';
+import { readLesson } from '@/core/learn/lesson-file';
 import { layTogether } from './pass-files';
 
 /** Brings media from where the host keeps it. Throws MediaError where it is not there. */
 export interface MediaLoader {
   /** The bytes of one of a source's files. */
-  file(media: MediaFile, source: Source): Promise<Uint8Array>;
+  file(media: MediaFile, source: Pick<Asset, 'name' | 'kind'>): Promise<Uint8Array>;
   /** `alive` is told of each part that is read. */
   movie(source: Source, alive: () => void): Promise<Movie>;
   /** A smaller copy that was made before (see `Renderer.proxy`), if there is one. */
@@ -57,6 +60,7 @@ export const proxyKey = (source: Source, mediaFrame: number, scale: number): str
 
 /** Colour tables that are kept ready, and models; those that are used are kept in any case. */
 const MOST_TABLES = 8;
+const MOST_LESSONS = 4;
 const MOST_MODELS = 6;
 const MODEL_BYTES = 256 * 2 ** 20;
 
@@ -89,6 +93,7 @@ export class Renderer {
   readonly cache: ResultCache;
   private readonly tables = new Map<string, PreparedCube>();
   private readonly models = new Map<string, Model>();
+  private readonly lessons = new Map<string, Applied>();
 
   constructor(
     readonly kernels: Kernels,
@@ -184,6 +189,7 @@ export class Renderer {
         picture: (node) => pictures.get(node)!,
         table: (source) => this.tables.get(contentOf(source))!,
         model: (source) => this.models.get(contentOf(source))!,
+        lesson: (source) => this.lessons.get(contentOf(source))!,
         missing: (node, pixels) => {
           const message = `${pixels} values that it reads are NaN or infinite; their neighbours stand in for them`;
           remarks.push({ lane: node.lane.id, step: node.step.id, message });
@@ -201,9 +207,13 @@ export class Renderer {
       nodes.flatMap((node) => (node.kind === 'step' ? [...node.assets.values()].map((s) => [contentOf(s), s] as const) : [])),
     );
     for (const [key, source] of named) {
-      if (this.tables.has(key) || this.models.has(key)) continue;
+      if (this.tables.has(key) || this.models.has(key) || this.lessons.has(key)) continue;
       const media = fileOf(source, 1);
       const bytes = await this.load.file(media, source);
+      if (source.kind === 'weights') {
+        this.lessons.set(key, new Applied(this.kernels, readLesson(bytes, media.name).learnt));
+        continue;
+      }
       if (source.kind === 'model') {
         this.models.set(key, await readModel(bytes, media.name, this.kernels));
         continue;
@@ -215,6 +225,12 @@ export class Renderer {
       if (named.has(key)) continue;
       giveCube(table, this.kernels);
       this.tables.delete(key);
+    }
+    for (const [key, lesson] of this.lessons) {
+      if (this.lessons.size <= MOST_LESSONS) break;
+      if (named.has(key)) continue;
+      lesson.dispose();
+      this.lessons.delete(key);
     }
     let bytes = [...this.models.values()].reduce((sum, m) => sum + m.bytes, 0);
     for (const [key, model] of this.models) {
@@ -356,7 +372,7 @@ function giveUp(job: Job): void {
 const PROXY = { colourSpace: 'linear', alpha: 'premultiplied' } as const;
 
 /** The file of a source's frame. Throws ShotError where it has none. */
-function fileOf(source: Source, mediaFrame: number): MediaFrame {
+function fileOf(source: Asset, mediaFrame: number): MediaFrame {
   const media = mediaOf(source, mediaFrame);
   if (!media) throw new ShotError(`"${source.name}" has no frame ${mediaFrame}`, { source: source.id });
   return media;

@@ -13,7 +13,7 @@ import { posterFile } from '@/demo/poster';
 import { renderHarbour } from '@/demo/harbour';
 import { writePlate } from '@/demo/plate-file';
 import { renderQuay } from '@/demo/quay';
-import { FRAMES, SG010, renderKeeper } from '@/demo/sg010';
+import { FRAMES, GREEN_COAT, SG010, renderKeeper } from '@/demo/sg010';
 import { SG020, TABLE_FRAMES, renderTable, renderTide } from '@/demo/sg020';
 import { SG040, WALL_FRAMES, renderWall } from '@/demo/sg040';
 import { SG050, SLIPWAY_FRAMES, renderSlipway } from '@/demo/sg050';
@@ -58,8 +58,10 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     frames: FRAMES,
     once: harbour,
     async frame(frame) {
-      const { width, height, plate } = renderKeeper(frame, SG010);
-      await writePlate(plate, width, height, fileOf('sg010', 'keeper', frame, 'jpg'));
+      for (const [name, options] of Object.entries({ keeper: SG010, coat: GREEN_COAT })) {
+        const { width, height, plate } = renderKeeper(frame, options);
+        await writePlate(plate, width, height, fileOf('sg010', name, frame, 'jpg'));
+      }
     },
   },
   sg020: {

@@ -1,4 +1,4 @@
-import { filesOf } from '@/core/document/media';
+import { filesOf, filesOfShot } from '@/core/document/media';
 import type { Shot, Source } from '@/core/document/types';
 import { MediaError, ShotError } from '@/core/errors';
 import type { Access } from '@/engine/browser/media-db';
@@ -95,7 +95,7 @@ export const bringingMedia = <T>(run: () => Promise<T>): Promise<T> => withLock(
 /** Hashes of all media that a shot, a version, a shot that was just deleted or what can be undone names. */
 async function usedMedia(now: number): Promise<Set<string>> {
   const used = new Set<string>();
-  const keep = ({ shot }: { shot: Shot }): void => shot.sources.forEach((s) => filesOf(s).forEach((f) => used.add(f.hash)));
+  const keep = ({ shot }: { shot: Shot }): void => filesOfShot(shot).forEach((f) => used.add(f.hash));
   await db.shots.each(keep);
   await db.removed.filter((r) => r.at < now - GRACE).delete();
   await db.removed.each((r) => keep(r.row));

@@ -56,6 +56,10 @@ export const removeLane =
     for (const r of s.readings) {
       if (r.kind === 'plane' && r.matte?.lane === id) delete r.matte;
       if (r.kind === 'camera') r.exclude = r.exclude.filter((m) => m.lane !== id);
+      if (r.kind === 'lesson') {
+        r.examples = r.examples.filter((e) => e.target.lane !== id);
+        r.passers = r.passers.filter((t) => t.lane !== id);
+      }
     }
     s.lanes = s.lanes.filter((l) => l.id !== id);
     if (s.result === id) s.result = result === undefined ? nextResult(s as Shot, id) : result;

@@ -1,5 +1,7 @@
 import { ShotError } from '../errors';
-import type { MediaFile, MediaFrame, Shot, Source } from './types';
+import { filesOfLesson } from '../learn/reading';
+import type { LessonReading } from '../readings/types';
+import type { MediaFile, MediaFrame, Shot, Source, SourceKind } from './types';
 
 /** The numbers of a source's first and last media frame. Throws ShotError where it has none. */
 export function wholeFrames(source: Source): { first: number; last: number } {
@@ -48,15 +50,29 @@ export function ownRateOf(source: Source): number | undefined {
   return rate > 0 ? rate : undefined;
 }
 
-/** Stands for a still's, a table's or a movie's contents: its hash, or where it lies. */
-export const contentOf = (source: Source): string => source.frames?.[0]?.hash ?? source.path ?? source.id;
+/** What a step needs that is no picture: one file. A colour table or a model among the sources, or what a lesson has learnt. */
+export type Asset = Pick<Source, 'id' | 'name' | 'frames' | 'path'> & { readonly kind: SourceKind | 'weights' };
+
+/** What a lesson has learnt as an asset; null where that is nothing. */
+export const assetOfLesson = ({ id, name, weights }: LessonReading): Asset | null =>
+  weights && { id, name, kind: 'weights', frames: [{ ...weights, frame: 1 }] };
+
+/** Stands for a still's, an asset's or a movie's contents: its hash, or where it lies. */
+export const contentOf = (source: Pick<Source, 'id' | 'frames' | 'path'>): string =>
+  source.frames?.[0]?.hash ?? source.path ?? source.id;
 
 /** The file that holds a frame of a source. */
-export const mediaOf = (source: Source, mediaFrame: number): MediaFrame | undefined =>
+export const mediaOf = (source: Pick<Source, 'frames'> & { kind: Asset['kind'] }, mediaFrame: number): MediaFrame | undefined =>
   source.kind === 'movie' ? source.frames?.[0] : source.frames?.find((f) => f.frame === mediaFrame);
 
 /** Every file of a source, those of further layers included. */
 export const filesOf = (source: Source): MediaFile[] => (source.frames ?? []).flatMap((f) => [f, ...(f.parts ?? [])]);
+
+/** Every file of a shot: of its sources, and what its lessons have learnt. */
+export const filesOfShot = (shot: Shot): MediaFile[] => [
+  ...shot.sources.flatMap(filesOf),
+  ...shot.readings.flatMap((r) => (r.kind === 'lesson' ? filesOfLesson(r) : [])),
+];
 
 /** The frames of the shot at which a source's own frames stand; a still without a length has one. */
 export function spanOf(source: Source, shotRate: number): { first: number; last: number } {

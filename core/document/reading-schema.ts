@@ -1,6 +1,7 @@
 import * as yup from 'yup';
 import { PLANE_MODELS } from '../geometry/fit';
 import { READING_CHANNELS } from '../readings/gray';
+import { TEACHES, VARIATIONS } from '../learn/lesson';
 import { LENS_MODEL_NAMES } from '../lens/models';
 import { CHART_PATTERNS } from '../lens/reading';
 import { FLAGS } from '../readings/point';
@@ -280,7 +281,56 @@ const camera = yup.object({
     .required(),
 });
 
-const BY_KIND = { plane, lens, point, camera };
+const file = () =>
+  yup.object({
+    hash: text().matches(/^[0-9a-f]{64}$/, '${path} is not a SHA-256 hash'),
+    name: name(),
+    path: yup.string().strict().optional(),
+  });
+
+const lesson = yup.object({
+  ...common,
+  kind: text().oneOf(['lesson']),
+  teaches: text().oneOf(TEACHES),
+  settings: yup
+    .object({
+      seed: real().integer().min(0).max(1e9),
+      minutes: real().min(0.1).max(600),
+      variation: yup.object(Object.fromEntries(VARIATIONS.map((v) => [v, share()]))).required(),
+    })
+    .required(),
+  examples: yup
+    .array(yup.object({ frame: frame(), target: yup.object(tap).required(), held: bool().required() }))
+    .required()
+    .max(200),
+  passers: yup.array(yup.object(tap)).required().max(20),
+  weights: file().nullable().defined().default(null),
+  steps: real().integer().min(0),
+  seconds: real().min(0),
+  losses: yup
+    .array(numbersOf((v) => v.length === 3))
+    .required()
+    .max(2000),
+  snapshots: yup
+    .array(yup.object({ id: text(), steps: real().integer().min(0), loss: real(), file: file().required() }))
+    .required()
+    .max(50),
+  frames: yup
+    .array(
+      once(
+        yup.object({
+          frame: frame(),
+          confidence: share(),
+          error: real().min(0),
+          flag: yup.string().strict().oneOf(['doubtful']).optional(),
+        }),
+      ),
+    )
+    .required()
+    .test('order', ORDER, inOrder),
+});
+
+const BY_KIND = { plane, lens, point, camera, lesson };
 
 /** A reading of a document, by its kind. */
 export const readingSchema = yup.lazy(

@@ -7,7 +7,7 @@ export interface TapPlace {
   tap: Tap;
   /** What it is: a lane's start, a mask, a feed by its name, or where a reading or its matte is measured. */
   use: string;
-  kind: 'start' | 'mask' | 'feed' | 'reading' | 'readingMatte';
+  kind: 'start' | 'mask' | 'feed' | 'reading' | 'readingMatte' | 'lesson';
   /** Whose it is. */
   owner: string;
   /** The lane and step that it stands in, but for readings. */
@@ -29,6 +29,11 @@ export function tapPlaces(shot: Shot): TapPlace[] {
   for (const r of shot.readings) {
     places.push({ tap: r.from, use: 'from', kind: 'reading', owner: r.name });
     if (r.kind === 'camera') for (const matte of r.exclude) places.push({ tap: matte, use: 'matte', kind: 'readingMatte', owner: r.name });
+    if (r.kind === 'lesson') {
+      for (const { frame, target } of r.examples)
+        places.push({ tap: target, use: `example of frame ${frame}`, kind: 'lesson', owner: r.name });
+      for (const tap of r.passers) places.push({ tap, use: 'passer', kind: 'lesson', owner: r.name });
+    }
     if (r.kind === 'plane' && r.matte) places.push({ tap: r.matte, use: 'matte', kind: 'readingMatte', owner: r.name });
   }
   return places;
@@ -43,6 +48,8 @@ export function tellPlace({ kind, use, owner }: TapPlace): string {
       return `the reading "${owner}"`;
     case 'readingMatte':
       return `the matte of the reading "${owner}"`;
+    case 'lesson':
+      return `the ${use} of the lesson "${owner}"`;
     default:
       return `the ${use} of ${owner}`;
   }

@@ -2,10 +2,11 @@ import type { Kernels, Plane } from '@/kernels';
 import { OutOfMemory } from '@/kernels';
 import { Cancelled, ShotError, messageOf } from '../errors';
 import type { PreparedCube } from '../colour/cube';
-import type { Source } from '../document/types';
+import type { Asset } from '../document/media';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
+import type { Applied } from '../learn/apply';
 import type { Model } from '../render/model';
 import type { Plan, PlanNode, SourceNode, StepNode } from './plan';
 import { Planes } from './planes';
@@ -19,9 +20,11 @@ export interface ComputeHost {
   /** The decoded picture of a source node that is not in the cache; its planes stay the host's. */
   picture(node: SourceNode): Tile;
   /** A colour table among the sources, as a plan's steps name them. */
-  table?(source: Source): PreparedCube;
+  table?(source: Asset): PreparedCube;
   /** A model among them. */
-  model?(source: Source): Model;
+  model?(source: Asset): Model;
+  /** What a lesson has learnt. */
+  lesson?(source: Asset): Applied;
   /** Where results are kept between computations. */
   readonly cache?: ResultCache;
   /** True when newer work has replaced this. */
@@ -162,6 +165,7 @@ class Computation {
       poll: () => this.poll(),
       table: (source) => this.host.table!(source),
       model: (source) => this.host.model!(source),
+      lesson: (source) => this.host.lesson!(source),
       missing: (at, pixels) => this.host.missing?.(at, pixels),
     });
   }

@@ -1,4 +1,5 @@
 import type { Lane, Source, Step, Tap } from '../document/types';
+import type { Asset } from '../document/media';
 import type { Rect } from '../geometry/rect';
 import { rect, union } from '../geometry/rect';
 import type { PictureInfo } from '../picture';
@@ -52,8 +53,8 @@ export interface StepNode extends NodeBase {
   readonly io: StepIo<Params>;
   readonly mix: number;
   readonly mask?: { node: PlanNode; channel: string; invert: boolean };
-  /** Colour tables and models by the parameter that names them. */
-  readonly assets: ReadonlyMap<string, Source>;
+  /** Colour tables, models and what lessons have learnt, by the parameter that names them. */
+  readonly assets: ReadonlyMap<string, Asset>;
   /** By `input@frame`. */
   readonly inputs: ReadonlyMap<string, PlanNode>;
   /** What it changes: `main` at the frame, or, of a step that asks for other frames alone, the first of those. */

@@ -2,7 +2,8 @@ import { findCycle, laneOf, tapIndex } from '../document/graph';
 import { spanOfZone, zoneEndingAt } from '../document/zones';
 import { resolveParam } from '../document/params';
 import { applies, stepValues } from '../document/values';
-import { contentOf, mediaFrameAt, mediaOf } from '../document/media';
+import type { Asset } from '../document/media';
+import { assetOfLesson, contentOf, mediaFrameAt, mediaOf } from '../document/media';
 import type { Lane, MediaFrame, Shot, Source, Step, Tap } from '../document/types';
 import { ShotError } from '../errors';
 import type { Rect } from '../geometry/rect';
@@ -192,12 +193,18 @@ class Planner {
   }
 
   /** The sources that its parameters name; what is lacking, in words, where one is not there. */
-  private assetsOf(definition: StepDefinition, step: Step): Map<string, Source> | string {
-    const assets = new Map<string, Source>();
+  private assetsOf(definition: StepDefinition, step: Step): Map<string, Asset> | string {
+    const assets = new Map<string, Asset>();
     for (const [name, d] of Object.entries(schemaOf(definition.params, step.params))) {
-      if (d.kind !== 'table' && d.kind !== 'model') continue;
+      if (d.kind !== 'table' && d.kind !== 'model' && d.kind !== 'lesson') continue;
       const id = step.params[name] ?? d.default;
       if (id === '') continue;
+      if (d.kind === 'lesson') {
+        const lesson = this.shot.readings.find((r) => r.id === id);
+        const asset = lesson?.kind === 'lesson' && assetOfLesson(lesson);
+        if (asset) assets.set(name, asset);
+        continue;
+      }
       const source = this.shot.sources.find((s) => s.id === id && s.kind === (d.kind === 'table' ? 'lut' : 'model'));
       if (!source) return d.kind === 'table' ? 'its colour table' : 'one of its models';
       assets.set(name, source);

@@ -6,8 +6,9 @@ import { feedsOf } from '../params/parts';
 import { fillMissing } from '../filters/missing';
 import type { Rect } from '../geometry/rect';
 import { area } from '../geometry/rect';
-import type { Source } from '../document/types';
+import type { Asset } from '../document/media';
 import type { Tile } from '../picture';
+import type { Applied } from '../learn/apply';
 import type { Model } from '../render/model';
 import { COLOUR } from '../picture';
 import type { RenderContext } from '../step';
@@ -21,9 +22,11 @@ export interface StepHost {
   lookup(node: PlanNode): Tile | undefined;
   poll(): void;
   /** A colour table among the sources. */
-  table(source: Source): PreparedCube;
+  table(source: Asset): PreparedCube;
   /** A model among them. */
-  model(source: Source): Model;
+  model(source: Asset): Model;
+  /** What a lesson has learnt, ready to be applied. */
+  lesson(source: Asset): Applied;
   /** Told how many NaN and infinite pixels were taken as missing. */
   missing(node: StepNode, pixels: number): void;
 }
@@ -77,6 +80,10 @@ export class StepRunner {
       model: (param) => {
         const source = node.assets.get(param);
         return source && host.model(source);
+      },
+      lesson: (param) => {
+        const source = node.assets.get(param);
+        return source && host.lesson(source);
       },
       tile: (input, at = frame) => this.tiles.get(at === frame ? input : inputKey(input, at)),
     };

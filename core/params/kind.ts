@@ -1,6 +1,7 @@
 import type { Shot, Structured, Value } from '../document/types';
 import type { ParamDefinition } from '../param';
 import type { CurveValue } from '../curves/curves';
+import type { LessonData } from '../learn/reading';
 import type { LensData } from '../lens/reading';
 import type { CameraData } from '../space/camera-data';
 import type { ReadingData } from '../readings/use';
@@ -8,7 +9,7 @@ import type { StrokesValue } from '../paint/pose';
 import type { ShapesValue } from '../shape/pose';
 
 /** What a step gets of a parameter: its value, or the data of what it names, null where that is not there. */
-export type StepValue = Value | ReadingData | LensData | CameraData | CurveValue | ShapesValue | StrokesValue | null;
+export type StepValue = Value | ReadingData | LensData | CameraData | LessonData | CurveValue | ShapesValue | StrokesValue | null;
 
 /** Where and when a value is worked out. */
 export interface ValuePlace {

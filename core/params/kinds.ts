@@ -6,6 +6,7 @@ import { samplesOf } from '../keying/samples';
 import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
 import { picksOf } from '../passes/picks';
+import { LessonData } from '../learn/reading';
 import { lensDataOf } from '../lens/reading';
 import { cameraDataOf } from '../space/camera-data';
 import { isTrack } from '../readings/types';
@@ -72,6 +73,7 @@ const text = (
   | ParamOf<'model'>
   | ParamOf<'name'>
   | ParamOf<'camera'>
+  | ParamOf<'lesson'>
   | ParamOf<'reading'>
   | ParamOf<'lens'>
   | ParamOf<'formula'>
@@ -154,6 +156,13 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
     resolve: (v, _, { shot, scale }) => {
       const reading = shot.readings.find((r) => r.id === v);
       return reading?.kind === 'camera' ? cameraDataOf(reading, shot.readings, scale) : null;
+    },
+  },
+  lesson: {
+    ...text('reading'),
+    resolve: (v, _, { shot }) => {
+      const reading = shot.readings.find((r) => r.id === v);
+      return reading?.kind === 'lesson' && reading.weights ? new LessonData(reading.teaches, reading.weights.hash) : null;
     },
   },
   reading: {

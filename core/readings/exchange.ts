@@ -37,6 +37,11 @@ export function formatTable(reading: Reading): string {
                 f.crossings.map((c) => [f.frame, c.column, c.row, text(c.x), text(c.y), Number(c.used), ...(c.off ?? ['', ''])].join(',')),
               ),
             ]
+          : reading.kind === 'lesson'
+            ? [
+                'frame,sureness,spread,flag',
+                ...reading.frames.map((f) => [f.frame, text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
+              ]
           : [
               'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
               ...reading.frames.map((f) =>

@@ -4,6 +4,7 @@ import type { ChartFrame, LensSettings, SolvedLens, StraightLine } from '../lens
 import type { ReadingChannel } from './gray';
 import type { PlaneFrame, PlaneRegion, PlaneSettings } from './plane';
 import type { PointFrame, PointSettings } from './point';
+import type { LessonParts } from '../learn/reading';
 import type { CameraParts } from '../space/camera-parts';
 
 interface Common {
@@ -57,8 +58,13 @@ export interface CameraReading extends Common, CameraParts {
   kind: 'camera';
 }
 
+/** What a small net is taught by a few frames. */
+export interface LessonReading extends Common, LessonParts {
+  kind: 'lesson';
+}
+
 /** What follows something through the frames. */
 export type TrackReading = PointReading | PlaneReading;
-export type Reading = TrackReading | LensReading | CameraReading;
+export type Reading = TrackReading | LensReading | CameraReading | LessonReading;
 
 export const isTrack = (r: Reading | undefined): r is TrackReading => r?.kind === 'point' || r?.kind === 'plane';

@@ -4,6 +4,7 @@ import { despill } from './despill';
 import { differenceKey } from './difference-key';
 import { edgeDetail } from './edge-detail';
 import { extendColour } from './extend-colour';
+import { learn } from './learn';
 import { lumaKey } from './luma-key';
 import { rangeKey } from './range-key';
 import { screenKey } from './screen-key';
@@ -26,4 +27,5 @@ export const matteSteps = [
   combineMattes,
   edgeDetail,
   extendColour,
+  learn,
 ];
