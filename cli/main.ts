@@ -1,10 +1,12 @@
 import { isMainThread, workerData } from 'node:worker_threads';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
+import { isPartner, serveTraining } from '@/engine/node/training';
 import { serveFrames } from '@/engine/node/workers';
 import { UsageError } from './arguments';
 import { exportThing } from './camera';
 import { convert } from './convert';
 import { inspect } from './inspect';
+import { learn } from './learn';
 import { leaveOnSignals } from './leaving';
 import { serveMovie } from './movie-info';
 import { read } from './read';
@@ -26,10 +28,11 @@ ostracon export camera SHOT.json|BUNDLE [--reading NAME] --out CAM.glb|CAM.usda
 ostracon export camera 'SEQ.####.jpg' [as read camera] [--fps N] --out CAM.glb|CAM.usda
 ostracon convert IN OUT --lens LENS.json --straighten|--bend [--size same|grown|fitted] [--filter nearest|bilinear|mitchell|catmullRom|lanczos3]
 ostracon convert --lens LENS.json --straighten|--bend --st-map OUT.exr [--size S]
+ostracon learn train SHOT.json|BUNDLE [--lesson NAME] [--minutes N] [--from OTHER.lesson] [--workers 1|2] [--out NAME.lesson]
 ostracon steps [--json]
 HOW, by the ending of what is written: [--to SPACE] [--bits 8|10|16|32] [--half|--float] [--quality 1-100] [--compression C]`;
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, read, steps, export: exportThing };
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { inspect, convert, render, read, steps, learn, export: exportThing };
 
 async function main(): Promise<void> {
   const [name, ...args] = process.argv.slice(2);
@@ -42,7 +45,8 @@ try {
   if (isMainThread) {
     leaveOnSignals();
     await main();
-  } else await ((workerData as { movie?: string }).movie ? serveMovie() : serveFrames());
+  } else if (isPartner(workerData)) await serveTraining();
+  else await ((workerData as { movie?: string }).movie ? serveMovie() : serveFrames());
 } catch (e) {
   if (e instanceof UsageError) {
     process.stderr.write(`${e.message}\n${USAGE}\n`);

@@ -251,33 +251,33 @@ type ValueOf<D extends ParamDefinition> =
         ? LensData | null
         : D extends LessonParam
           ? LessonData | null
-        : D extends CameraParam
-          ? CameraData | null
-          : D extends GrainParam
-            ? readonly ChannelGrain[]
-            : D extends PicksParam
-              ? readonly IdPick[]
-              : D extends CurvesParam
-                ? CurveValue
-                : D extends SamplesParam
-                  ? readonly ColourSample[]
-                  : D extends ShapesParam
-                    ? ShapesValue
-                    : D extends StrokesParam
-                      ? StrokesValue
-                      : D extends ToggleParam
-                        ? boolean
-                        : D extends ChoiceParam<infer T>
-                          ? T
-                          : D extends NumberParam | IntegerParam
-                            ? number
-                            : D extends LayerParam | TableParam | FormulaParam | ModelParam | NameParam
-                              ? string
-                              : D extends PointParam
-                                ? readonly [number, number]
-                                : D extends BoxParam
-                                  ? readonly [number, number, number, number]
-                                  : readonly [number, number, number];
+          : D extends CameraParam
+            ? CameraData | null
+            : D extends GrainParam
+              ? readonly ChannelGrain[]
+              : D extends PicksParam
+                ? readonly IdPick[]
+                : D extends CurvesParam
+                  ? CurveValue
+                  : D extends SamplesParam
+                    ? readonly ColourSample[]
+                    : D extends ShapesParam
+                      ? ShapesValue
+                      : D extends StrokesParam
+                        ? StrokesValue
+                        : D extends ToggleParam
+                          ? boolean
+                          : D extends ChoiceParam<infer T>
+                            ? T
+                            : D extends NumberParam | IntegerParam
+                              ? number
+                              : D extends LayerParam | TableParam | FormulaParam | ModelParam | NameParam
+                                ? string
+                                : D extends PointParam
+                                  ? readonly [number, number]
+                                  : D extends BoxParam
+                                    ? readonly [number, number, number, number]
+                                    : readonly [number, number, number];
 
 export type ParamValues<S extends ParamSchema> = { [K in keyof S]: ValueOf<S[K]> };
 

@@ -21,6 +21,8 @@ export interface PlateOptions {
 export const SG010: PlateOptions = { width: 960, height: 540, seed: 10, screen: [0.045, 0.254, 0.073], noise: 0.016 };
 /** The same in a coat of the screen's own hue: no key can tell it from the screen. */
 export const GREEN_COAT: PlateOptions = { ...SG010, coat: { body: [0.032, 0.15, 0.046], sleeve: [0.036, 0.168, 0.052] } };
+/** Frames of it whose matte was drawn. */
+export const DRAWN = [6, 18, 30, 42] as const;
 export const FRAMES = { first: 1, last: 48 };
 
 /** Scene-linear planes of three floats a pixel, and coverage. */

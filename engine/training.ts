@@ -52,6 +52,8 @@ export interface Report {
   readonly seconds: number;
   readonly perSecond: number;
   readonly losses: Losses;
+  /** Loss of each frame that is taught. */
+  readonly hard: readonly (readonly [frame: number, loss: number])[];
 }
 
 /** Steps between two measurements of what is held back, and two entries of the history. */
@@ -129,7 +131,8 @@ export class Session {
 
   report(): Report {
     const { step } = this.trainer;
-    return { step, loss: this.loss, held: this.held, seconds: this.seconds, perSecond: this.rate, losses: this.losses };
+    const hard = [...this.trainer.hard].sort(([a], [b]) => a - b);
+    return { step, loss: this.loss, held: this.held, seconds: this.seconds, perSecond: this.rate, losses: this.losses, hard };
   }
 
   /** Lets the partner go. */

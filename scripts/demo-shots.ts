@@ -11,6 +11,7 @@ import * as parts from './demo-parts';
 import { basin } from './demo-basin';
 import { chart, slipway } from './demo-lens';
 import { diver } from './demo-diver';
+import { coat } from './demo-lesson';
 import { mooring, table } from './demo-readings';
 import { wall } from './demo-wall';
 
@@ -126,6 +127,7 @@ const write = (name: string, shot: object): string => {
 /** Those that are asked for by name, or all. */
 const SHOTS: Record<string, () => unknown> = {
   'sg010-regions': () => write('sg010-regions', keeperByRegions()),
+  'sg010-coat': () => coat(write),
   sg020: () => table(write),
   sg030: () => diver(write),
   sg040: () => wall(write),

@@ -13,7 +13,7 @@ import { posterFile } from '@/demo/poster';
 import { renderHarbour } from '@/demo/harbour';
 import { writePlate } from '@/demo/plate-file';
 import { renderQuay } from '@/demo/quay';
-import { FRAMES, GREEN_COAT, SG010, renderKeeper } from '@/demo/sg010';
+import { DRAWN, FRAMES, GREEN_COAT, SG010, renderKeeper } from '@/demo/sg010';
 import { SG020, TABLE_FRAMES, renderTable, renderTide } from '@/demo/sg020';
 import { SG040, WALL_FRAMES, renderWall } from '@/demo/sg040';
 import { SG050, SLIPWAY_FRAMES, renderSlipway } from '@/demo/sg050';
@@ -59,8 +59,12 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     once: harbour,
     async frame(frame) {
       for (const [name, options] of Object.entries({ keeper: SG010, coat: GREEN_COAT })) {
-        const { width, height, plate } = renderKeeper(frame, options);
+        const { width, height, plate, alpha } = renderKeeper(frame, options);
         await writePlate(plate, width, height, fileOf('sg010', name, frame, 'jpg'));
+        if (name === 'coat' && (DRAWN as readonly number[]).includes(frame)) {
+          const data = Uint8Array.from(alpha, (v) => Math.round(255 * v));
+          writeFileSync(fileOf('sg010', 'coat-matte', frame, 'png'), writePng({ width, height, bits: 8, channels: 1, data }));
+        }
       }
     },
   },

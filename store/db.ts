@@ -1,6 +1,7 @@
 import Dexie from 'dexie';
 import type { Table } from 'dexie';
 import type { Shot } from '@/core/document/types';
+import type { LearntSoFar } from '@/core/learn/reading';
 import type { Recipe } from './clipboard';
 import type { History } from './history';
 
@@ -45,12 +46,19 @@ export interface RemovedRow {
   row: ShotRow;
 }
 
+/** A training that goes on, as it stood a moment ago: nothing of it is lost where the page is. */
+export interface TrainingRow extends LearntSoFar {
+  /** The shot's id and the lesson's. */
+  id: string;
+}
+
 class ShotDatabase extends Dexie {
   shots!: Table<ShotRow, string>;
   versions!: Table<VersionRow, string>;
   recipes!: Table<RecipeRow, string>;
   removed!: Table<RemovedRow, string>;
   histories!: Table<HistoryRow, string>;
+  trainings!: Table<TrainingRow, string>;
   settings!: Table<{ key: string; value: unknown }, string>;
   constructor() {
     super('ostracon');
@@ -58,6 +66,7 @@ class ShotDatabase extends Dexie {
     this.version(2).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made' });
     this.version(3).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made', recipes: 'id, name' });
     this.version(4).stores({ histories: 'id', removed: 'id' });
+    this.version(5).stores({ trainings: 'id' });
   }
 }
 

@@ -27,6 +27,7 @@ interface ShotFile {
   id: string;
   name: string;
   sources: Record<string, unknown>[];
+  readings?: { kind?: string; weights?: { path?: string } | null }[];
 }
 const shotFile = async (file: string): Promise<ShotFile> => (await (await get(`shots/${file}.json`)).json()) as ShotFile;
 
@@ -145,6 +146,11 @@ export class DemoFilm {
         delete source.path;
         // What the shot file says goes before what the media's header says.
         Object.assign(source, { ...sourceOf(files[0]!.info!, frames, still), ...source });
+      }
+      for (const { kind, weights } of json.readings ?? []) {
+        if (kind !== 'lesson' || typeof weights?.path !== 'string') continue;
+        const { hash, name: of } = await this.file(weights.path.replace(/^\.\.\//, ''), false);
+        Object.assign(weights, { hash, name: of });
       }
       const shot = parseShot(json);
       const thumbnail = await this.thumbnail(shot);

@@ -103,6 +103,7 @@ async function usedMedia(now: number): Promise<Set<string>> {
   const shots = new Set([...(await db.shots.toCollection().primaryKeys()), ...(await db.removed.toCollection().primaryKeys())]);
   await db.versions.filter((v) => !shots.has(v.of)).delete();
   await db.versions.each(keep);
+  await db.trainings.each((t) => used.add(t.weights.hash));
   await db.histories.filter((h) => !shots.has(h.id)).delete();
   // A source that was removed comes back by an undo: its hashes stand somewhere in the patches.
   await db.histories.each((h) => {

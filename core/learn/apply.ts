@@ -42,7 +42,14 @@ export class Applied {
    * Of a matte its coverage; else R, G, B and where it acts: each of w·h, w and h any. `shift` moves the grid of the quarter size by so
    * many pixels, `mirror` looks at the picture mirrored: other looks at the same thing, which agree where the net is sure.
    */
-  run(rgb: readonly Float32Array[], w: number, h: number, out: readonly Float32Array[], poll: () => void, look = { shift: 0, mirror: false }): void {
+  run(
+    rgb: readonly Float32Array[],
+    w: number,
+    h: number,
+    out: readonly Float32Array[],
+    poll: () => void,
+    look = { shift: 0, mirror: false },
+  ): void {
     const { kernels, sets } = this;
     const { fn } = kernels;
     const { shift, mirror } = look;

@@ -6,6 +6,7 @@ import { TEACHES, setsOf } from './lesson';
 import { TABLE } from './look';
 import { placesOf } from './net';
 import type { TrainingState } from './trainer';
+import { startOf } from './trainer';
 
 /** What a lesson's file says besides its numbers. */
 export interface LessonNote {
@@ -29,18 +30,22 @@ const LONGEST_NOTE = 2 ** 20;
 
 /**
  * A lesson as one file: eight letters, the length of a JSON note (32 bits, little-endian), the note in UTF-8 padded by spaces to a
- * multiple of four, then float32 arrays in the order that the note names them.
+ * multiple of four, then float32 arrays in the order that the note names them. `toApply` leaves out what only a training needs.
  */
-export function writeLesson({ note, learnt, state }: LessonFile): Uint8Array {
+export function writeLesson({ note, learnt, state }: LessonFile, toApply = false): Uint8Array {
   const { look } = learnt;
   const arrays: [string, Float32Array][] = [
     ['whiten', look.whiten],
     ['box', look.box],
     ['table', look.table],
     ['means', state.means],
-    ['weights', state.weights],
-    ['first', state.first],
-    ['second', state.second],
+    ...(toApply
+      ? []
+      : ([
+          ['weights', state.weights],
+          ['first', state.first],
+          ['second', state.second],
+        ] satisfies [string, Float32Array][])),
   ];
   const json = JSON.stringify({ ...note, size: state.size, arrays: arrays.map(([name, a]) => [name, a.length]) });
   const head = strToU8(json);
@@ -51,7 +56,11 @@ export function writeLesson({ note, learnt, state }: LessonFile): Uint8Array {
   view.setUint32(8, padded, true);
   bytes.set(head, 12);
   let at = 12 + padded;
-  for (const [, a] of arrays) for (const v of a) (view.setFloat32(at, v, true), (at += 4));
+  for (const [, a] of arrays)
+    for (const v of a) {
+      view.setFloat32(at, v, true);
+      at += 4;
+    }
   return bytes;
 }
 
@@ -93,9 +102,12 @@ export function readLesson(bytes: Uint8Array, file: string): LessonFile {
     found[name] = list;
     at += 4 * count;
   }
-  const lacking = Object.keys(wanted).find((name) => !found[name]);
+  const lacking = ['whiten', 'box', 'table', 'means'].find((name) => !found[name]);
   if (lacking) fail(`its ${lacking} are missing`);
-  const { whiten, box, table, means, first, second } = found as Record<string, Float32Array> & { whiten: Float32Array };
+  const { whiten, box, table, means } = found as Record<'whiten' | 'box' | 'table' | 'means', Float32Array>;
+  // What is made to be applied alone leaves the rest out: a training goes on from its means.
+  const start = startOf(teaches, 1, found.weights ?? means.slice());
+
   const number = (v: unknown): number => (typeof v === 'number' && Number.isFinite(v) && v >= 0 ? v : 0);
   const steps = Math.floor(number(json.steps));
   return {
@@ -106,8 +118,12 @@ export function readLesson(bytes: Uint8Array, file: string): LessonFile {
       seconds: number(json.seconds),
       about: typeof json.about === 'object' && json.about !== null ? (json.about as Record<string, unknown>) : {},
     },
-    learnt: { teaches, weights: means!, look: { whiten, box: box!, table: table! } },
-    state: { step: steps, weights: found.weights!, means: means!, first: first!, second: second!, size: number(json.size) },
+    learnt: { teaches, weights: means, look: { whiten, box, table } },
+    state: {
+      ...start,
+      step: steps,
+      means,
+      ...(found.first && found.second && { first: found.first, second: found.second, size: number(json.size) }),
+    },
   };
 }
-

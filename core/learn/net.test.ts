@@ -80,7 +80,8 @@ describe('layers against their definitions', () => {
       [2, 1, 7, 15],
     ] as const) {
       let sum = 0;
-      for (let y = 0; y < h; y++) for (let i = 0; i < w; i++) sum += x[((y + ky) * (w + 2) + i + kx) * cin + c]! * inner[(y * w + i) * cout + o]!;
+      for (let y = 0; y < h; y++)
+        for (let i = 0; i < w; i++) sum += x[((y + ky) * (w + 2) + i + kx) * cin + c]! * inner[(y * w + i) * cout + o]!;
       expect(dw[((ky * 3 + kx) * cin + c) * cout + o]).toBeCloseTo(sum, 4);
     }
     expect(db[3]).toBeCloseTo(
@@ -116,7 +117,12 @@ describe('layers against their definitions', () => {
 
 test.each([1, 4])('the gradient of every layer of a net of %i results is that of finite differences', (sets) => {
   const side = 64;
-  const weights = kernels.copy(firstWeights(Array.from({ length: sets }, (_, i) => (i === sets - 1 ? 3 : 0.3)), 11));
+  const weights = kernels.copy(
+    firstWeights(
+      Array.from({ length: sets }, (_, i) => (i === sets - 1 ? 3 : 0.3)),
+      11,
+    ),
+  );
   // Not near the start alone: coefficients of all sizes.
   const { layers, length } = placesOf(sets);
   const last = layers[9]!;
@@ -142,7 +148,10 @@ test.each([1, 4])('the gradient of every layer of a net of %i results is that of
       const n = bias + cout - at;
       const own = gradients.slice(from, from + n);
       const size = Math.sqrt(own.reduce((s, v) => s + v * v, 0));
-      const direction = way === 'slope' ? own.map((v) => v / size) : Float32Array.from(own, (v) => (Math.sign(v) || 1) * next()).map((v) => v / Math.sqrt(n / 3));
+      const direction =
+        way === 'slope'
+          ? own.map((v) => v / size)
+          : Float32Array.from(own, (v) => (Math.sign(v) || 1) * next()).map((v) => v / Math.sqrt(n / 3));
       const told = own.reduce((s, v, i) => s + v * direction[i]!, 0);
       const before = weights.slice(from, from + n);
       const e = 2e-3;

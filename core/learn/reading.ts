@@ -1,4 +1,3 @@
-import type { MediaFile } from '../document/types';
 import type { Tap } from '../document/tap';
 import type { Teaches, Variation } from './lesson';
 import { variationFor } from './lesson';
@@ -21,7 +20,12 @@ export interface LessonFrame {
 }
 
 /** A file by its contents, or by its path beside the shot file. */
-export type WeightsFile = MediaFile & { readonly path?: string };
+export interface WeightsFile {
+  /** SHA-256 of the file's bytes, hex. */
+  readonly hash: string;
+  readonly name: string;
+  readonly path?: string;
+}
 
 /** Where a training stood. */
 export interface LessonSnapshot {
@@ -34,6 +38,14 @@ export interface LessonSnapshot {
 
 /** How a training went: each a step, its loss, and the loss on what is held back, −1 where that was not measured. */
 export type Losses = readonly (readonly [step: number, loss: number, held: number])[];
+
+/** What a training has come to. */
+export interface LearntSoFar {
+  readonly weights: WeightsFile;
+  readonly steps: number;
+  readonly seconds: number;
+  readonly losses: Losses;
+}
 
 export interface LessonParts {
   readonly teaches: Teaches;

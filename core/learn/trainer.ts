@@ -1,6 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Example, Shown, Teaches, Variation } from './lesson';
-import { DIFFERENCE, MOST_CODE, codeOf, guessOf, setsOf } from './lesson';
+import { DIFFERENCE, MOST_CODE, codeOf, guessOf, lightOf, setsOf } from './lesson';
 import type { Look } from './look';
 import { LookPlanes } from './look';
 import { firstWeights, placesOf } from './net';
@@ -73,6 +73,8 @@ export class Trainer {
   private readonly planes: Plane;
   private size: number;
   private readonly held: readonly Example[];
+  /** Running loss of each example that is taught, by its frame. */
+  readonly hard = new Map<number, number>();
 
   constructor(
     private readonly kernels: Kernels,
@@ -106,7 +108,10 @@ export class Trainer {
       const crop = this.varied.crop(this.input.seed, this.step * CROPS + (which * CROPS) / 2 + k);
       this.see(crop.input);
       this.net.forward();
-      loss += this.score(crop, 1 / CROPS);
+      const own = this.score(crop, 1 / CROPS);
+      loss += own;
+      const { frame } = crop;
+      this.hard.set(frame, 0.95 * (this.hard.get(frame) ?? own) + 0.05 * own);
       this.net.backward(gradients);
     }
     return loss / CROPS;
@@ -219,6 +224,29 @@ export class Trainer {
     return this.withMeans(() => plain.reduce((s, crop) => s + this.lossOf(crop), 0) / plain.length);
   }
 
+  /** Unvaried crops of the examples, those that are held back first, each with what is made of it now. */
+  sheet(count: number): Sheet[] {
+    this.shown ??= sheetCrops(this.input.teaches, this.input.examples, count);
+    return this.withMeans(() => this.shown!.map((crop) => ({ ...crop, now: this.made(crop) })));
+  }
+
+  private shown: (Crop & { held: boolean })[] | undefined;
+
+  /** What the net makes of a crop: coverage, or R, G, B. */
+  private made(crop: Crop): Float32Array {
+    this.see(crop.input);
+    this.net.forward();
+    const { out } = this.net;
+    const n = CROP * CROP;
+    if (this.input.teaches === 'matte') return Float32Array.from({ length: n }, (_, i) => 1 / (1 + Math.exp(-out[i]!)));
+    const light = new Float32Array(3 * n);
+    for (let i = 0; i < n; i++) {
+      const act = this.input.teaches === 'carry' ? 1 : 1 / (1 + Math.exp(-out[4 * i + 3]!));
+      for (let c = 0; c < 3; c++) light[c * n + i] = lightOf(codeOf(crop.input[c * n + i]!) + act * DIFFERENCE * out[4 * i + c]!);
+    }
+    return light;
+  }
+
   private lossOf(crop: Crop): number {
     this.see(crop.input);
     this.net.forward();
@@ -242,6 +270,28 @@ export class Trainer {
     this.net.dispose();
     this.look.dispose();
   }
+}
+
+/** A crop beside what is made of it now. */
+export interface Sheet extends Crop {
+  readonly held: boolean;
+  readonly now: Float32Array;
+}
+
+function sheetCrops(teaches: Teaches, examples: readonly Example[], count: number): (Crop & { held: boolean })[] {
+  const order = [...examples].sort((a, b) => Number(b.held) - Number(a.held));
+  return Array.from({ length: count }, (_, i) => {
+    const e = order[i % order.length]!;
+    const plain = new Varied(teaches, [{ ...e, held: false }], STILL);
+    // The one of a few that shows most of both.
+    const some = Array.from({ length: 8 }, (_, k) => plain.crop(3 + Math.floor(i / order.length), k));
+    const mixed = ({ target, acts }: Crop): number => {
+      const of = teaches === 'matte' ? target : acts;
+      const share = of.reduce((s, v) => s + v, 0) / of.length;
+      return share * (1 - share);
+    };
+    return { ...some.reduce((best, crop) => (mixed(crop) > mixed(best) ? crop : best)), held: e.held };
+  });
 }
 
 const STILL = {

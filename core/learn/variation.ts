@@ -11,8 +11,8 @@ export interface Crop {
   readonly input: Float32Array;
   readonly target: Float32Array;
   readonly acts: Float32Array;
-  /** Of which example. */
-  readonly example: number;
+  /** Of which frame. */
+  readonly frame: number;
 }
 
 /** Mean and deviation of the code values of each channel. */
@@ -125,7 +125,7 @@ export class Varied {
     if (next() < v.blur) for (const { to, first } of from) soften(to.subarray(first, first + n));
     if (next() < v.occluders) this.occlude(next, input, target, acts);
     this.relight(next, e, input, matte ? null : target);
-    return { input, target, acts, example: index };
+    return { input, target, acts, frame: e.frame };
   }
 
   /** Lays something over picture and target alike. */

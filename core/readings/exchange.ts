@@ -42,12 +42,12 @@ export function formatTable(reading: Reading): string {
                 'frame,sureness,spread,flag',
                 ...reading.frames.map((f) => [f.frame, text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
               ]
-          : [
-              'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
-              ...reading.frames.map((f) =>
-                [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(','),
-              ),
-            ];
+            : [
+                'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
+                ...reading.frames.map((f) =>
+                  [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(','),
+                ),
+              ];
   return `${rows.join('\n')}\n`;
 }
 

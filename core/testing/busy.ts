@@ -54,6 +54,7 @@ export const BUSY: Record<string, TestStep['params']> = {
   routeChannels: { R: 'otherLuma', A: 'G' },
   grain: { from: 'even' },
   denoise: { noise: 0.2, search: 2 },
+  learn: { lesson: 'matte', output: 'multiply', sureness: true },
   scene: {
     seen: 'keyed',
     eye: [0, 0.2, 3],

@@ -11,7 +11,10 @@ import { rect } from '../geometry/rect';
 import type { PassNote } from '../passes/pass';
 import type { Picture } from '../picture';
 import type { Reading } from '../readings/types';
+import { Applied } from '../learn/apply';
+import type { Teaches } from '../learn/lesson';
 import { STEPS } from '../steps';
+import { testLearnt, testLesson } from './lesson';
 
 /** Channels of a test picture: a function of the pixel's place, or one value. */
 export type Filling = Record<string, number | ((x: number, y: number) => number)>;
@@ -127,22 +130,29 @@ export async function evaluate(
   const kernels = await nodeKernels();
   const before = kernels.used;
   const bare = testShot(pictures, steps);
+  const lessons = steps.filter((s) => s.type === 'learn');
   const shot = {
     ...bare,
     ...(format && { format: { ...format, pixelAspect: 1 } }),
     ...(zones?.length && { lanes: bare.lanes.map((l) => (l.id === 'main' ? { ...l, zones: [...zones] } : l)) }),
-    readings: [...readings],
+    readings: [...readings, ...(lessons.length > 0 ? (['matte', 'change'] as const).map(testLesson) : [])],
     sources: [...bare.sources, ...Object.keys(tables).map((id) => ({ ...bare.sources[0]!, id, name: id, kind: 'lut' as const }))],
   };
   const prepared = new Map(Object.entries(tables).map(([id, cube]) => [id, prepareCube(cube, kernels)]));
   const plan = makePlan(shot, { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1, ...request }, STEPS);
   const made = new Map(plan.sources.map((node) => [node, paint(pictures[node.source.name]!, kernels)]));
+  const applied = new Map<string, Applied>();
   let missing = 0;
   let planes: Record<string, Float32Array> = {};
   try {
     const tile = compute(prepare(plan, kernels, undefined, fuse), {
       kernels,
       table: (source) => prepared.get(source.id)!,
+      lesson: ({ id }) => {
+        const made = applied.get(id) ?? kernels.unguarded(() => new Applied(kernels, testLearnt(id as Teaches)));
+        applied.set(id, made);
+        return made;
+      },
       picture: (node) => ({ region: made.get(node)!.bounds, planes: made.get(node)!.planes }),
       missing: (_, count) => (missing += count),
       ...(cancelled && { cancelled }),
@@ -153,6 +163,7 @@ export async function evaluate(
   } finally {
     [...made.values()].flatMap((p) => Object.values(p.planes)).forEach((p) => kernels.give(p));
     prepared.forEach((p) => giveCube(p, kernels));
+    applied.forEach((a) => a.dispose());
   }
   if (kernels.used !== before) throw new Error(`${kernels.used - before} bytes were left behind`);
   const { region } = plan;

@@ -79,10 +79,24 @@ export async function openShotFile(path: string): Promise<OpenShot> {
       if (typeof source?.path === 'string') await completeSource(source as Partial<Source> & { path: string }, dirname(path), files);
     }
   }
+  completeLessons(json, dirname(path), files);
   try {
     return { shot: parseShot(json), files, closeNow: () => undefined };
   } catch (e) {
     throw new MediaError(path, messageOf(e));
+  }
+}
+
+/** Lessons may name what they have learnt by a path, too. */
+function completeLessons(json: unknown, base: string, files: Map<string, string>): void {
+  const { readings } = json as { readings?: { kind?: string; weights?: { path?: string; hash?: string; name?: string } | null }[] };
+  if (!Array.isArray(readings)) return;
+  for (const { kind, weights } of readings) {
+    if (kind !== 'lesson' || typeof weights?.path !== 'string') continue;
+    const full = resolve(base, weights.path);
+    const hash = createHash('sha256').update(full).digest('hex');
+    files.set(hash, full);
+    Object.assign(weights, { hash, name: basename(full) });
   }
 }
 

@@ -18,6 +18,8 @@ import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { canFreeze } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
+import { LessonControls } from '../learn/LessonControls';
+import { FinishLine } from '../learn/FinishLine';
 import { LensControls } from '../lens/LensControls';
 import { ReadingControls } from '../readings/ReadingControls';
 import { FreezeLine } from '../readings/FreezeLine';
@@ -52,6 +54,8 @@ export function Controls() {
         <LensControls key={reading.id} reading={reading} />
       ) : reading?.kind === 'camera' ? (
         <CameraControls key={reading.id} reading={reading} />
+      ) : reading?.kind === 'lesson' ? (
+        <LessonControls key={reading.id} reading={reading} />
       ) : reading ? (
         <ReadingControls key={reading.id} reading={reading} />
       ) : lane ? (
@@ -152,6 +156,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
         {canFreeze(step) && <FreezeLine step={step} />}
         <PassLine step={step} />
         {step.type === 'retime' && <TimeLine step={step} />}
+        {step.type === 'learn' && <FinishLine step={step} />}
         {definition.feeds.length > 0 && <div className="group">Feeds</div>}
         {definition.feeds.map((f) => (
           <FeedField

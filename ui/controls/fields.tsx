@@ -223,6 +223,9 @@ const BY_KIND: Fields = {
   camera: ({ d, value, set }: FieldProps<ParamOf<'camera'>, string>) => (
     <ReadingField value={value} set={set} title={d.title} accepts="camera" />
   ),
+  lesson: ({ d, value, set }: FieldProps<ParamOf<'lesson'>, string>) => (
+    <ReadingField value={value} set={set} title={d.title} accepts="lesson" />
+  ),
   reading: ({ d, value, set }: FieldProps<ParamOf<'reading'>, string>) => (
     <ReadingField value={value} set={set} title={d.title} accepts={d.accepts} />
   ),

@@ -13,7 +13,8 @@ export type JobKind =
   | 'meter'
   | 'light'
   | 'lens'
-  | 'camera';
+  | 'camera'
+  | 'training';
 
 /** Long work that goes on beside whatever else is done. */
 export interface Job {
@@ -36,6 +37,8 @@ let serial = 0;
 export interface RunningJob {
   signal: AbortSignal;
   tell(done: number, of: number): void;
+  /** From now on something else is counted: seconds, after frames. */
+  counts(unit: string, of: number): void;
   end(): void;
 }
 
@@ -48,6 +51,10 @@ export function startJob(kind: JobKind, title: string, unit: string, of: number)
   return {
     signal: controller.signal,
     tell: (done, total) => useJobs.setState(({ list }) => ({ list: list.map((j) => (j.id === id ? { ...j, done, of: total } : j)) })),
+    counts: (unit, of) =>
+      useJobs.setState(({ list }) => ({
+        list: list.map((j) => (j.id === id ? { ...j, unit, done: 0, of: Math.round(of), since: performance.now() } : j)),
+      })),
     end: () => useJobs.setState(({ list }) => ({ list: list.filter((j) => j.id !== id) })),
   };
 }

@@ -5,6 +5,7 @@ import type { TrackReading } from '@/core/readings/types';
 import { useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CameraCharts } from '../space/CameraCharts';
+import { LessonSheet } from '../learn/LessonSheet';
 import { LensCharts } from '../lens/LensCharts';
 import { useMeasuring, withLive } from './measuring';
 
@@ -98,6 +99,7 @@ export function ReadingCharts() {
   if (!stored) return <div className="empty">Nothing is measured yet.</div>;
   if (stored.kind === 'lens') return <LensCharts reading={stored} />;
   if (stored.kind === 'camera') return <CameraCharts reading={stored} />;
+  if (stored.kind === 'lesson') return <LessonSheet reading={stored} />;
   const reading = live.reading === stored.id ? withLive(stored, live.results) : stored;
   const { rows, charts } = chartsOf(reading);
   if (rows.length < 2) return <div className="empty">“{reading.name}” is not measured yet: select it and press Measure in Controls.</div>;

@@ -7,7 +7,7 @@ import { useShotPart } from '../workbench/context';
 interface Props {
   value: string;
   title: string;
-  accepts: 'point' | 'plane' | 'lens' | 'camera' | 'any';
+  accepts: 'point' | 'plane' | 'lens' | 'camera' | 'lesson' | 'any';
   set(v: string): void;
 }
 

@@ -45,6 +45,7 @@ export function ReadingOverlay({ place, reading: id }: Props) {
     );
   }
   if (stored.kind === 'camera') return <CameraOverlay place={place} reading={stored} frame={frame} />;
+  if (stored.kind === 'lesson') return null;
   const reading = live ? withLive(stored, live) : stored;
   if (reading.kind === 'plane') return <PlaneOverlay place={place} reading={reading} frame={frame} />;
   const others = guide && frame === reading.reference ? three : null;

@@ -7,11 +7,12 @@ import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { formatReadings, formatTable, overallConfidence, parseReadings } from '@/core/readings/exchange';
-import type { CameraReading, LensReading, Reading } from '@/core/readings/types';
+import type { CameraReading, LensReading, LessonReading, Reading } from '@/core/readings/types';
 import { isTrack } from '@/core/readings/types';
 import { addReadings, changeReading, removeReading } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
 import { newLens } from '../lens/lens-jobs';
+import { newLessonIn } from '../learn/new-lesson';
 import { newCamera } from '../space/camera-jobs';
 import { CameraIn } from '../space/CameraIn';
 import { Thumbnail } from '../stage/Thumbnail';
@@ -63,6 +64,14 @@ export function Readings() {
             }}
           >
             A camera: from tracks over the whole picture
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              newLessonIn(bench);
+            }}
+          >
+            A lesson: taught by a few frames
           </MenuItem>
           <MenuItem
             onClick={() => {
@@ -119,6 +128,10 @@ function lensLine({ frames, lines, solved }: LensReading): string {
       : 'not measured';
 }
 
+/** What a lesson is shown, and how long it was taught. */
+const lessonLine = ({ examples, steps, stale }: LessonReading): string =>
+  `${examples.length} ${examples.length === 1 ? 'frame' : 'frames'} · ${steps > 0 ? `${steps} steps` : 'not trained'}${stale ? ', changed since' : ''}`;
+
 /** What a camera was found from, and how well it holds. */
 function cameraLine({ tracks, hand, frames, solved }: CameraReading): string {
   if (solved)
@@ -163,6 +176,8 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
             ? lensLine(reading)
             : reading.kind === 'camera'
               ? cameraLine(reading)
+              : reading.kind === 'lesson'
+                ? lessonLine(reading)
               : frames.length < 2
                 ? 'not measured'
                 : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}

@@ -167,6 +167,8 @@ export interface ViewState {
   thing: string | null;
   /** The scene, or the camera's points, are looked at from anywhere in the place of the picture. */
   roomView: boolean;
+  /** Of the selected lesson: what it makes of its picture is seen. */
+  lessonNow: boolean;
   /** Tracks of the selected camera that are chosen. */
   tracks: readonly string[];
   /** The trails of its tracks are drawn on the stage. */
@@ -240,6 +242,7 @@ const fresh: ViewState = {
   incoming: null,
   thing: null,
   roomView: false,
+  lessonNow: false,
   tracks: [],
   trails: true,
   areaGuide: false,

@@ -15,6 +15,7 @@ import type { Viewer } from '@/engine/browser/viewer';
 import type { Rendered } from '@/engine/host';
 import { seenTap, useBench, useShot } from './context';
 import type { Pin, ViewState } from './state';
+import { LESSON_LANE, lessonShot, useTraining, withLive } from '../learn/live';
 import { useView, view } from './state';
 
 /** Channels that are fetched to look at a layer. */
@@ -77,8 +78,12 @@ export function useSeen(): { shot: Shot; tap: Tap | null; looked: boolean } {
   const solo = useView((s) => s.solo);
   const seen = useView((s) => s.seen);
   const looked = useView((s) => lookedOf(shot, s));
-  const of = seenShot(shot, { solo, looked });
-  const { lane, after } = seenTap(of, looked ? null : seen) ?? {};
+  const training = useTraining();
+  const lesson = useView((s) => (s.lessonNow && s.selection?.kind === 'reading' ? s.selection.id : null));
+  const taught = withLive(shot, training);
+  const now = lesson && !looked ? lessonShot(taught, lesson) : null;
+  const of = now ?? seenShot(taught, { solo, looked });
+  const { lane, after } = now ? { lane: LESSON_LANE, after: undefined } : (seenTap(of, looked ? null : seen) ?? {});
   // The same point stays the same tap, so that nothing is asked for again.
   const tap = useMemo((): Tap | null => (lane === undefined ? null : after === undefined ? { lane } : { lane, after }), [lane, after]);
   return { shot: of, tap, looked: looked !== null };

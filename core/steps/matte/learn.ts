@@ -52,7 +52,9 @@ export const learn = defineStep({
       (c) =>
         c === SURENESS ||
         c === ACTS ||
-        (isMatte(p.lesson) ? c === 'A' || (p.output === 'multiply' && (COLOUR as readonly string[]).includes(c)) : (COLOUR as readonly string[]).includes(c)),
+        (isMatte(p.lesson)
+          ? c === 'A' || (p.output === 'multiply' && (COLOUR as readonly string[]).includes(c))
+          : (COLOUR as readonly string[]).includes(c)),
     ),
   locality: 'whole',
   needs: (_, { region }, io) => {

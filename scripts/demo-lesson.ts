@@ -1,0 +1,98 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { produce } from 'immer';
+import type { Shot } from '@/core/document/types';
+import { writeLesson } from '@/core/learn/lesson-file';
+import { lookOf } from '@/core/learn/look';
+import type { LessonReading } from '@/core/readings/types';
+import { RGBA } from '@/core/picture';
+import { DRAWN } from '@/demo/sg010';
+import { lessonInput, shownOf } from '@/engine/lesson-input';
+import { nodeHost, openShotFile } from '@/engine/node/host';
+import { trainInNode } from '@/engine/node/training';
+import { addExample, addLesson, applyLesson, finishMatte } from '@/store/lessons';
+import type { Written } from './demo-parts';
+import { film, lane, step } from './demo-parts';
+
+type Write = (name: string, shot: object) => string;
+const STEPS = 6000;
+const LESSON = '../media/sg010/coat.lesson';
+
+/** A keeper in a coat of the screen's own hue: four frames are drawn, the others learnt, the hair keyed. */
+export async function coat(write: Write): Promise<void> {
+  const start: Written = {
+    ...film('sg010-coat', 'SG010 green coat'),
+    sources: [
+      { id: 'src-coat', name: 'green coat plate', path: '../media/sg010/coat.####.jpg', colourSpace: 'Rec.709' },
+      {
+        id: 'src-drawn',
+        name: 'drawn mattes',
+        path: '../media/sg010/coat-matte.####.png',
+        colourSpace: 'linear',
+        alpha: 'luma',
+        missing: 'black',
+      } as never,
+      { id: 'src-harbour', name: 'night harbour', path: '../media/sg010/harbour.png', colourSpace: 'sRGB' },
+    ],
+    lanes: [
+      lane('coat', 'coat', { source: 'src-coat' }, []),
+      lane('drawn', 'drawn mattes', { source: 'src-drawn' }, []),
+      lane('harbour', 'harbour', { source: 'src-harbour' }, [
+        step('harbour-blur', 'blur', 'Out of focus', { params: { size: 2.5 } }),
+        step('harbour-over', 'join', 'Keeper in front', { params: { operator: 'over' }, feeds: { front: { lane: 'coat' } } }),
+      ]),
+    ],
+    result: 'harbour',
+    range: { first: 1, last: 48 },
+  };
+  const made: { reading?: string; step?: string } = {};
+  const opened = await openShotFile(write('sg010-coat', start));
+  let shot: Shot = produce(opened.shot, (s) => {
+    addLesson({ lane: 'coat', after: '' }, 18, 'matte', made)(s);
+    for (const frame of DRAWN) addExample(made.reading!, frame, { lane: 'drawn' })(s);
+    s.readings.find((r) => r.id === made.reading)!.name = 'Coat';
+  });
+  const lesson = shot.readings[0] as LessonReading;
+  const host = await nodeHost(opened.files);
+  const { input } = await lessonInput(lesson, async (tap, frame) =>
+    shownOf(await host.render(shot, { tap, frame, scale: 1, channels: RGBA })),
+  );
+  const look = lookOf(input.examples, 'matte');
+  let told = 0;
+  const { session, stop } = await trainInNode(
+    { ...input, look, seed: 1 },
+    (r) => r.step >= STEPS,
+    (r) => {
+      if (r.step - told < 500) return;
+      told = r.step;
+      process.stdout.write(`step ${r.step}, loss ${r.loss.toPrecision(3)}\n`);
+    },
+  );
+  const state = session.trainer.state();
+  const { losses, seconds } = session.report();
+  const note = { name: 'Coat', teaches: 'matte' as const, steps: state.step, seconds, about: { frames: DRAWN } };
+  await stop();
+  const bytes = writeLesson({ note, learnt: { teaches: 'matte', weights: state.means, look }, state }, true);
+  writeFileSync(join(process.env.OSTRACON_ROOT ?? '.', 'demo/media/sg010/coat.lesson'), bytes);
+  const screen = [0.047, 0.256, 0.075] as const;
+  shot = produce(shot, (s) => {
+    const r = s.readings[0] as LessonReading;
+    Object.assign(r, {
+      weights: { hash: '0'.repeat(64), name: 'coat.lesson', path: LESSON },
+      steps: state.step,
+      seconds: Math.round(seconds),
+      losses,
+    });
+    applyLesson(r.id, made)(s);
+    finishMatte(made.step!, screen)(s);
+  });
+  // Ids by name, so that the file is the same each time.
+  const ids = new Map<string, string>([[made.reading!, 'coat-lesson']]);
+  const short = (s: string): string => s.toLowerCase().replace(/[^a-z0-9]+/g, '-');
+  for (const l of shot.lanes) {
+    ids.set(l.id, short(l.name));
+    for (const s of l.steps) ids.set(s.id, `${short(l.name)}-${short(s.name)}`);
+  }
+  const text = JSON.stringify({ ...shot, sources: start.sources }, (_, v: unknown) => (typeof v === 'string' ? (ids.get(v) ?? v) : v));
+  write('sg010-coat', JSON.parse(text) as object);
+}
