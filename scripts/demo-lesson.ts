@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { produce } from 'immer';
 import type { Shot } from '@/core/document/types';
@@ -46,40 +46,20 @@ export async function coat(write: Write): Promise<void> {
     range: { first: 1, last: 48 },
   };
   const made: { reading?: string; step?: string } = {};
+  const went = process.argv[3] === 'keep' ? kept() : null;
   const opened = await openShotFile(write('sg010-coat', start));
   let shot: Shot = produce(opened.shot, (s) => {
     addLesson({ lane: 'coat', after: '' }, 18, 'matte', made)(s);
     for (const frame of DRAWN) addExample(made.reading!, frame, { lane: 'drawn' })(s);
     s.readings.find((r) => r.id === made.reading)!.name = 'Coat';
   });
-  const lesson = shot.readings[0] as LessonReading;
-  const host = await nodeHost(opened.files);
-  const { input } = await lessonInput(lesson, async (tap, frame) =>
-    shownOf(await host.render(shot, { tap, frame, scale: 1, channels: RGBA })),
-  );
-  const look = lookOf(input.examples, 'matte');
-  let told = 0;
-  const { session, stop } = await trainInNode(
-    { ...input, look, seed: 1 },
-    (r) => r.step >= STEPS,
-    (r) => {
-      if (r.step - told < 500) return;
-      told = r.step;
-      process.stdout.write(`step ${r.step}, loss ${r.loss.toPrecision(3)}\n`);
-    },
-  );
-  const state = session.trainer.state();
-  const { losses, seconds } = session.report();
-  const note = { name: 'Coat', teaches: 'matte' as const, steps: state.step, seconds, about: { frames: DRAWN } };
-  await stop();
-  const bytes = writeLesson({ note, learnt: { teaches: 'matte', weights: state.means, look }, state }, true);
-  writeFileSync(join(process.env.OSTRACON_ROOT ?? '.', 'demo/media/sg010/coat.lesson'), bytes);
+  const { steps, seconds, losses } = went ?? (await taught(shot, opened.files));
   const screen = [0.047, 0.256, 0.075] as const;
   shot = produce(shot, (s) => {
     const r = s.readings[0] as LessonReading;
     Object.assign(r, {
       weights: { hash: '0'.repeat(64), name: 'coat.lesson', path: LESSON },
-      steps: state.step,
+      steps,
       seconds: Math.round(seconds),
       losses,
     });
@@ -95,4 +75,41 @@ export async function coat(write: Write): Promise<void> {
   }
   const text = JSON.stringify({ ...shot, sources: start.sources }, (_, v: unknown) => (typeof v === 'string' ? (ids.get(v) ?? v) : v));
   write('sg010-coat', JSON.parse(text) as object);
+}
+
+const FILE = 'demo/media/sg010/coat.lesson';
+const inRoot = (path: string): string => join(process.env.OSTRACON_ROOT ?? '.', path);
+type Went = Pick<LessonReading, 'steps' | 'seconds' | 'losses'>;
+
+/** What was learnt before stays: only what is done with it is made again. */
+function kept(): Went {
+  const shot = JSON.parse(readFileSync(inRoot('demo/shots/sg010-coat.json'), 'utf8')) as Shot;
+  const { steps, seconds, losses } = shot.readings[0] as LessonReading;
+  return { steps, seconds, losses };
+}
+
+/** Trains the lesson and writes what it has learnt, as far as it is needed to be applied. */
+async function taught(shot: Shot, files: Map<string, string>): Promise<Went> {
+  const host = await nodeHost(files);
+  const { input } = await lessonInput(shot.readings[0] as LessonReading, async (tap, frame) =>
+    shownOf(await host.render(shot, { tap, frame, scale: 1, channels: RGBA })),
+  );
+  const look = lookOf(input.examples, 'matte');
+  let told = 0;
+  const { session, stop } = await trainInNode(
+    { ...input, look, seed: 1 },
+    (r) => r.step >= STEPS,
+    (r) => {
+      if (r.step - told < 500) return;
+      told = r.step;
+      process.stdout.write(`step ${r.step}, loss ${r.loss.toPrecision(3)}\n`);
+    },
+  );
+  const state = session.trainer.state();
+  const { losses, ...report } = session.report();
+  const seconds = Math.round(report.seconds);
+  await stop();
+  const note = { name: 'Coat', teaches: 'matte' as const, steps: state.step, seconds, about: { frames: DRAWN } };
+  writeFileSync(inRoot(FILE), writeLesson({ note, learnt: { teaches: 'matte', weights: state.means, look }, state }, true));
+  return { steps: state.step, seconds, losses };
 }

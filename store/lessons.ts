@@ -1,5 +1,5 @@
 import type { Draft } from 'immer';
-import type { Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Lane, Shot, Step, Tap, Value } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Teaches, Variation } from '@/core/learn/lesson';
 import { variationFor } from '@/core/learn/lesson';
@@ -7,8 +7,8 @@ import type { LearntSoFar, LessonExample, LessonFrame, LessonParts, LessonSnapsh
 import { newLesson } from '@/core/learn/reading';
 import type { LessonReading } from '@/core/readings/types';
 import type { Change } from './change';
-import { laneOf, readingOf } from './change';
-import { addStep, setFeed, setParams } from './commands';
+import { readingOf } from './change';
+import { addStep, changeStep, setFeed, setMask, setParams } from './commands';
 import { newId, newLane } from './make';
 import { aboutReading } from './readings';
 
@@ -167,43 +167,53 @@ export const finishMatte =
     const index = lane.steps.indexOf(learn);
     const plate: Tap = { lane: lane.id, after: lane.steps[index - 1]?.id ?? '' };
     setParams(stepId, { output: 'matte' }, 1)(s);
-    let after = stepId;
-    const add = (type: string, name: string, params: Record<string, Param>, feeds: Record<string, Tap> = {}): string => {
+    const put = (
+      to: string,
+      after: string,
+      type: string,
+      name: string,
+      params: Record<string, Value>,
+      feeds: Record<string, Tap> = {},
+    ): string => {
       const made: { step?: string } = {};
-      addStep(lane.id, type, after, made, false)(s);
-      const step = laneOf(s, lane.id).steps.find((x) => x.id === made.step)!;
-      step.name = name;
-      setParams(step.id, params as never, 1)(s);
-      for (const [feed, tap] of Object.entries(feeds)) setFeed(step.id, feed, tap)(s);
-      return (after = step.id);
+      addStep(to, type, after, made, false)(s);
+      const id = made.step!;
+      changeStep(id, { name })(s);
+      setParams(id, params, 1)(s);
+      for (const [feed, tap] of Object.entries(feeds)) setFeed(id, feed, tap)(s);
+      return id;
     };
+    let last = stepId;
+    const add = (type: string, name: string, params: Record<string, Value>, feeds?: Record<string, Tap>): string =>
+      (last = put(lane.id, last, type, name, params, feeds));
     add('levels', 'Close what is nearly full', { channels: 'alpha', blackIn: 0.03, whiteIn: 0.95, unpremultiply: false });
     add('clamp', 'Within 0 and 1', { channels: 'alpha', unpremultiply: false });
-    const tidy = add('tidyMatte', 'Tidy', { specks: 12, holes: 12, level: 0.1, follow: false });
+    const tidy = add('tidyMatte', 'Tidy', { specks: 40, holes: 12, level: 0.1, follow: false });
+    let hair: Draft<Lane> | null = null;
     if (screen) {
       const names = s.lanes.map((l) => l.name);
-      const near = newLane(`${lane.name} near`, { tap: { lane: lane.id, after: tidy } }, names) as Draft<LaneDraft>;
-      names.push(near.name);
-      const hair = newLane(`${lane.name} hair`, { tap: plate }, names) as Draft<LaneDraft>;
+      const near = newLane(`${lane.name} near`, { tap: { lane: lane.id, after: tidy } }, names) as Draft<Lane>;
+      hair = newLane(`${lane.name} hair`, { tap: plate }, [...names, near.name]) as Draft<Lane>;
       s.lanes.splice(s.lanes.indexOf(lane) + 1, 0, hair, near);
-      const put = (to: string, type: string, name: string, params: Record<string, Param>, feeds: Record<string, Tap> = {}): void => {
-        const made: { step?: string } = {};
-        addStep(to, type, laneOf(s, to).steps.at(-1)?.id ?? '', made, false)(s);
-        laneOf(s, to).steps.find((x) => x.id === made.step)!.name = name;
-        setParams(made.step!, params as never, 1)(s);
-        for (const [feed, tap] of Object.entries(feeds)) setFeed(made.step!, feed, tap)(s);
-      };
-      put(near.id, 'choke', 'Spread', { radius: 14, follow: false });
-      put(near.id, 'softenMatte', 'Soften', { size: 4, follow: false });
-      put(hair.id, 'screenKey', 'Key the hair', { screenColour: [...screen], balance: 1, low: 0.12, high: 0.9, output: 'matte' });
-      put(hair.id, 'combineMattes', 'Near the matte', { operation: 'intersection', follow: false }, { other: { lane: near.id } });
+      const spread = put(near.id, '', 'choke', 'Spread', { radius: 6, follow: false });
+      put(near.id, spread, 'softenMatte', 'Soften', { size: 3, follow: false });
+      const key = put(hair.id, '', 'screenKey', 'Key the hair', {
+        screenColour: [...screen],
+        balance: 1,
+        low: 0.25,
+        high: 0.9,
+        output: 'matte',
+      });
+      put(hair.id, key, 'combineMattes', 'Near the matte', { operation: 'intersection', follow: false }, { other: { lane: near.id } });
       add('combineMattes', 'Hair from the key', { operation: 'union', follow: false }, { other: { lane: hair.id } });
     }
     // Colour multiplied by its matte is what the steps after this work on, and what joins lay over others.
     add('premultiply', 'Premultiply', {});
     add('edgeDetail', 'Edge detail', { method: 'guided', band: 3, radius: 3, noise: 0.02 }, { plate });
-    if (screen) add('despill', 'Despill', { screenColour: [...screen], share: 0.6 });
+    if (screen && hair) {
+      // What the key cannot tell from the screen may be cloth of its hue: that keeps its colour.
+      const despill = add('despill', 'Despill', { screenColour: [...screen], share: 0.6 });
+      setMask(despill, { lane: hair.id, channel: 'A', invert: false })(s);
+    }
     add('extendColour', 'Extend colour', { distance: 2, keep: 1 });
   };
-
-type LaneDraft = Shot['lanes'][number];

@@ -41,6 +41,7 @@ export async function trainInNode(
   enough: (r: Report) => boolean,
   told: (r: Report) => void = () => undefined,
   entry?: URL,
+  started: (s: Session) => void = () => undefined,
 ): Promise<{ session: Session; stop(): Promise<void> }> {
   const kernels = await learningKernels();
   const probe = new Session(kernels, input, null);
@@ -49,6 +50,7 @@ export async function trainInNode(
   const buffer = entry ? new SharedArrayBuffer(sharedBytes(length)) : null;
   const worker = entry && new Worker(entry, { workerData: { training: { input, shared: buffer!, length } } satisfies PartnerData });
   const session = new Session(kernels, input, buffer && sharedStep(buffer, length));
+  started(session);
   let report = session.report();
   while (!enough(report)) {
     report = session.slice(250);
