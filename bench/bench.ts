@@ -4,7 +4,8 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { isMainThread } from 'node:worker_threads';
+import { isMainThread, workerData } from 'node:worker_threads';
+import { isPartner, serveTraining } from '@/engine/node/training';
 import { nodeKernels } from '@/engine/node/host';
 import { serveFrames } from '@/engine/node/workers';
 import { benchEngine } from './engine';
@@ -17,6 +18,7 @@ import { benchPage } from './page';
 import { benchReadings } from './readings';
 import { benchShapeMattes } from './shapes';
 import { benchShots } from './shots';
+import { benchLearning } from './learning';
 import { benchLens } from './lens';
 import { benchLight } from './light';
 import { benchSpace } from './space';
@@ -59,6 +61,7 @@ async function main(): Promise<void> {
     ['Time, air, light', () => benchLight(kernels)],
     ['Space', () => benchSpace(root)],
     ['Things', () => benchThings(kernels)],
+    ['Learning', () => benchLearning(root, new URL(import.meta.url))],
     ['The page', () => benchPage(root)],
     ['Memory', memory],
     ['Ten minutes of work', () => measureMemory(root)],
@@ -83,6 +86,7 @@ async function main(): Promise<void> {
   writeFileSync(file, [intro, ...text].join('\n'));
 }
 
-if (!isMainThread) await serveFrames();
+if (isPartner(workerData)) await serveTraining();
+else if (!isMainThread) await serveFrames();
 else if (process.argv[2] === 'stress') await stress();
 else await main();

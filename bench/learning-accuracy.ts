@@ -92,7 +92,9 @@ function moved(plane: Float32Array, reach = 13): Float32Array {
 }
 
 export async function learningAccuracy(root: string, entry: URL): Promise<string> {
-  return [await greenCoat(root, entry), await wall(root, entry)].join('\n\n');
+  const coat = await greenCoat(root, entry);
+  process.stderr.write(`${coat}\n`);
+  return [coat, await wall(root, entry)].join('\n\n');
 }
 
 async function greenCoat(root: string, entry: URL): Promise<string> {
@@ -228,6 +230,15 @@ async function greenCoat(root: string, entry: URL): Promise<string> {
 const CLEANED = [8, 25, 41];
 const TESTED = [1, 4, 13, 17, 21, 30, 34, 38, 45, 48];
 
+interface Wall {
+  input: Float32Array;
+  target: Float32Array;
+  /** The wall as it is, without noise. */
+  bare: Float32Array;
+  marks: Uint8Array;
+  front: Float32Array;
+}
+
 async function wall(root: string, entry: URL): Promise<string> {
   const { shot, files } = await openShotFile(join(root, 'demo/shots/sg040.json'));
   const host = await nodeHost(files);
@@ -235,7 +246,7 @@ async function wall(root: string, entry: URL): Promise<string> {
     shownOf(await host.render(shot, { tap: { lane: 'wall', after: '' }, frame, scale: 1, channels: RGBA })).input;
   const planar = (rgb: Float32Array): Float32Array => Float32Array.from({ length: 3 * N }, (_, i) => rgb[3 * (i % N) + Math.floor(i / N)]!);
   /** What is right: the wall without box and mark where those are, behind whoever passes; and where that is. */
-  const truth = async (frame: number): Promise<{ input: Float32Array; target: Float32Array; marks: Uint8Array; front: Float32Array }> => {
+  const truth = async (frame: number): Promise<Wall> => {
     const input = await plate(frame);
     const still = { ...SG040, noise: 0 };
     const [bare, empty] = [planar(renderCleanWall(frame, still)), planar(renderEmptyWall(frame, still))];
@@ -250,7 +261,7 @@ async function wall(root: string, entry: URL): Promise<string> {
       marks[i] = 1;
       for (let c = 0; c < 3; c++) target[c * N + i] = grain[c * N + i]! * (1 - front[i]!) + input[c * N + i]! * front[i]!;
     }
-    return { input, target, marks, front };
+    return { input, target, bare, marks, front };
   };
   const examples: Example[] = [];
   for (const frame of CLEANED) examples.push({ frame, width: W, height: H, held: false, ...(await truth(frame)) });
@@ -265,7 +276,7 @@ async function wall(root: string, entry: URL): Promise<string> {
     results.forEach((out, k) => {
       const t = tests[k]!;
       const at = (p: readonly Float32Array[], i: number) => labOf(p[0]![i]!, p[1]![i]!, p[2]![i]!);
-      const [want, was] = [channels(t.target), channels(t.input)];
+      const [want, was] = [channels(t.bare), channels(t.input)];
       for (let i = 0; i < N; i += 3) {
         if (t.marks[i] && t.front[i]! < 0.01) {
           under += deltaE2000(at(out, i), at(want, i));

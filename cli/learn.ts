@@ -57,7 +57,7 @@ async function train(
     shownOf(await host.render(shot, { tap, frame, scale: 1, channels: RGBA }), true),
   );
   said.forEach((what) => process.stderr.write(`${what}\n`));
-  const own = lesson.weights && !lesson.stale ? files.get(lesson.weights.hash) : undefined;
+  const own = lesson.weights ? files.get(lesson.weights.hash) : undefined;
   const given = options.get('from');
   const from = given ? userPath(given) : own;
   const before = from === undefined ? null : readLesson(await readBytes(from), from);
@@ -67,7 +67,7 @@ async function train(
   const { session, stop } = await trainInNode(
     {
       ...input,
-      look: goesOn ? before.learnt.look : lookOf(input.examples, input.teaches),
+      look: goesOn && !lesson.stale ? before.learnt.look : lookOf(input.examples, input.teaches),
       seed: lesson.settings.seed,
       ...(before && { from: goesOn ? before.state : { weights: before.learnt.weights } }),
     },

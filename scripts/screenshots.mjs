@@ -92,12 +92,6 @@ try {
   const stage = await page.getByTestId('place note').boundingBox();
   await page.mouse.click(stage.x + stage.width * 0.62, stage.y + stage.height * 0.6);
   await settled();
-  await page.getByRole('tab', { name: /^Checks/ }).click();
-  await settled();
-  await page.getByRole('button', { name: 'Measure every frame' }).click();
-  await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 120_000 });
-  await settled();
-  await take('matte-report');
   await page.getByRole('tab', { name: 'Lanes' }).click();
   const reading = async (shot, name, frame) => {
     await page.getByRole('link', { name: 'Library' }).click();
@@ -203,6 +197,19 @@ try {
   await page.mouse.move(...(await at(0.24, 0.5)));
   await settled();
   await take('paint');
+  // A lesson while it is trained: its frames, what it makes of them, the stage with what it makes of this one.
+  await reading('SG010 green coat', 'Coat', 33);
+  await page.getByRole('tab', { name: /^Readings/ }).last().click();
+  await page.getByRole('checkbox', { name: 'Hold back frame 30' }).check();
+  await page.getByRole('button', { name: 'Look at some' }).click();
+  await page.getByLabel('Variation 1', { exact: true }).waitFor({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Go on training' }).click();
+  await page.getByRole('combobox', { name: 'On the stage' }).click();
+  await page.getByRole('option', { name: 'What it makes of it' }).click();
+  await page.getByText('Overlay', { exact: true }).click();
+  await page.getByLabel('Frame 6, now').first().waitFor({ timeout: 120_000 });
+  await page.waitForTimeout(12_000);
+  await take('lesson');
 } finally {
   await browser.close();
   server.kill();

@@ -10,7 +10,7 @@ export interface Variation {
   readonly turn: number;
   /** Larger and smaller, by up to twice at 1. */
   readonly size: number;
-  /** Brighter and darker, by up to two stops at 1. */
+  /** Brighter and darker, by up to three stops at 1. */
   readonly exposure: number;
   /** Contrast of the code values. */
   readonly contrast: number;
@@ -40,7 +40,7 @@ export const VARIATIONS = [
 ] as const satisfies readonly (keyof Variation)[];
 
 /** A shot is the same place on all of its frames: little is turned, made larger or mirrored, light may change much. */
-const COMMON = { mirror: 0, turn: 0.1, size: 0.15, exposure: 0.4, contrast: 0.3, tint: 0.3, noise: 0.3, blur: 0.2, motion: 0.35 };
+const COMMON = { mirror: 0, turn: 0.1, size: 0.15, exposure: 0.4, contrast: 0.3, tint: 0.3, noise: 0.3, blur: 0.2, motion: 0.25 };
 /** What a new lesson starts with. Of a change, what passes before it is left alone. */
 export const variationFor = (teaches: Teaches): Variation =>
   teaches === 'matte'

@@ -16,8 +16,8 @@ interface Layer {
 export const LEAK = 0.1;
 /** Coefficients of one result: 8 features, 4 channels of the pixel, a constant, 3 unused. */
 export const COEFFICIENTS = 16;
-/** Of them the one of the table's guess, and the constant. */
-const [GUESS, CONSTANT] = [11, 12];
+/** Of them the one of the table's guess. */
+const GUESS = 11;
 /** Sides of the maps that the net works on are multiples of this, and this is also how many pixels a picture is at least across. */
 export const CELL = 16;
 export const LEAST_SIDE = 64;
@@ -110,4 +110,3 @@ export class Layers {
 /** Index of the coefficients' layer. */
 export const COEFFICIENT_LAYER = 9;
 export const FEATURE_LAYERS = [10, 11] as const;
-export { CONSTANT, GUESS };

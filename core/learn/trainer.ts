@@ -3,7 +3,7 @@ import type { Example, Shown, Teaches, Variation } from './lesson';
 import { DIFFERENCE, MOST_CODE, codeOf, guessOf, lightOf, setsOf } from './lesson';
 import type { Look } from './look';
 import { LookPlanes } from './look';
-import { firstWeights, placesOf } from './net';
+import { firstWeights, fromOther, placesOf } from './net';
 import { TrainingNet } from './training-net';
 import type { Crop, Occluder } from './variation';
 import { CROP, RIM, Varied } from './variation';
@@ -81,7 +81,7 @@ export class Trainer {
     private readonly input: TrainingInput,
   ) {
     const { teaches, from, seed } = input;
-    const state = from && 'step' in from ? from : startOf(teaches, seed, from?.weights);
+    const state = from && 'step' in from ? from : startOf(teaches, seed, from && fromOther(from.weights, guessOf(teaches)));
     this.step = state.step;
     this.size = state.size;
     this.weights = kernels.copy(state.weights);

@@ -41,7 +41,8 @@ export function Jobs() {
   );
 }
 
-export function JobRow({ job }: { job: Job }) {
+/** A job that can be gone on with is paused, others are stopped. */
+export function JobRow({ job, stop = 'Stop' }: { job: Job; stop?: 'Stop' | 'Pause' }) {
   return (
     <div className="job" role="status">
       <span className="grow">
@@ -49,7 +50,7 @@ export function JobRow({ job }: { job: Job }) {
         <LinearProgress variant="determinate" value={(100 * job.done) / Math.max(1, job.of)} aria-label={`Progress: ${job.title}`} />
         <small className="mono dust">{progressText(job)}</small>
       </span>
-      <Button onClick={job.stop}>Stop</Button>
+      <Button onClick={job.stop}>{stop}</Button>
     </div>
   );
 }

@@ -309,7 +309,7 @@ function isMatte(shot: Shot, lane: Lane): boolean {
   return users.length > 0 && users.every((u) => MATTE_USES.includes(u.use));
 }
 
-/** "result", "over ▸ harbour", "feeds Screen key", "not used". */
+/** "result", "over ▸ harbour", "feeds Screen key", "teaches Coat", "not used". */
 function purposeOf(shot: Shot, lane: Lane): string {
   if (shot.result === lane.id) return 'result';
   const users = usersOf(shot, lane.id);
@@ -317,5 +317,7 @@ function purposeOf(shot: Shot, lane: Lane): string {
   if (join) return `${joinWord(join.step!)} ▸ ${join.lane.name}`;
   const fed = users.find((u) => u.step);
   if (fed) return fed.use === 'mask' ? `masks ${fed.step!.name}` : `feeds ${fed.step!.name}`;
-  return users.length ? `starts ${users[0]!.lane.name}` : 'not used';
+  if (users.length) return `starts ${users[0]!.lane.name}`;
+  const lesson = shot.readings.find((r) => r.kind === 'lesson' && r.examples.some((e) => e.target.lane === lane.id));
+  return lesson ? `teaches ${lesson.name}` : 'not used';
 }

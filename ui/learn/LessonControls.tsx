@@ -184,7 +184,7 @@ function TrainRows({ reading }: { reading: LessonReading }) {
       </Row>
       <div className="measure">
         {job ? (
-          <JobRow job={job} />
+          <JobRow job={job} stop={training.stage === 'training' ? 'Pause' : 'Stop'} />
         ) : (
           <Button
             variant={weights && !reading.stale ? 'outlined' : 'contained'}

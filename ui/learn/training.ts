@@ -88,7 +88,7 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
       ...gathered,
       look,
       seed: lesson.settings.seed,
-      ...(before && { from: other || lesson.stale ? { weights: before.learnt.weights } : before.state }),
+      ...(before && { from: other ? { weights: before.learnt.weights } : before.state }),
     };
     const length = placesOf(setsOf(lesson.teaches)).length;
     const two = navigator.hardwareConcurrency > 1;
@@ -99,7 +99,7 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
       shared,
       length,
       seconds: fresh ? 0 : lesson.seconds,
-      losses: fresh || lesson.stale ? [] : lesson.losses,
+      losses: fresh ? [] : lesson.losses,
     };
     if (shared) {
       partner = makeWorker();

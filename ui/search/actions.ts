@@ -7,6 +7,8 @@ import { keyFramesOf, shapesIn } from '@/store/shapes';
 import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { countCrossings } from '@/store/lens';
+import { newLessonIn } from '../learn/new-lesson';
+import { train } from '../learn/training';
 import { changeAndSolve, measureCharts, newLens } from '../lens/lens-jobs';
 import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
 import type { ShapeTool } from '../shapes/shaping';
@@ -274,6 +276,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
       },
       { title: 'New lens, from a chart or straight lines', keys: [], run: (_, bench) => newLens(bench) },
       { title: 'New camera, from tracks', keys: [], run: (_, bench) => newCamera(bench) },
+      { title: 'New lesson, taught by a few frames', keys: [], run: (_, bench) => newLessonIn(bench) },
       {
         title: 'Measure the selected reading',
         keys: ['M'],
@@ -284,6 +287,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
             void (reading.tracks.length + reading.hand.length > 0
               ? solveCameraOf(bench, reading.id, reading.solved !== null)
               : findCameraTracks(bench, reading.id));
+          else if (reading?.kind === 'lesson') void train(bench, reading.id, reading.settings.minutes);
           else if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
         },
       },

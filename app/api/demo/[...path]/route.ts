@@ -8,6 +8,7 @@ const TYPES: Record<string, string> = {
   png: 'image/png',
   glb: 'model/gltf-binary',
   exr: 'image/x-exr',
+  lesson: 'application/octet-stream',
 };
 
 /** Serves the demo film: GET /api/demo/shots and /api/demo/media/FOLDER list files, anything below them is a file. */
