@@ -176,3 +176,32 @@ test('a lesson goes out as a file and comes into another shot; what cannot be ta
   await expect(async () => expect((await shownAt(page, 470, 250))[0]).toBeGreaterThan(200)).toPass({ timeout: 30_000 });
   await expect(async () => expect((await shownAt(page, 800, 120))[0]).toBeLessThan(60)).toPass({ timeout: 30_000 });
 });
+
+test('SG040’s box and mark are learnt away from three frames that were cleaned', async ({ page }) => {
+  test.setTimeout(300_000);
+  await openLibrary(page);
+  await page.getByTestId('shot SG040 harbour wall').locator('.open').click();
+  await settled(page);
+  await goTo(page, 17);
+  await seeStart(page, 'wall');
+  await settled(page, 17);
+  // Where the box hangs on this frame, and bare wall beside it.
+  const [box, bare] = [await shownAt(page, 690, 200), await shownAt(page, 840, 200)];
+  await newLesson(page, 'Lesson 1');
+  await controls(page).getByRole('combobox', { name: 'It learns' }).click();
+  await page.getByRole('option', { name: 'A change' }).click();
+  await menusGone(page);
+  await target(page, /^wall$/);
+  for (const f of [8, 25, 41]) await showFrame(page, f);
+  await train(page, 0.4);
+  await trained(page);
+  await controls(page).getByRole('button', { name: 'Put it in the lane' }).click();
+  await goTo(page, 17);
+  await settled(page, 17);
+  await expect(async () => {
+    const now = await shownAt(page, 690, 200);
+    expect(Math.abs(now[0]! - box[0]!) + Math.abs(now[1]! - box[1]!) + Math.abs(now[2]! - box[2]!)).toBeGreaterThan(12);
+  }).toPass({ timeout: 30_000 });
+  const beside = await shownAt(page, 840, 200);
+  beside.forEach((v, i) => expect(Math.abs(v - bare[i]!)).toBeLessThan(8));
+});

@@ -199,7 +199,10 @@ try {
   await take('paint');
   // A lesson while it is trained: its frames, what it makes of them, the stage with what it makes of this one.
   await reading('SG010 green coat', 'Coat', 33);
-  await page.getByRole('tab', { name: /^Readings/ }).last().click();
+  await page
+    .getByRole('tab', { name: /^Readings/ })
+    .last()
+    .click();
   await page.getByRole('checkbox', { name: 'Hold back frame 30' }).check();
   await page.getByRole('button', { name: 'Look at some' }).click();
   await page.getByLabel('Variation 1', { exact: true }).waitFor({ timeout: 60_000 });

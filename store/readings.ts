@@ -200,7 +200,8 @@ export const setFrames =
     put(r, withFrames(kept, frames.map(lean)));
     outdateCameras(s, id);
     const measured = new Set(frames.map((f) => f.frame));
-    if ((r.frames as readonly (PointFrame | PlaneFrame)[]).every((f) => f.pinned || f.frame === r.reference || measured.has(f.frame))) delete r.stale;
+    if ((r.frames as readonly (PointFrame | PlaneFrame)[]).every((f) => f.pinned || f.frame === r.reference || measured.has(f.frame)))
+      delete r.stale;
   };
 
 export const removeFrames =

@@ -75,7 +75,7 @@ const api = {
     let last = 0;
     while (!paused && report.seconds < until) {
       report = session!.slice(SLICE);
-      if (performance.now() - last > 300) {
+      if (performance.now() - last > 800) {
         told(report);
         last = performance.now();
       }

@@ -1,5 +1,6 @@
 'use client';
 import Button from '@mui/material/Button';
+import { memo } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import type { LessonReading } from '@/core/readings/types';
 import { useBench } from '../workbench/context';
@@ -13,66 +14,88 @@ const TICK = { fontSize: 10, fill: DUST };
 
 /** How a lesson goes: what it is shown beside what it makes of it, its loss by step, and how sure it is by frame. */
 export function LessonSheet({ reading }: { reading: LessonReading }) {
-  const bench = useBench();
-  const training = useTraining();
-  const here = training.reading === reading.id || training.reading === null;
-  const sheet = here ? training.sheet : [];
-  const fed = here ? training.fed : [];
-  const losses = (training.reading === reading.id && training.report?.losses) || reading.losses;
+  // Each picture by itself: what comes a few times a second draws nothing else again.
   return (
     <section className="reading-charts lesson" aria-label={`Charts of ${reading.name}`}>
-      <figure
-        title="Pieces of the frames it is shown: the picture, what is right there, and what it makes of it now"
-        data-testid="lesson-sheet"
-      >
-        <figcaption>Picture · target · now</figcaption>
-        {sheet.length === 0 ? (
-          <div className="empty">While it is trained, what it makes of its frames stands here beside what is right.</div>
-        ) : (
-          <div className="sheet">
-            {sheet.map((row, i) => (
-              <div key={i} className="sheet-column">
-                <span
-                  className={`mono${row.held ? ' accent' : ''}`}
-                  title={row.held ? 'Held back: it never learnt from this frame' : undefined}
-                >
-                  {row.frame}
-                  {row.held && ' held'}
-                </span>
-                <CropCanvas values={row.input} label={`Frame ${row.frame}, picture`} />
-                <CropCanvas values={row.target} label={`Frame ${row.frame}, target`} />
-                <CropCanvas values={row.now} label={`Frame ${row.frame}, now`} />
-              </div>
-            ))}
-          </div>
-        )}
-      </figure>
-      <LossChart losses={losses} />
+      <SheetFigure id={reading.id} />
+      <LossFigure reading={reading} />
       <SurenessChart reading={reading} />
-      <figure
-        title="What the net is fed: pieces of the frames, each varied anew at every step, with what is right there"
-        data-testid="lesson-fed"
-      >
-        <figcaption>
-          Variations{' '}
-          <Button size="small" onClick={() => void lookAtFed(bench, reading.id)}>
-            {fed.length ? 'Others' : 'Look at some'}
-          </Button>
-        </figcaption>
-        <div className="fed">
-          {fed.map((crop, i) => (
-            <span key={i} title={`of frame ${crop.frame}`}>
-              <CropCanvas values={crop.input} label={`Variation ${i + 1}`} />
-              <CropCanvas values={crop.target} label={`Variation ${i + 1}, target`} />
-            </span>
-          ))}
-        </div>
-      </figure>
+      <FedFigure id={reading.id} />
     </section>
   );
 }
 
-function LossChart({ losses }: { losses: LessonReading['losses'] }) {
+/** Whether what a training shows is of this lesson, or was last. */
+const useHere = (id: string): boolean => useTraining((s) => s.reading === id || s.reading === null);
+
+function LossFigure({ reading }: { reading: LessonReading }) {
+  const live = useTraining((s) => (s.reading === reading.id ? s.report?.losses : undefined));
+  return <LossChart losses={live ?? reading.losses} />;
+}
+
+function SheetFigure({ id }: { id: string }) {
+  const here = useHere(id);
+  const all = useTraining((s) => s.sheet);
+  const sheet = here ? all : [];
+  return (
+    <figure
+      title="Pieces of the frames it is shown: the picture, what is right there, and what it makes of it now"
+      data-testid="lesson-sheet"
+    >
+      <figcaption>Picture · target · now</figcaption>
+      {sheet.length === 0 ? (
+        <div className="empty">While it is trained, what it makes of its frames stands here beside what is right.</div>
+      ) : (
+        <div className="sheet">
+          {sheet.map((row, i) => (
+            <div key={i} className="sheet-column">
+              <span
+                className={`mono${row.held ? ' accent' : ''}`}
+                title={row.held ? 'Held back: it never learnt from this frame' : undefined}
+              >
+                {row.frame}
+                {row.held && ' held'}
+              </span>
+              <CropCanvas values={row.input} label={`Frame ${row.frame}, picture`} />
+              <CropCanvas values={row.target} label={`Frame ${row.frame}, target`} />
+              <CropCanvas values={row.now} label={`Frame ${row.frame}, now`} />
+            </div>
+          ))}
+        </div>
+      )}
+    </figure>
+  );
+}
+
+function FedFigure({ id }: { id: string }) {
+  const bench = useBench();
+  const here = useHere(id);
+  const all = useTraining((s) => s.fed);
+  const fed = here ? all : [];
+  return (
+    <figure
+      title="What the net is fed: pieces of the frames, each varied anew at every step, with what is right there"
+      data-testid="lesson-fed"
+    >
+      <figcaption>
+        Variations{' '}
+        <Button size="small" onClick={() => void lookAtFed(bench, id)}>
+          {fed.length ? 'Others' : 'Look at some'}
+        </Button>
+      </figcaption>
+      <div className="fed">
+        {fed.map((crop, i) => (
+          <span key={i} title={`of frame ${crop.frame}`}>
+            <CropCanvas values={crop.input} label={`Variation ${i + 1}`} />
+            <CropCanvas values={crop.target} label={`Variation ${i + 1}, target`} />
+          </span>
+        ))}
+      </div>
+    </figure>
+  );
+}
+
+const LossChart = memo(function LossChart({ losses }: { losses: LessonReading['losses'] }) {
   const rows = losses.map(([step, loss, held]) => ({ step, loss: Math.max(1e-5, loss), ...(held >= 0 && { held: Math.max(1e-5, held) }) }));
   const measured = rows.some((r) => r.held !== undefined);
   return (
@@ -108,7 +131,7 @@ function LossChart({ losses }: { losses: LessonReading['losses'] }) {
       )}
     </figure>
   );
-}
+});
 
 function SurenessChart({ reading }: { reading: LessonReading }) {
   const frame = useView((s) => s.frame);

@@ -76,7 +76,7 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
   let partner: Worker | null = null;
   let kept: WeightsFile | null = null;
   try {
-    useTraining.setState({ ...IDLE, reading: id, stage: 'gathering' });
+    useTraining.setState(({ fed }) => ({ ...IDLE, fed, reading: id, stage: 'gathering' }));
     const gathered = await gather(bench, lesson, job);
     const bytes = other?.bytes ?? (lesson.weights && (await bytesOf(lesson.weights)));
     const before = bytes && readLesson(bytes, other?.name ?? lesson.name);
@@ -146,8 +146,7 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
     job.end();
     await worker.call((w) => w.end()).catch(() => undefined);
     partner?.terminate();
-    const { sheet } = useTraining.getState();
-    useTraining.setState({ ...IDLE, sheet });
+    useTraining.setState(({ sheet, fed }) => ({ ...IDLE, sheet, fed }));
   }
 }
 

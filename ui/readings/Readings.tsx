@@ -178,9 +178,9 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
               ? cameraLine(reading)
               : reading.kind === 'lesson'
                 ? lessonLine(reading)
-              : frames.length < 2
-                ? 'not measured'
-                : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
+                : frames.length < 2
+                  ? 'not measured'
+                  : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
         </small>
         {sure !== null && isTrack(reading) && (
           <small className={`ellipsis${sure < 0.6 || flagged ? ' warn-text' : ''}`} style={{ display: 'block' }}>

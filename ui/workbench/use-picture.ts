@@ -78,9 +78,10 @@ export function useSeen(): { shot: Shot; tap: Tap | null; looked: boolean } {
   const solo = useView((s) => s.solo);
   const seen = useView((s) => s.seen);
   const looked = useView((s) => lookedOf(shot, s));
-  const training = useTraining();
+  const trained = useTraining((s) => s.reading);
+  const live = useTraining((s) => s.live);
   const lesson = useView((s) => (s.lessonNow && s.selection?.kind === 'reading' ? s.selection.id : null));
-  const taught = withLive(shot, training);
+  const taught = withLive(shot, { reading: trained, live });
   const now = lesson && !looked ? lessonShot(taught, lesson) : null;
   const of = now ?? seenShot(taught, { solo, looked });
   const { lane, after } = now ? { lane: LESSON_LANE, after: undefined } : (seenTap(of, looked ? null : seen) ?? {});
