@@ -58,8 +58,7 @@ export const assetOfLesson = ({ id, name, weights }: LessonReading): Asset | nul
   weights && { id, name, kind: 'weights', frames: [{ ...weights, frame: 1 }] };
 
 /** Stands for a still's, an asset's or a movie's contents: its hash, or where it lies. */
-export const contentOf = (source: Pick<Source, 'id' | 'frames' | 'path'>): string =>
-  source.frames?.[0]?.hash ?? source.path ?? source.id;
+export const contentOf = (source: Pick<Source, 'id' | 'frames' | 'path'>): string => source.frames?.[0]?.hash ?? source.path ?? source.id;
 
 /** The file that holds a frame of a source. */
 export const mediaOf = (source: Pick<Source, 'frames'> & { kind: Asset['kind'] }, mediaFrame: number): MediaFrame | undefined =>
