@@ -8,6 +8,7 @@ import { firstWeights, mapSize } from '@/core/learn/net';
 import { Trainer } from '@/core/learn/trainer';
 import { TrainingNet } from '@/core/learn/training-net';
 import { CROP } from '@/core/learn/variation';
+import { naiveConv } from '@/core/testing/naive-conv';
 import { nodeKernels } from '@/engine/node/host';
 import { learningKernels, trainInNode } from '@/engine/node/training';
 import { makeKernels } from '@/engine/wasm';
@@ -27,21 +28,6 @@ function example(frame: number, w = W, h = H): Example {
     (_, i) => 0.2 + 0.1 * Math.sin((i % w) * (0.2 + 0.5 * target[i % n]!)) * Math.cos(i / w / 9),
   );
   return { frame, width: w, height: h, input, target, held: false };
-}
-
-/** The largest layer of a crop, 64 to 24 channels at 32×32, by loops that say what it is. */
-function naive(x: Float32Array, weights: Float32Array, bias: Float32Array, out: Float32Array): void {
-  const [w, h, cin, cout] = [32, 32, 64, 24];
-  for (let y = 0; y < h; y++)
-    for (let i = 0; i < w; i++)
-      for (let o = 0; o < cout; o++) {
-        let sum = bias[o]!;
-        for (let ky = 0; ky < 3; ky++)
-          for (let kx = 0; kx < 3; kx++)
-            for (let c = 0; c < cin; c++)
-              sum += x[((y + ky) * (w + 2) + i + kx) * cin + c]! * weights[((ky * 3 + kx) * cin + c) * cout + o]!;
-        out[((y + 1) * (w + 2) + i + 1) * cout + o] = Math.max(sum, 0.1 * sum);
-      }
 }
 
 /** Layers, steps of a training, and what was learnt applied to HD; one core unless said. */
@@ -68,16 +54,8 @@ export async function benchLearning(root: string, entry: URL): Promise<string> {
     });
   };
   const [a, b] = [conv(plain), conv(relaxed)];
-  const loops = timeOf(
-    () =>
-      naive(
-        new Float32Array(mapSize(32, 32, 64)).fill(0.5),
-        new Float32Array(9 * 64 * 24).fill(0.1),
-        new Float32Array(24),
-        new Float32Array(mapSize(32, 32, 24)),
-      ),
-    5,
-  );
+  const [map, taps] = [new Float32Array(mapSize(32, 32, 64)).fill(0.5), new Float32Array(9 * 64 * 24).fill(0.1)];
+  const loops = timeOf(() => void naiveConv(map, taps, new Float32Array(24), 32, 32, 64, 24, 0.1));
   const examples = [example(0), example(5)];
   const input = {
     teaches: 'matte' as const,

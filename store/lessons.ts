@@ -197,10 +197,11 @@ export const finishMatte =
       s.lanes.splice(s.lanes.indexOf(lane) + 1, 0, hair, near);
       const spread = put(near.id, '', 'choke', 'Spread', { radius: 6, follow: false });
       put(near.id, spread, 'softenMatte', 'Soften', { size: 3, follow: false });
-      const key = put(hair.id, '', 'screenKey', 'Key the hair', {
+      const calm = put(hair.id, '', 'blur', 'Calm the noise', { size: 0.8, channels: 'colour' });
+      const key = put(hair.id, calm, 'screenKey', 'Key the hair', {
         screenColour: [...screen],
         balance: 1,
-        low: 0.25,
+        low: 0.3,
         high: 0.9,
         output: 'matte',
       });
