@@ -138,7 +138,7 @@ test('a change is learnt where it is, and the rest left alone', () => {
   const examples = [marked(0), marked(3), marked(6)];
   const input = inputOf(examples, { variation: { ...variationFor('change'), occluders: 0.2 } }, 'change');
   const trainer = new Trainer(kernels, input);
-  steps(trainer, 100);
+  steps(trainer, 150);
   const applied = new Applied(kernels, { teaches: 'change', weights: trainer.means.slice(), look: input.look });
   trainer.dispose();
   const seen = marked(4);

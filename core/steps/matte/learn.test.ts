@@ -51,3 +51,12 @@ test('pictures smaller than the net’s cells are learnt on too', async () => {
   const { planes } = await evaluate({ main: flat(9, 5, 0.4) }, [{ type: 'learn', params: { lesson: 'matte' } }]);
   expect(planes.A!.every((v) => v > 0 && v < 1)).toBe(true);
 });
+
+test('at a quarter of the size it is looked at twice as large: flat stays flat, and what is not changed is as it was', async () => {
+  const small = { ...all, scale: 0.25 };
+  const matte = await evaluate({ main: flat(80, 64, 0.3) }, [{ type: 'learn', params: { lesson: 'matte' } }], small);
+  const whole = await evaluate({ main: flat(80, 64, 0.3) }, [{ type: 'learn', params: { lesson: 'matte' } }], all);
+  expect(matte.at('A', 10, 8)).toBeCloseTo(whole.at('A', 40, 32), 1);
+  const { planes } = await evaluate({ main: flat(80, 64, 0.3) }, [{ type: 'learn', params: { lesson: 'change', sureness: true } }], small);
+  expect(planes.R!.every(Number.isFinite)).toBe(true);
+});

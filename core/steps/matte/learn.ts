@@ -1,6 +1,7 @@
 import type { Plane } from '@/kernels';
 import { copyShared } from '../../filters/copy';
 import { LOOKS } from '../../learn/apply';
+import { enlarge, halve } from '../../learn/proxy';
 import type { LessonData } from '../../learn/reading';
 import { rect, union } from '../../geometry/rect';
 import { choice, lesson, toggle } from '../../param';
@@ -78,7 +79,23 @@ export const learn = defineStep({
     const matte = isMatte(p.lesson);
     const results = (matte ? [0] : [0, 1, 2, 3]).map(() => ctx.scratch(n));
     const poll = (): void => ctx.poll();
-    applied.run(rgb, w, h, results, poll);
+    // What is seen at a quarter of the size is too unlike what was taught: it is looked at twice as large.
+    const large = ctx.scale < 0.5 ? rgb.map(() => ctx.scratch(4 * n)) : null;
+    large?.forEach((plane, c) => enlarge(rgb[c]!, w, h, plane));
+    const largeResults = large && results.map(() => ctx.scratch(4 * n));
+    const lookInto = (to: readonly Plane[], look: (typeof LOOKS)[number]): void => {
+      if (!large || !largeResults) return applied.run(rgb, w, h, to, poll, look);
+      applied.run(large, 2 * w, 2 * h, largeResults, poll, look);
+      to.forEach((plane, k) => halve(largeResults[k]!, w, h, plane));
+      // Of a picture only the change is taken: the rest keeps its detail.
+      if (!matte)
+        for (let c = 0; c < 3; c++) {
+          const soft = ctx.scratch(n);
+          halve(large[c]!, w, h, soft);
+          for (let i = 0; i < n; i++) to[c]![i] = to[c]![i]! - soft[i]! + rgb[c]![i]!;
+        }
+    };
+    lookInto(results, LOOKS[0]);
     /** A plane of the frame into one of what is written; `outside` where that reaches further. */
     const put = (plane: Float32Array, channel: string, outside: (i: number) => number): void => {
       const to = out.planes[channel];
@@ -93,7 +110,7 @@ export const learn = defineStep({
       const spread = ctx.scratch(n).fill(0);
       const other = results.map(() => ctx.scratch(n));
       for (const look of LOOKS.slice(1)) {
-        applied.run(rgb, w, h, other, poll, look);
+        lookInto(other, look);
         for (const [k, plane] of other.slice(0, matte ? 1 : 3).entries())
           for (let i = 0; i < n; i++) spread[i] = Math.max(spread[i]!, Math.abs(plane[i]! - results[k]![i]!));
       }
