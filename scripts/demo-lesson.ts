@@ -16,18 +16,18 @@ import { film, lane, step } from './demo-parts';
 
 type Write = (name: string, shot: object) => string;
 const STEPS = 6000;
-const LESSON = '../media/sg010/coat.lesson';
+const LESSON = '../media/sg010-coat/coat.lesson';
 
 /** A keeper in a coat of the screen's own hue: four frames are drawn, the others learnt, the hair keyed. */
 export async function coat(write: Write): Promise<void> {
   const start: Written = {
     ...film('sg010-coat', 'SG010 green coat'),
     sources: [
-      { id: 'src-coat', name: 'green coat plate', path: '../media/sg010/coat.####.jpg', colourSpace: 'Rec.709' },
+      { id: 'src-coat', name: 'green coat plate', path: '../media/sg010-coat/coat.####.jpg', colourSpace: 'Rec.709' },
       {
         id: 'src-drawn',
         name: 'drawn mattes',
-        path: '../media/sg010/coat-matte.####.png',
+        path: '../media/sg010-coat/coat-matte.####.png',
         colourSpace: 'linear',
         alpha: 'luma',
         missing: 'black',
@@ -77,7 +77,7 @@ export async function coat(write: Write): Promise<void> {
   write('sg010-coat', JSON.parse(text) as object);
 }
 
-const FILE = 'demo/media/sg010/coat.lesson';
+const FILE = 'demo/media/sg010-coat/coat.lesson';
 const inRoot = (path: string): string => join(process.env.OSTRACON_ROOT ?? '.', path);
 type Went = Pick<LessonReading, 'steps' | 'seconds' | 'losses'>;
 

@@ -59,11 +59,13 @@ const SHOTS: Record<string, { frames: { first: number; last: number }; once?(): 
     once: harbour,
     async frame(frame) {
       for (const [name, options] of Object.entries({ keeper: SG010, coat: GREEN_COAT })) {
+        const folder = name === 'coat' ? 'sg010-coat' : 'sg010';
+        mkdirSync(join(root, 'demo/media', folder), { recursive: true });
         const { width, height, plate, alpha } = renderKeeper(frame, options);
-        await writePlate(plate, width, height, fileOf('sg010', name, frame, 'jpg'));
+        await writePlate(plate, width, height, fileOf(folder, name, frame, 'jpg'));
         if (name === 'coat' && (DRAWN as readonly number[]).includes(frame)) {
           const data = Uint8Array.from(alpha, (v) => Math.round(255 * v));
-          writeFileSync(fileOf('sg010', 'coat-matte', frame, 'png'), writePng({ width, height, bits: 8, channels: 1, data }));
+          writeFileSync(fileOf(folder, 'coat-matte', frame, 'png'), writePng({ width, height, bits: 8, channels: 1, data }));
         }
       }
     },
