@@ -5,7 +5,7 @@ import type { Shot } from '@/core/document/types';
 import { alongFlow } from '@/core/flow/along';
 import { flowOf, seenLuma } from '@/core/flow/pair';
 import { rect } from '@/core/geometry/rect';
-import { Applied, LOOKS } from '@/core/learn/apply';
+import { Applied, meanSpread } from '@/core/learn/apply';
 import type { Learnt } from '@/core/learn/apply';
 import { featuresOf, teachMost } from '@/core/learn/choose';
 import type { Example, Teaches } from '@/core/learn/lesson';
@@ -71,11 +71,11 @@ async function learntAfter(input: TrainingInput, seconds: readonly number[], ent
   return made;
 }
 
-async function applied(learnt: Learnt, input: Float32Array, look = LOOKS[0] as (typeof LOOKS)[number]): Promise<Float32Array[]> {
+async function applied(learnt: Learnt, input: Float32Array): Promise<Float32Array[]> {
   const kernels = await nodeKernels();
   const net = new Applied(kernels, learnt);
   const out = Array.from({ length: setsOf(learnt.teaches) }, () => new Float32Array(N));
-  net.run(channels(input), W, H, out, () => undefined, look);
+  net.run(channels(input), W, H, out, () => undefined);
   net.dispose();
   return out;
 }
@@ -199,11 +199,13 @@ async function greenCoat(root: string, entry: URL): Promise<string> {
   ]);
   const spreads: { frame: number; spread: number; error: number }[] = [];
   for (const o of harder) {
-    const looks: Float32Array[] = [];
-    for (const l of LOOKS) looks.push((await applied(learnt, o.input, l))[0]!);
-    let spread = 0;
-    for (let i = 0; i < N; i++) spread += Math.max(...looks.slice(1).map((p) => Math.abs(p[i]! - looks[0]![i]!))) / N;
-    spreads.push({ frame: o.frame, spread, error: errorOf(looks[0]!, o.alpha)[0] });
+    const net = new Applied(kernels, learnt);
+    spreads.push({
+      frame: o.frame,
+      spread: meanSpread(net, o.input, W, H),
+      error: errorOf((await applied(learnt, o.input))[0]!, o.alpha)[0],
+    });
+    net.dispose();
   }
   const usual = [...spreads].sort((a, b) => a.error - b.error)[Math.floor(spreads.length / 2)]!.error;
   const bad = spreads.filter((s) => s.error > 2 * usual).map((s) => s.frame);

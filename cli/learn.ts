@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { ShotError } from '@/core/errors';
-import { readLesson, writeLesson } from '@/core/learn/lesson-file';
+import { readLesson } from '@/core/learn/lesson-file';
 import { lookOf } from '@/core/learn/look';
 import type { LessonReading } from '@/core/readings/types';
 import { RGBA } from '@/core/picture';
@@ -82,19 +82,7 @@ async function train(
     },
     two ? new URL(import.meta.url) : undefined,
   );
-  const state = session.trainer.state();
-  const { seconds } = session.report();
-  const bytes = writeLesson({
-    note: {
-      name: lesson.name,
-      teaches: lesson.teaches,
-      steps: state.step,
-      seconds,
-      about: { frames: lesson.examples.map((e) => e.frame), heldBack: lesson.examples.filter((e) => e.held).map((e) => e.frame) },
-    },
-    learnt: { teaches: lesson.teaches, weights: state.means, look: session.input.look },
-    state,
-  });
+  const bytes = session.file(lesson.name);
   await stop();
   await writeWhole(out, bytes);
   process.stdout.write(`${out} ${createHash('sha256').update(bytes).digest('hex')}\n`);

@@ -7,6 +7,7 @@ import type { FeedDefinition, ParamSchema, ParamValues } from './param';
 import { toggle } from './param';
 import type { RoledPass } from './passes/pass';
 import type { Format, PictureInfo, Tile } from './picture';
+import type { Reading } from './readings/types';
 import type { Model } from './render/model';
 
 export const FAMILIES = [
@@ -100,6 +101,8 @@ export interface StepDefinition<S extends ParamSchema = ParamSchema, P = ParamVa
   readonly colour?: boolean;
   /** Times at which the parameters are wanted besides the frame: for motion blur, or a speed that is summed up. */
   samples?(p: P, frame: number): number[];
+  /** Parameters that have no effect with the readings that it names: they are not shown. */
+  idle?(params: Readonly<Record<string, unknown>>, readings: readonly Reading[]): readonly string[];
   /** What is worth telling of its parameters, though it can work: shown with the step. */
   remark?(p: P, io: StepIo<P>): string | null;
   /** True where it would change nothing: it is then left out. */

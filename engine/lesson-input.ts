@@ -2,7 +2,7 @@ import type { Tap } from '@/core/document/tap';
 import { ShotError } from '@/core/errors';
 import { checkExamples, sizeProblem } from '@/core/learn/check';
 import type { Rect } from '@/core/geometry/rect';
-import type { Example, Shown } from '@/core/learn/lesson';
+import type { Example, Shown, Teaches } from '@/core/learn/lesson';
 import type { TrainingInput } from '@/core/learn/trainer';
 import type { Occluder } from '@/core/learn/variation';
 import type { LessonReading } from '@/core/readings/types';
@@ -37,6 +37,7 @@ const SAMPLES = 6;
 export async function lessonInput(
   lesson: LessonReading,
   shown: (tap: Tap, frame: number) => Promise<Occluder>,
+  check: (examples: readonly Example[], teaches: Teaches) => string[] | Promise<string[]> = checkExamples,
   told: (done: number, of: number) => void = () => undefined,
 ): Promise<{ input: Omit<TrainingInput, 'look' | 'seed'>; said: string[] }> {
   const { teaches, range, settings } = lesson;
@@ -49,7 +50,7 @@ export async function lessonInput(
     examples.push({ frame, width, height, input, target: teaches === 'matte' ? right.alpha : right.input, held });
     told(examples.length, lesson.examples.length);
   }
-  const said = checkExamples(examples, teaches);
+  const said = await check(examples, teaches);
   const spread = [
     ...new Set(Array.from({ length: SAMPLES }, (_, i) => Math.round(range.first + ((range.last - range.first) * (i + 0.5)) / SAMPLES))),
   ];

@@ -1,4 +1,5 @@
 import type { Kernels, Plane } from '@/kernels';
+import { writeLesson } from '@/core/learn/lesson-file';
 import { withLoss } from '@/core/learn/progress';
 import type { Losses } from '@/core/learn/reading';
 import type { TrainingInput } from '@/core/learn/trainer';
@@ -70,7 +71,7 @@ export class Session {
   private alone: boolean;
 
   constructor(
-    kernels: Kernels,
+    private readonly kernels: Kernels,
     readonly input: TrainingInput,
     private readonly shared: SharedStep | null,
     private seconds = 0,
@@ -135,12 +136,22 @@ export class Session {
     return { step, loss: this.loss, held: this.held, seconds: this.seconds, perSecond: this.rate, losses: this.losses, hard };
   }
 
+  /** What is learnt by now as a file; `toApply` leaves out what only a training needs. */
+  file(name: string, toApply = false): Uint8Array {
+    const { teaches, examples, look } = this.input;
+    const state = this.trainer.state();
+    const framesOf = (held: boolean): number[] => examples.filter((e) => e.held === held).map((e) => e.frame);
+    const note = { name, teaches, steps: state.step, seconds: this.seconds, about: { frames: framesOf(false), heldBack: framesOf(true) } };
+    return writeLesson({ note, learnt: { teaches, weights: state.means, look }, state }, toApply);
+  }
+
   /** Lets the partner go. */
   end(): void {
     if (this.shared) {
       Atomics.store(this.shared.control, GO, -1);
       Atomics.notify(this.shared.control, GO);
     }
+    this.halves.forEach((p) => this.kernels.give(p));
     this.trainer.dispose();
   }
 }

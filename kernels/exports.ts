@@ -431,7 +431,6 @@ export interface KernelExports {
     share: number,
     adds: number,
   ): void;
-  fusesMultiplyAdd(): number;
   conv3(x: number, weights: number, bias: number, out: number, w: number, h: number, cin: number, cout: number, leak: number): void;
   turnWeights(weights: number, out: number, cin: number, cout: number): void;
   convWeightGradient(x: number, d: number, dw: number, w: number, h: number, cin: number, cout: number): void;

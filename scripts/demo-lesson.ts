@@ -2,7 +2,6 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { produce } from 'immer';
 import type { Shot } from '@/core/document/types';
-import { writeLesson } from '@/core/learn/lesson-file';
 import { lookOf } from '@/core/learn/look';
 import type { LessonReading } from '@/core/readings/types';
 import { RGBA } from '@/core/picture';
@@ -105,11 +104,8 @@ async function taught(shot: Shot, files: Map<string, string>): Promise<Went> {
       process.stdout.write(`step ${r.step}, loss ${r.loss.toPrecision(3)}\n`);
     },
   );
-  const state = session.trainer.state();
-  const { losses, ...report } = session.report();
-  const seconds = Math.round(report.seconds);
+  const { step, losses, seconds } = session.report();
+  writeFileSync(inRoot(FILE), session.file('Coat', true));
   await stop();
-  const note = { name: 'Coat', teaches: 'matte' as const, steps: state.step, seconds, about: { frames: DRAWN } };
-  writeFileSync(inRoot(FILE), writeLesson({ note, learnt: { teaches: 'matte', weights: state.means, look }, state }, true));
-  return { steps: state.step, seconds, losses };
+  return { steps: step, seconds: Math.round(seconds), losses };
 }

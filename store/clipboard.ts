@@ -9,7 +9,8 @@ import { isKeyed, isLink, lastKnown, paramsOf } from '@/core/document/params';
 import { limitedOf } from '@/core/document/zones';
 import { unfollowed } from '@/core/document/taps';
 import type { Lane, Param, Shot, Source, Step, Tap, Value, Zone } from '@/core/document/types';
-import type { PlaneReading, Reading } from '@/core/readings/types';
+import { moveTaps } from '@/core/document/taps';
+import type { Reading } from '@/core/readings/types';
 import { ShotError } from '@/core/errors';
 import { kindOf, referencesOf } from '@/core/params/kinds';
 import { schemaOf } from '@/core/params/parts';
@@ -249,13 +250,14 @@ export const pasteLanes =
       if (s.readings.some((x) => x.id === id)) continue;
       const at = <T extends Tap>(tap: T): T => ({ ...tap, lane: to(tap.lane), ...(tap.after && { after: to(tap.after) }) });
       const along = (tap: Tap): boolean => ids.has(tap.lane);
-      const { matte, ...rest } = structuredClone(r) as PlaneReading;
+      const own = structuredClone(r) as Draft<Reading>;
+      moveTaps(own, (tap) => (along(tap) ? at(tap) : null));
       const name = freeName(
         r.name,
         s.readings.map((x) => x.name),
       );
       const from = along(r.from) ? at(r.from) : { lane: lanes[0]!.id, after: '' };
-      s.readings.push({ ...rest, id, name, from, ...(matte && along(matte) && { matte: at(matte) }) } as Draft<Reading>);
+      s.readings.push({ ...own, id, name, from });
     }
     const here = new Set([...s.lanes, ...lanes].flatMap((l) => l.steps.map((x) => x.id)));
     for (const step of lanes.flatMap((l) => l.steps)) {

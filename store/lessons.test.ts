@@ -6,6 +6,7 @@ import { filesOfShot } from '@/core/document/media';
 import { tapPlaces } from '@/core/document/taps';
 import type { LessonReading } from '@/core/readings/types';
 import * as lessons from './lessons';
+import { clipLane, pasteLanes } from './clipboard';
 import { removeReading } from './readings';
 import { removeLane } from './structure';
 import type { Change } from './change';
@@ -92,4 +93,13 @@ test('applied it stands right after the point that it looks at, and then cannot 
   expect(() => parseShot(JSON.parse(JSON.stringify(finished)))).not.toThrow();
   const bare = after(shot, lessons.finishMatte(made.step!, null));
   expect(bare.lanes).toHaveLength(2);
+});
+
+test('pasted into another shot it keeps what it has learnt, and shows nothing that is not there', () => {
+  const shot = after(begun, lessons.addExample(id, 9, { lane: 'drawn' }), learnt('a', 80), lessons.applyLesson(id, made));
+  const other: Shot = { ...start, id: 'other', lanes: [], result: null };
+  const alone = lessonOf(after(other, pasteLanes(clipLane(shot, 'plate'))));
+  expect(alone).toMatchObject({ weights: file('a'), examples: [] });
+  const both = after(other, pasteLanes({ ...clipLane(shot, 'plate'), lanes: shot.lanes }));
+  expect(lessonOf(both).examples.map((e) => both.lanes.find((l) => l.id === e.target.lane)?.name)).toEqual(['drawn']);
 });

@@ -1,5 +1,6 @@
 import type { Draft } from 'immer';
 import { findStep, isKeyed } from '@/core/document/params';
+import { moveTaps } from '@/core/document/taps';
 import { applies, stepValues } from '@/core/document/values';
 import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
 import { limitedOf } from '@/core/document/zones';
@@ -70,7 +71,9 @@ export const addReadings =
         s.readings.map((x) => x.name),
       );
       const from = s.lanes.some((l) => l.id === r.from.lane) ? r.from : { lane: s.result ?? '' };
-      s.readings.push({ ...r, id: newId(), name, from } as Draft<Reading>);
+      const own = structuredClone(r) as Draft<Reading>;
+      moveTaps(own, (tap) => (s.lanes.some((l) => l.id === tap.lane) ? tap : null));
+      s.readings.push({ ...own, id: newId(), name, from });
     }
   };
 

@@ -1,6 +1,6 @@
 import type { Draft } from 'immer';
 import { findStep, isLink, lastKnown } from '@/core/document/params';
-import { linksInto, tapPlaces, tapsAfter, tellPlace } from '@/core/document/taps';
+import { linksInto, moveTaps, tapPlaces, tapsAfter, tellPlace } from '@/core/document/taps';
 import type { Param, Shot, Step } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
@@ -54,12 +54,7 @@ export const removeLane =
     }
     for (const join of joins) if (findStep(s as Shot, join)) removeStep(join)(s);
     for (const r of s.readings) {
-      if (r.kind === 'plane' && r.matte?.lane === id) delete r.matte;
-      if (r.kind === 'camera') r.exclude = r.exclude.filter((m) => m.lane !== id);
-      if (r.kind === 'lesson') {
-        r.examples = r.examples.filter((e) => e.target.lane !== id);
-        r.passers = r.passers.filter((t) => t.lane !== id);
-      }
+      moveTaps(r, (tap) => (tap.lane === id ? null : tap));
     }
     s.lanes = s.lanes.filter((l) => l.id !== id);
     if (s.result === id) s.result = result === undefined ? nextResult(s as Shot, id) : result;

@@ -1,3 +1,5 @@
+import type { Draft } from 'immer';
+import type { Reading } from '../readings/types';
 import { findStep, isKeyed, isLink, lastKnown } from './params';
 import type { Lane, Param, Shot, Step, Tap } from './types';
 import { limitedOf } from './zones';
@@ -37,6 +39,24 @@ export function tapPlaces(shot: Shot): TapPlace[] {
     if (r.kind === 'plane' && r.matte) places.push({ tap: r.matte, use: 'matte', kind: 'readingMatte', owner: r.name });
   }
   return places;
+}
+
+/** Moves what a reading taps besides the picture that it is of; where nothing is given it goes, with what hangs on it. Changes the reading. */
+export function moveTaps(r: Draft<Reading>, to: <T extends Tap>(tap: T) => T | null): void {
+  const each = <T extends Tap>(taps: readonly T[]): T[] => taps.flatMap((tap) => to(tap) ?? []);
+  if (r.kind === 'plane' && r.matte) {
+    const matte = to(r.matte);
+    if (matte) r.matte = matte;
+    else delete r.matte;
+  }
+  if (r.kind === 'camera') r.exclude = each(r.exclude);
+  if (r.kind === 'lesson') {
+    r.passers = each(r.passers);
+    r.examples = r.examples.flatMap((e) => {
+      const target = to(e.target);
+      return target ? [{ ...e, target }] : [];
+    });
+  }
 }
 
 /** "the mask of keeper ▸ Grade", 'the reading "hull"' */

@@ -22,7 +22,8 @@ const BAND = 32;
 export class Applied {
   private readonly weights: Plane;
   private readonly look: LookPlanes;
-  private readonly sets: number;
+  /** Planes that it gives: one of a matte, four of a change. */
+  readonly sets: number;
 
   constructor(
     private readonly kernels: Kernels,
@@ -187,6 +188,26 @@ export class Applied {
     const last = run(8, join(up, quarter, w, h, 32, 24), w, h, 24);
     return run(COEFFICIENT_LAYER, last, w, h, COEFFICIENTS * sets, 1);
   }
+}
+
+/** Raises `spread` to how far one look at a picture lies from another, plane by plane. */
+export function raiseSpread(spread: Float32Array, one: readonly Float32Array[], other: readonly Float32Array[]): void {
+  for (const [k, plane] of one.entries())
+    for (let i = 0; i < spread.length; i++) spread[i] = Math.max(spread[i]!, Math.abs(plane[i]! - other[k]![i]!));
+}
+
+/** Mean over a picture, R, G, B one after the other, of how far three looks at it differ: of a matte, or of a change's colours. */
+export function meanSpread(applied: Applied, input: Float32Array, w: number, h: number): number {
+  const n = w * h;
+  const rgb = [0, 1, 2].map((c) => input.subarray(c * n, (c + 1) * n));
+  const [first, ...others] = LOOKS.map((look) => {
+    const out = Array.from({ length: applied.sets }, () => new Float32Array(n));
+    applied.run(rgb, w, h, out, () => undefined, look);
+    return out.slice(0, Math.min(3, applied.sets));
+  });
+  const spread = new Float32Array(n);
+  others.forEach((other) => raiseSpread(spread, first!, other));
+  return spread.reduce((s, v) => s + v, 0) / n;
 }
 
 /** The looks whose spread tells how sure a net is, the first as it is. */

@@ -73,6 +73,7 @@ export class Trainer {
   private readonly planes: Plane;
   private size: number;
   private readonly held: readonly Example[];
+  private heldCrops: readonly Crop[] | null = null;
   /** Running loss of each example that is taught, by its frame. */
   readonly hard = new Map<number, number>();
 
@@ -220,8 +221,16 @@ export class Trainer {
   /** Loss on crops of examples that are held back, unvaried, always the same; null where none is. */
   heldLoss(): number | null {
     if (this.held.length === 0) return null;
-    const plain = heldCrops(this.input.teaches, this.held);
-    return this.withMeans(() => plain.reduce((s, crop) => s + this.lossOf(crop), 0) / plain.length);
+    if (!this.heldCrops) {
+      const plain = new Varied(
+        this.input.teaches,
+        this.held.map((e) => ({ ...e, held: false })),
+        STILL,
+      );
+      this.heldCrops = Array.from({ length: 12 }, (_, i) => plain.crop(7, i));
+    }
+    const crops = this.heldCrops;
+    return this.withMeans(() => crops.reduce((s, crop) => s + this.lossOf(crop), 0) / crops.length);
   }
 
   /** Unvaried crops of the examples, those that are held back first, each with what is made of it now. */
@@ -307,20 +316,6 @@ const STILL = {
   light: 0,
   occluders: 0,
 } satisfies Variation;
-
-const heldKept = new WeakMap<readonly Example[], readonly Crop[]>();
-function heldCrops(teaches: Teaches, held: readonly Example[]): readonly Crop[] {
-  let crops = heldKept.get(held);
-  if (!crops) {
-    const plain = new Varied(
-      teaches,
-      held.map((e) => ({ ...e, held: false })),
-      STILL,
-    );
-    heldKept.set(held, (crops = Array.from({ length: 12 }, (_, i) => plain.crop(7, i))));
-  }
-  return crops;
-}
 
 /** Cross-entropy of the logit z and the share t, less the least that t allows. */
 function crossEntropy(z: number, t: number): number {

@@ -1,11 +1,10 @@
 import { expose } from 'comlink';
-import { Applied, LOOKS } from '@/core/learn/apply';
-import type { Learnt } from '@/core/learn/apply';
+import { Applied, meanSpread } from '@/core/learn/apply';
+import { checkExamples } from '@/core/learn/check';
 import { featuresOf } from '@/core/learn/choose';
-import type { Example, Shown, Teaches } from '@/core/learn/lesson';
-import { setsOf } from '@/core/learn/lesson';
-import type { LessonNote } from '@/core/learn/lesson-file';
-import { readLesson, writeLesson } from '@/core/learn/lesson-file';
+import type { Example, Teaches } from '@/core/learn/lesson';
+import type { LessonFile } from '@/core/learn/lesson-file';
+import { readLesson } from '@/core/learn/lesson-file';
 import type { Losses } from '@/core/learn/reading';
 import type { Look } from '@/core/learn/look';
 import { lookOf } from '@/core/learn/look';
@@ -43,6 +42,8 @@ const SLICE = 120;
 
 let session: Session | null = null;
 let paused = true;
+/** What is judged at the moment. */
+let judged: Applied | null = null;
 
 const breathe = (): Promise<void> =>
   new Promise((done) => {
@@ -59,8 +60,11 @@ const api = {
 
   sheet: (count: number): Sheet[] => session?.trainer.sheet(count) ?? [],
 
-  /** Which kernels it has. */
-  fuses: async (): Promise<boolean> => (await learningKernels()).fn.fusesMultiplyAdd() === 1,
+  /** What a file holds; a page would be held up by its half a million numbers. Throws MediaError. */
+  read: (bytes: Uint8Array, name: string): LessonFile => readLesson(bytes, name),
+
+  /** What speaks against teaching by some frames. Throws ShotError. */
+  check: (examples: readonly Example[], teaches: Teaches): string[] => checkExamples(examples, teaches),
 
   async begin({ input, shared, length, seconds, losses }: TrainingStart): Promise<Report> {
     session?.end();
@@ -89,16 +93,7 @@ const api = {
   },
 
   /** What is learnt by now, as a file. */
-  file(note: Omit<LessonNote, 'steps' | 'seconds'>): Uint8Array {
-    const { trainer, input } = session!;
-    const state = trainer.state();
-    const { seconds } = session!.report();
-    return writeLesson({
-      note: { ...note, steps: state.step, seconds },
-      learnt: { teaches: input.teaches, weights: state.means, look: input.look },
-      state,
-    });
-  },
+  file: (name: string): Uint8Array => session!.file(name),
 
   /** Crops as they are fed: some of those that come next. */
   fed: (count: number): Crop[] => {
@@ -116,10 +111,16 @@ const api = {
     return Array.from({ length: count }, (_, i) => varied.crop(seed, i));
   },
 
-  /** How far looks at a frame differ on average, and what it is like. */
-  async sureness(bytes: Uint8Array, seen: Seen): Promise<number> {
-    const learnt = readLesson(bytes, 'what was learnt').learnt;
-    return spreadOf(await learningKernels(), learnt, shownOf(seen));
+  /** Makes ready what is to be judged by `sureness`. */
+  async judge(bytes: Uint8Array): Promise<void> {
+    judged?.dispose();
+    judged = new Applied(await learningKernels(), readLesson(bytes, 'what was learnt').learnt);
+  },
+
+  /** How far looks at a frame differ on average. */
+  sureness(seen: Seen): number {
+    const { width, height, input } = shownOf(seen);
+    return meanSpread(judged!, input, width, height);
   },
 
   features: (seen: Seen): Float32Array => featuresOf(shownOf(seen)),
@@ -134,26 +135,6 @@ const api = {
     partner(await learningKernels(), input, sharedStep(shared!, length));
   },
 };
-
-/** Mean difference between looks at a frame, where any of them sees something in doubt. */
-function spreadOf(kernels: Kernels, learnt: Learnt, { width, height, input }: Shown): number {
-  const n = width * height;
-  const applied = new Applied(kernels, learnt);
-  try {
-    const rgb = [0, 1, 2].map((c) => input.subarray(c * n, (c + 1) * n));
-    const count = setsOf(learnt.teaches);
-    const [first, ...others] = LOOKS.map((look) => {
-      const out = Array.from({ length: count }, () => new Float32Array(n));
-      applied.run(rgb, width, height, out, () => undefined, look);
-      return out[count - 1]!;
-    });
-    let sum = 0;
-    for (let i = 0; i < n; i++) sum += Math.max(...others.map((o) => Math.abs(o[i]! - first![i]!)));
-    return sum / n;
-  } finally {
-    applied.dispose();
-  }
-}
 
 export type TrainWorker = typeof api;
 expose(api);

@@ -2,6 +2,8 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { Worker, workerData } from 'node:worker_threads';
+import { setsOf } from '@/core/learn/lesson';
+import { placesOf } from '@/core/learn/net';
 import type { TrainingInput } from '@/core/learn/trainer';
 import type { Kernels } from '@/kernels';
 import type { Report } from '../training';
@@ -44,9 +46,7 @@ export async function trainInNode(
   started: (s: Session) => void = () => undefined,
 ): Promise<{ session: Session; stop(): Promise<void> }> {
   const kernels = await learningKernels();
-  const probe = new Session(kernels, input, null);
-  const { length } = probe.trainer;
-  probe.end();
+  const { length } = placesOf(setsOf(input.teaches));
   const buffer = entry ? new SharedArrayBuffer(sharedBytes(length)) : null;
   const worker = entry && new Worker(entry, { workerData: { training: { input, shared: buffer!, length } } satisfies PartnerData });
   const session = new Session(kernels, input, buffer && sharedStep(buffer, length));

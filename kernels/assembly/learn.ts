@@ -9,11 +9,6 @@ function fma(a: v128, b: v128, c: v128): v128 {
   return f32x4.add(f32x4.mul(a, b), c);
 }
 
-/** 1 where a multiply and its add are one instruction. */
-export function fusesMultiplyAdd(): i32 {
-  return ASC_FEATURE_RELAXED_SIMD ? 1 : 0;
-}
-
 /** 3×3 convolution, bias and leaky rectifier max(v, leak·v): weights [ky][kx][cin][cout]. The border of `out` is left as it is. */
 export function conv3(x: usize, weights: usize, bias: usize, out: usize, w: i32, h: i32, cin: i32, cout: i32, leak: f32): void {
   const inPixel = (<usize>cin) << 2;

@@ -113,7 +113,9 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
       </div>
     );
   }
-  const groups = grouped(Object.fromEntries(Object.entries(definition.params).filter(([name]) => applies(definition.params, name, step))));
+  const idle = definition.idle?.(step.params, shot.readings) ?? [];
+  const shown = Object.entries(definition.params).filter(([name]) => applies(definition.params, name, step) && !idle.includes(name));
+  const groups = grouped(Object.fromEntries(shown));
   return (
     <>
       <div className="controls-head">

@@ -3,7 +3,7 @@ import type { Tap } from '@/core/document/types';
 import { Cancelled, messageOf } from '@/core/errors';
 import { teachMost } from '@/core/learn/choose';
 import { setsOf } from '@/core/learn/lesson';
-import { readLesson } from '@/core/learn/lesson-file';
+import type { LessonNote } from '@/core/learn/lesson-file';
 import { placesOf } from '@/core/learn/net';
 import { judged } from '@/core/learn/progress';
 import type { LearntSoFar, WeightsFile } from '@/core/learn/reading';
@@ -44,7 +44,12 @@ async function gather(bench: Bench, lesson: LessonReading, job: RunningJob): Pro
     const seen = await pixelsOf(bench, tap, frame, job.signal);
     return worker.call((w) => w.shown(seen), job.signal);
   };
-  const { input, said } = await lessonInput(lesson, shown, (done, of) => job.tell(done, of));
+  const { input, said } = await lessonInput(
+    lesson,
+    shown,
+    (examples, teaches) => worker.call((w) => w.check(examples, teaches), job.signal),
+    (done, of) => job.tell(done, of),
+  );
   for (const what of said) toast('info', `“${lesson.name}”: ${what}`);
   return input;
 }
@@ -53,12 +58,7 @@ const bytesOf = async ({ hash, name }: WeightsFile): Promise<Uint8Array> => new 
 
 /** Keeps what is learnt by now among the media, by its hash. */
 async function keep(lesson: LessonReading): Promise<WeightsFile> {
-  const note = {
-    name: lesson.name,
-    teaches: lesson.teaches,
-    about: { frames: lesson.examples.map((e) => e.frame), heldBack: lesson.examples.filter((e) => e.held).map((e) => e.frame) },
-  };
-  const bytes = await worker.call((w) => w.file(note));
+  const bytes = await worker.call((w) => w.file(lesson.name));
   const hash = await sha256(bytes);
   const name = `${lesson.name}.lesson`;
   await keepMedia(hash, { file: new File([bytes as Uint8Array<ArrayBuffer>], name) }, false);
@@ -74,12 +74,12 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
   if (!lesson || useTraining.getState().reading) return;
   const job = startJob('training', `Training ${lesson.name}`, 'frames', Math.max(1, lesson.examples.length));
   let partner: Worker | null = null;
-  let kept: WeightsFile | null = null;
+  const kept: WeightsFile[] = [];
   try {
     useTraining.setState(({ fed }) => ({ ...IDLE, fed, reading: id, stage: 'gathering' }));
     const gathered = await gather(bench, lesson, job);
     const bytes = other?.bytes ?? (lesson.weights && (await bytesOf(lesson.weights)));
-    const before = bytes && readLesson(bytes, other?.name ?? lesson.name);
+    const before = bytes && (await worker.call((w) => w.read(bytes, other?.name ?? lesson.name), job.signal));
     if (before && setsOf(before.note.teaches) !== setsOf(lesson.teaches) && other)
       toast('info', `“${before.note.name}” teaches another kind: its features are taken, its results learnt anew.`);
     const look =
@@ -123,10 +123,11 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
         useTraining.setState({ sheet });
         const file = await keep(lesson);
         await db.trainings.put({ id: rowOf(bench, id), weights: file, steps: report.step, seconds: report.seconds, losses: report.losses });
-        // The one before is nobody's any more.
-        if (kept && kept.hash !== file.hash) await mediaDb.media.delete(kept.hash);
-        kept = file;
         useTraining.setState({ live: file });
+        // The one before may still be asked for by frames under way; the one before that is nobody's.
+        const [older] = kept.length > 1 ? kept.splice(0, 1) : [];
+        kept.push(file);
+        if (older && !kept.some((k) => k.hash === older.hash)) await mediaDb.media.delete(older.hash);
       })()
         .catch(() => undefined)
         .finally(() => {
@@ -198,10 +199,11 @@ export async function measureSureness(bench: Bench, id: string): Promise<void> {
   const job = startJob('training', `How sure ${lesson.name} is`, 'frames', last - first + 1);
   try {
     const bytes = await bytesOf(lesson.weights);
+    await worker.call((w) => w.judge(bytes), job.signal);
     const spreads: { frame: number; spread: number }[] = [];
     for (let frame = first; frame <= last; frame++) {
       const seen = await pixelsOf(bench, lesson.from, frame, job.signal);
-      spreads.push({ frame, spread: await worker.call((w) => w.sureness(bytes, seen), job.signal) });
+      spreads.push({ frame, spread: await worker.call((w) => w.sureness(seen), job.signal) });
       job.tell(spreads.length, last - first + 1);
     }
     bench.session.run('Sureness', setSureness(id, judged(spreads)));
@@ -239,9 +241,9 @@ export async function suggestFrames(bench: Bench, id: string, count: number): Pr
 }
 
 /** What was learnt, of a file that was given. Throws MediaError. */
-export async function learntFrom(file: File): Promise<{ learnt: LearntSoFar; note: ReturnType<typeof readLesson>['note'] }> {
+export async function learntFrom(file: File): Promise<{ learnt: LearntSoFar; note: LessonNote }> {
   const bytes = new Uint8Array(await file.arrayBuffer());
-  const { note } = readLesson(bytes, file.name);
+  const { note } = await worker.call((w) => w.read(bytes, file.name));
   const hash = await sha256(bytes);
   await keepMedia(hash, { file }, false);
   return { learnt: { weights: { hash, name: file.name }, steps: note.steps, seconds: note.seconds, losses: [] }, note };

@@ -1,4 +1,5 @@
 import { evaluate, flat } from '../../testing/evaluate';
+import { learn } from './learn';
 import { testLesson } from '../../testing/lesson';
 
 const picture = {
@@ -7,6 +8,11 @@ const picture = {
   fill: { R: (x: number) => x / 80, G: (_: number, y: number) => y / 70, B: 0.2, A: (x: number) => (x < 40 ? 1 : 0.5) },
 };
 const all = { channels: ['R', 'G', 'B', 'A', 'lesson.sureness', 'lesson.acts'] };
+
+test('what has no effect with the lesson’s kind is not shown', () => {
+  const idle = (lesson: string) => learn.idle!({ lesson }, [testLesson('matte'), testLesson('change')]);
+  expect([idle('matte'), idle('change'), idle('')]).toEqual([['acts'], ['output', 'within'], []]);
+});
 
 test('without a lesson, or with one that has learnt nothing, the picture is passed on and that is said', async () => {
   const { planes, plan } = await evaluate({ main: picture }, [{ type: 'learn' }]);
@@ -57,6 +63,10 @@ test('at a quarter of the size it is looked at twice as large: flat stays flat, 
   const matte = await evaluate({ main: flat(80, 64, 0.3) }, [{ type: 'learn', params: { lesson: 'matte' } }], small);
   const whole = await evaluate({ main: flat(80, 64, 0.3) }, [{ type: 'learn', params: { lesson: 'matte' } }], all);
   expect(matte.at('A', 10, 8)).toBeCloseTo(whole.at('A', 40, 32), 1);
-  const { planes } = await evaluate({ main: flat(80, 64, 0.3) }, [{ type: 'learn', params: { lesson: 'change', sureness: true } }], small);
-  expect(planes.R!.every(Number.isFinite)).toBe(true);
+  const change = [{ type: 'learn', params: { lesson: 'change' } }];
+  const [low, high] = [
+    await evaluate({ main: flat(80, 64, 0.3) }, change, small),
+    await evaluate({ main: flat(80, 64, 0.3) }, change, all),
+  ];
+  expect(low.at('R', 10, 8)).toBeCloseTo(high.at('R', 40, 32), 1);
 });

@@ -1,6 +1,6 @@
 import type { Plane } from '@/kernels';
 import { copyShared } from '../../filters/copy';
-import { LOOKS } from '../../learn/apply';
+import { LOOKS, raiseSpread } from '../../learn/apply';
 import { enlarge, halve } from '../../learn/proxy';
 import type { LessonData } from '../../learn/reading';
 import { rect, union } from '../../geometry/rect';
@@ -38,6 +38,10 @@ export const learn = defineStep({
     acts: toggle('Where it acts', false, { group: 'Besides', help: 'Of a change: a channel that is 1 where the picture is changed.' }),
   },
   feeds: [],
+  idle: (params, readings) => {
+    const lesson = readings.find((r) => r.id === params.lesson);
+    return lesson?.kind !== 'lesson' ? [] : lesson.teaches === 'matte' ? ['acts'] : ['output', 'within'];
+  },
   neutral: (p) => p.lesson === null,
   remark: (p) => (p.lesson === null ? 'its lesson has learnt nothing yet: choose one, or train it under Readings' : null),
   channels: (p, io) => [
@@ -82,18 +86,21 @@ export const learn = defineStep({
     // What is seen at a quarter of the size is too unlike what was taught: it is looked at twice as large.
     const large = ctx.scale < 0.5 ? rgb.map(() => ctx.scratch(4 * n)) : null;
     large?.forEach((plane, c) => enlarge(rgb[c]!, w, h, plane));
+    const soft =
+      large && !matte
+        ? large.map((plane) => {
+            const half = ctx.scratch(n);
+            halve(plane, w, h, half);
+            return half;
+          })
+        : null;
     const largeResults = large && results.map(() => ctx.scratch(4 * n));
     const lookInto = (to: readonly Plane[], look: (typeof LOOKS)[number]): void => {
       if (!large || !largeResults) return applied.run(rgb, w, h, to, poll, look);
       applied.run(large, 2 * w, 2 * h, largeResults, poll, look);
       to.forEach((plane, k) => halve(largeResults[k]!, w, h, plane));
       // Of a picture only the change is taken: the rest keeps its detail.
-      if (!matte)
-        for (let c = 0; c < 3; c++) {
-          const soft = ctx.scratch(n);
-          halve(large[c]!, w, h, soft);
-          for (let i = 0; i < n; i++) to[c]![i] = to[c]![i]! - soft[i]! + rgb[c]![i]!;
-        }
+      if (!matte) for (let c = 0; c < 3; c++) for (let i = 0; i < n; i++) to[c]![i] = to[c]![i]! - soft![c]![i]! + rgb[c]![i]!;
     };
     lookInto(results, LOOKS[0]);
     /** A plane of the frame into one of what is written; `outside` where that reaches further. */
@@ -111,8 +118,7 @@ export const learn = defineStep({
       const other = results.map(() => ctx.scratch(n));
       for (const look of LOOKS.slice(1)) {
         lookInto(other, look);
-        for (const [k, plane] of other.slice(0, matte ? 1 : 3).entries())
-          for (let i = 0; i < n; i++) spread[i] = Math.max(spread[i]!, Math.abs(plane[i]! - results[k]![i]!));
+        raiseSpread(spread, other.slice(0, matte ? 1 : 3), results);
       }
       for (let i = 0; i < n; i++) spread[i] = Math.max(0, 1 - 4 * spread[i]!);
       put(spread, SURENESS, () => 1);
