@@ -29,4 +29,19 @@ export * from './refine';
 export * from './motion';
 export * from './shade';
 export * from './raster';
-export * from './learn';
+export {
+  adamStep,
+  conv3,
+  convBiasGradient,
+  convWeightGradient,
+  layGradient,
+  layMap,
+  leakGradient,
+  poolGradient,
+  poolMap,
+  sumSquares,
+  turnWeights,
+  unshuffle,
+  whitenRow,
+} from './learn';
+export * from './learn-blend';
