@@ -67,4 +67,20 @@ describe('a shot across threads', () => {
     expect(to.take(message)).toBe(first);
     expect(() => new ShotReceiver().take(message)).toThrow(/before the shot/);
   });
+
+  test('what an edited lane keeps stays the same object, to the single shape, and what is new is frozen', () => {
+    const shapes = ['a', 'b', 'c'].map((id) => ({ id, keys: [{ frame: 1, value: [1, 2, 3] }] }));
+    const withShapes = (list: readonly object[]): Shot => ({
+      ...base,
+      lanes: base.lanes.map((l, i) => (i === 0 ? { ...l, steps: [{ ...l.steps[0]!, params: { shapes: list as never } }] } : l)),
+    });
+    const listOf = (s: Shot) => s.lanes[0]!.steps[0]!.params.shapes as unknown as readonly { id: string }[];
+    const [from, to] = [new ShotSender(), new ShotReceiver()];
+    const before = listOf(to.take(across(from.message(withShapes(shapes)))));
+    const edited = [{ ...shapes[2]! }, shapes[0]!, { ...shapes[1]!, keys: [] }];
+    const after = listOf(to.take(across(from.message(withShapes(edited)))));
+    expect(after).toEqual(edited);
+    expect([after[0] === before[2], after[1] === before[0], after[2] === before[1]]).toEqual([true, true, false]);
+    expect(Object.isFrozen(after[2])).toBe(true);
+  });
 });

@@ -40,12 +40,43 @@ export class ShotSender {
   }
 }
 
+const isPlain = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !ArrayBuffer.isView(v);
+const idOf = (v: unknown): unknown => (isPlain(v) ? v.id : undefined);
+
+/**
+ * `now` with what of it is as it was in `was` replaced by that, all the way down: things of a list are found by their ids, where they have
+ * some. What is new is frozen, as it is on the page, so that it is checked once.
+ */
+export function sharing<T>(was: unknown, now: T): T {
+  if (was === now || !isPlain(now)) return now;
+  if (Array.isArray(now)) {
+    const had: readonly unknown[] = Array.isArray(was) ? was : [];
+    const byId = idOf(now[0]) === undefined ? null : new Map(had.map((v) => [idOf(v), v]));
+    let same = Array.isArray(was) && had.length === now.length;
+    now.forEach((v: unknown, i) => {
+      const kept = sharing(byId ? byId.get(idOf(v)) : had[i], v);
+      now[i] = kept;
+      same &&= kept === had[i];
+    });
+    return same ? (was as T) : Object.freeze(now);
+  }
+  const had = isPlain(was) && !Array.isArray(was) ? was : {};
+  const keys = Object.keys(now);
+  let same = had === was && Object.keys(had).length === keys.length;
+  const to = now as Record<string, unknown>;
+  for (const key of keys) {
+    to[key] = sharing(had[key], to[key]);
+    same &&= key in had && to[key] === had[key];
+  }
+  return same ? (was as T) : Object.freeze(now);
+}
+
 /** The receiving side: what did not change stays the same object, so that what is known of it stays known. */
 export class ShotReceiver {
   private shot: Shot | null = null;
 
   take(message: ShotMessage): Shot {
-    if ('whole' in message) return (this.shot = message.whole);
+    if ('whole' in message) return (this.shot = sharing(this.shot, message.whole));
     const { shot } = this;
     if (!shot) throw new Error('a change of a shot came before the shot');
     const { fields, gone, lists } = message;
@@ -53,7 +84,8 @@ export class ShotReceiver {
     const next: Record<string, unknown> = { ...shot, ...fields };
     for (const key of gone) delete next[key];
     for (const [name, { ids, things }] of Object.entries(lists) as [ListName, ListPatch][]) {
-      const known = new Map<string, { id: string }>([...shot[name], ...things].map((x) => [x.id, x]));
+      const known = new Map<string, { id: string }>(shot[name].map((x) => [x.id, x]));
+      for (const x of things) known.set(x.id, sharing(known.get(x.id), x));
       next[name] = ids.map((id) => known.get(id)!);
     }
     return (this.shot = next as unknown as Shot);

@@ -380,10 +380,11 @@ export interface KernelExports extends LearnExports {
   ): number;
   lookThrough(p: number, w: number, h: number, map: number, xs: number, ys: number, n: number, out: number, seen: number): void;
   weightedProducts(columns: number, m: number, n: number, weights: number, y: number, matrix: number, right: number, scratch: number): void;
-  coverEdges(edges: number, n: number, out: number, w: number, h: number): void;
+  coverEdges(edges: number, n: number, out: number, w: number, h: number, top: number, bottom: number): void;
   coverSum(differences: number, out: number, w: number, h: number): void;
-  coverNear(edges: number, n: number, out: number, w: number, h: number, sign: number, core: number): void;
+  coverNear(edges: number, n: number, out: number, w: number, top: number, bottom: number, sign: number, core: number): void;
   coverFeather(coverage: number, inward: number, outward: number, n: number, falloff: number): void;
+  coverSumLay(differences: number, operation: number, out: number, w: number, h: number, stride: number, opacity: number): void;
   coverLay(operation: number, coverage: number, out: number, w: number, h: number, stride: number, opacity: number): void;
   whiteNoise(out: number, w: number, h: number, ox: number, oy: number, seed: number): void;
   correlateSquare(x: number, stride: number, out: number, w: number, h: number, weights: number, side: number): void;

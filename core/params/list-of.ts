@@ -3,7 +3,7 @@ import { ShotError } from '../errors';
 
 /**
  * Checks a structured value, a list of objects, item by item. A frozen item that was right is not looked at again, so that a change
- * costs what it touches; on a worker, where nothing is frozen, `quick` says of plain items that they are right without a look at the schema. Throws
+ * costs what it touches; `quick` says of plain items that they are right without a look at the schema. Throws
  * ShotError with the words given.
  */
 export function listOf<T extends object>(

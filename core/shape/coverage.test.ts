@@ -184,3 +184,56 @@ describe('coverage', () => {
     }
   });
 });
+
+describe('one of many shapes changes', () => {
+  const region = rect(-3, -2, 157, 118);
+  const kinds: Partial<Posed>[] = [
+    {},
+    { operation: 'subtract' },
+    { operation: 'exclude', opacity: 0.7 },
+    { closed: false, width: 5 },
+    { operation: 'intersect' },
+  ];
+  /** Discs all over, of every operation but an intersection, hard, soft and open. */
+  const many = (n: number): Posed[] =>
+    Array.from({ length: n }, (_, i) =>
+      posed(disc(20 + 120 * random(), 15 + 90 * random(), 6 + 12 * random(), 9), kinds[i % 4], i % 5 === 3 ? 4 : 0),
+    );
+  const moved = (s: Posed, dy: number): Posed => ({ ...s, points: s.points.map((v, i) => (i % POINT_SIZE === 1 ? v + dy : v)) });
+
+  test.each([0, 1, 2, 3, 19])('shape %d of 20: to the bit what all of them give anew', async (i) => {
+    const list = many(20);
+    await matte(list, region);
+    const next = list.map((s, k) => (k === i ? moved(s, 7.3) : s));
+    const again = await matte(next, region);
+    // As other objects nothing is known of them.
+    const anew = await matte(
+      next.map((s) => ({ ...s })),
+      region,
+    );
+    expect(Buffer.from(again.all.buffer).equals(Buffer.from(anew.all.buffer))).toBe(true);
+  });
+
+  test('where one is taken away, another operation is first, or an intersection moves', async () => {
+    const list = many(12);
+    const cases: Posed[][] = [
+      list.slice(1),
+      [{ ...list[0]!, operation: 'subtract' }, ...list.slice(1)],
+      [...list.slice(0, 8), posed(disc(70, 60, 50, 12), kinds[4]), ...list.slice(9)],
+    ];
+    for (const next of cases) {
+      await matte(list, region);
+      const again = await matte(next, region);
+      const anew = await matte(
+        next.map((s) => ({ ...s })),
+        region,
+      );
+      expect(again.all).toEqual(anew.all);
+      const wide = await matte(
+        next.map((s) => ({ ...s })),
+        rect(-3, -2, 158, 118),
+      );
+      expect(wide.at(70, 60)).toBeCloseTo(again.at(70, 60), 6);
+    }
+  });
+});

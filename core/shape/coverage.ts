@@ -1,6 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
-import { EMPTY, area, height, intersect, isEmpty, rect, union, width } from '../geometry/rect';
+import { EMPTY, area, height, intersect, isEmpty, rect, sameRect, union, width } from '../geometry/rect';
 import type { Outline } from './outline';
 import { OUTLINE_SIZE, flatten } from './outline';
 import type { Posed } from './pose';
@@ -97,6 +97,9 @@ function from({ x0, y0 }: Rect, edges: Float64Array, size: number, reach?: (feat
   return out;
 }
 
+/** Rows of a picture, from y0 to before y1. */
+type Rows = Pick<Rect, 'y0' | 'y1'>;
+
 /** Works coverage out in the kernels' memory; what it takes there it gives back. */
 class Rasteriser {
   private readonly taken: Plane[] = [];
@@ -119,70 +122,114 @@ class Rasteriser {
     for (const p of this.taken.splice(0)) this.kernels.give(p);
   }
 
-  /** Coverage of one shape in a part of its reach, 0..1. */
-  one(d: Drawn, part: Rect): Plane {
+  /** Coverage of one shape in rows of a part of its reach, 0..1; of one with hard edges its differences, whose sum that is. */
+  private one(d: Drawn, part: Rect, rows: Rows): { plane: Plane; summed: boolean } {
     const { fn } = this.kernels;
-    const [w, h, n] = [width(part), height(part), area(part)];
-    const coverage = this.take(n);
+    const [w, h] = [width(part), height(part)];
+    const [top, bottom] = [rows.y0 - part.y0, rows.y1 - part.y0];
+    const n = w * (bottom - top);
     const { shape, outline } = d;
     const falloff = FALLOFFS.indexOf(shape.falloff);
     const near = (reach: (f: number) => number, sign: 1 | -1, core: number): Plane => {
       const to = this.take(n).fill(0);
       const edges = from(part, d.soft!, 6, reach);
-      fn.coverNear(this.put(edges), edges.length / 6, to.byteOffset, w, h, sign, core);
+      fn.coverNear(this.put(edges), edges.length / 6, to.byteOffset, w, top, bottom, sign, core);
       return to;
     };
     if (!shape.closed) {
       // Half a pixel on both sides of its edge, unless it is feathered.
       const line = near((f) => Math.max(1, f), 1, Math.max(0, shape.width / 2 - 0.5));
-      coverage.fill(0);
+      const coverage = this.take(n).fill(0);
       fn.coverFeather(coverage.byteOffset, 0, line.byteOffset, n, falloff);
-      return coverage;
+      return { plane: coverage, summed: true };
     }
     const edges = from(part, d.edges, 4);
-    const differences = this.take((w + 2) * h).fill(0);
-    fn.coverEdges(this.put(edges), edges.length / 4, differences.byteOffset, w, h);
-    fn.coverSum(differences.byteOffset, coverage.byteOffset, w, h);
+    const differences = this.take((w + 2) * (bottom - top)).fill(0);
+    fn.coverEdges(this.put(edges), edges.length / 4, differences.byteOffset, w, h, top, bottom);
     let [inward, outward] = [false, false];
-    for (let i = 2; i < outline.length; i += OUTLINE_SIZE) {
+    for (let i = 2; d.soft && i < outline.length; i += OUTLINE_SIZE) {
       inward ||= outline[i]! < 0;
       outward ||= outline[i]! > 0;
     }
+    if (!inward && !outward) return { plane: differences, summed: false };
+    const coverage = this.take(n);
+    fn.coverSum(differences.byteOffset, coverage.byteOffset, w, bottom - top);
     const [into, out] = [inward ? near((f) => f, -1, 0).byteOffset : 0, outward ? near((f) => f, 1, 0).byteOffset : 0];
-    if (into || out) fn.coverFeather(coverage.byteOffset, into, out, n, falloff);
-    return coverage;
+    fn.coverFeather(coverage.byteOffset, into, out, n, falloff);
+    return { plane: coverage, summed: true };
   }
 
-  /** Shapes laid together, in order, into a plane of a region. */
-  all(shapes: readonly Posed[], region: Rect, to: Plane): void {
+  /** Shapes laid together, in order, into rows of a plane of a region: to the bit what they are where all rows are worked out. */
+  all(shapes: readonly Posed[], region: Rect, rows: Rows, to: Plane): void {
     const { fn } = this.kernels;
     const w = width(region);
-    to.fill(shapes[0]?.operation === 'subtract' ? 1 : 0);
+    to.subarray((rows.y0 - region.y0) * w, (rows.y1 - region.y0) * w).fill(shapes[0]?.operation === 'subtract' ? 1 : 0);
     shapes.forEach((shape, i) => {
       const d = drawnOf(shape);
       // With nothing before it, what both cover is the shape.
       const operation = i === 0 && shape.operation === 'intersect' ? 'add' : shape.operation;
       const part = intersect(d.reach, region);
-      if (operation === 'intersect') this.clearOutside(to, region, part);
-      if (isEmpty(part)) return;
-      const coverage = this.one(d, part);
-      const at = to.byteOffset + 4 * ((part.y0 - region.y0) * w + part.x0 - region.x0);
-      fn.coverLay(OPERATIONS.indexOf(operation), coverage.byteOffset, at, width(part), height(part), w, shape.opacity);
+      const seen = { y0: Math.max(part.y0, rows.y0), y1: Math.min(part.y1, rows.y1) };
+      const none = isEmpty(part) || seen.y0 >= seen.y1;
+      if (operation === 'intersect') this.clearOutside(to, region, rows, none ? null : part);
+      if (none) return;
+      const { plane, summed } = this.one(d, part, seen);
+      const at = to.byteOffset + 4 * ((seen.y0 - region.y0) * w + part.x0 - region.x0);
+      const how = OPERATIONS.indexOf(operation);
+      if (summed) fn.coverLay(how, plane.byteOffset, at, width(part), seen.y1 - seen.y0, w, shape.opacity);
+      else fn.coverSumLay(plane.byteOffset, how, at, width(part), seen.y1 - seen.y0, w, shape.opacity);
       this.giveAll();
     });
   }
 
-  private clearOutside(to: Plane, region: Rect, part: Rect): void {
+  private clearOutside(to: Plane, region: Rect, rows: Rows, part: Rect | null): void {
     const w = width(region);
-    for (let y = region.y0; y < region.y1; y++) {
+    for (let y = rows.y0; y < rows.y1; y++) {
       const row = to.subarray((y - region.y0) * w, (y - region.y0 + 1) * w);
-      if (isEmpty(part) || y < part.y0 || y >= part.y1) row.fill(0);
+      if (!part || y < part.y0 || y >= part.y1) row.fill(0);
       else {
         row.fill(0, 0, part.x0 - region.x0);
         row.fill(0, part.x1 - region.x0);
       }
     }
   }
+}
+
+/** A matte that was worked out, for the next one of nearly the same shapes. */
+interface Kept {
+  readonly shapes: readonly Posed[];
+  readonly region: Rect;
+  readonly matte: Float32Array;
+}
+
+const kept = new WeakMap<Kernels, Kept>();
+/** Fewer shapes are worked out as fast as they are copied; of more pixels no second matte is kept. */
+const MANY_SHAPES = 8;
+const MOST_PIXELS = 1 << 22;
+
+/** The rows in which shapes differ from those of a kept matte; null where that cannot be told. */
+function rowsChanged(was: Kept | undefined, shapes: readonly Posed[], region: Rect): Rows | null {
+  if (!was || was.shapes.length !== shapes.length || !sameRect(was.region, region)) return null;
+  let rows: Rect = EMPTY;
+  shapes.forEach((s, i) => {
+    const old = was.shapes[i]!;
+    if (s === old) return;
+    // The reach of an intersection is all that lies outside of it.
+    const all = s.operation === 'intersect' || old.operation === 'intersect' || (i === 0 && s.operation !== old.operation);
+    rows = union(rows, all ? region : intersect(region, union(drawnOf(s).reach, drawnOf(old).reach)));
+  });
+  return rows;
+}
+
+/** One look at many shapes: while one of them is dragged, the rows that it is and was in are worked out, the others are as they were. */
+function matteOfMany(kernels: Kernels, rasteriser: Rasteriser, shapes: readonly Posed[], region: Rect, to: Plane): void {
+  const was = kept.get(kernels);
+  const rows = rowsChanged(was, shapes, region);
+  if (rows) to.set(was!.matte);
+  if (!rows || rows.y1 > rows.y0) rasteriser.all(shapes, region, rows ?? region, to);
+  const matte = was && was.matte.length === to.length ? was.matte : new Float32Array(to.length);
+  matte.set(to);
+  kept.set(kernels, { shapes, region, matte });
 }
 
 /**
@@ -193,12 +240,15 @@ export function shapeMatte(kernels: Kernels, looks: readonly (readonly Posed[])[
   const rasteriser = new Rasteriser(kernels);
   const n = area(region);
   try {
-    if (looks.length === 1) return rasteriser.all(looks[0]!, region, to);
+    const [first] = looks;
+    if (looks.length === 1 && first!.length >= MANY_SHAPES && n <= MOST_PIXELS)
+      return matteOfMany(kernels, rasteriser, first!, region, to.subarray(0, n));
+    if (looks.length === 1) return rasteriser.all(first!, region, region, to);
     const one = kernels.take(n);
     try {
       to.fill(0);
       for (const look of looks) {
-        rasteriser.all(look, region, one);
+        rasteriser.all(look, region, region, one);
         kernels.fn.addScaled(to.byteOffset, one.byteOffset, to.byteOffset, n, 1 / looks.length);
       }
     } finally {

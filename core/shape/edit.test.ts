@@ -209,6 +209,15 @@ describe('points', () => {
     expect(poseShapes([], shot, 5, 1).empty).toBe(true);
   });
 
+  test('a shape that is not edited is posed once; a time, a scale or an edit is another', () => {
+    const [a, b] = [shape(), shape({ id: 'b' })];
+    const first = poseShapes([a, b], shot, 5, 1).list;
+    const edited = poseShapes([a, { ...b, feather: 3 }], shot, 5, 1).list;
+    expect([edited[0] === first[0], edited[1] === first[1]]).toEqual([true, false]);
+    expect(poseShapes([a], shot, 6, 1).list[0]).not.toBe(first[0]);
+    expect(poseShapes([a], shot, 5, 0.5).list[0]).not.toBe(first[0]);
+  });
+
   test.each([
     ['keys out of order', { keys: [shape().keys[0]!, { ...shape().keys[0]!, frame: 2 }] }],
     ['keys of different counts', { keys: [shape().keys[0]!, { frame: 9, value: square.slice(7), ease: 'linear' }] }],

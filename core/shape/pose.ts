@@ -93,16 +93,37 @@ export class ShapesValue {
   }
 }
 
+/** A shape as it was posed, for as long as nothing that it depends on is another. */
+interface Known {
+  readonly readings: readonly unknown[];
+  readonly posed: Posed;
+}
+
+/** By shape, then by time and scale: a shape that is not edited stays the same object, so that its outline is known, too. */
+const known = new WeakMap<Shape, Map<string, Known>>();
+/** Times and scales that are kept of a shape. */
+const MOST_KNOWN = 96;
+
+function poseShape(s: Shape, shot: Pick<Shot, 'readings'>, time: number, scale: number): Posed {
+  const readings = s.follows.map((id) => shot.readings.find((r) => r.id === id));
+  const key = `${time} ${scale}`;
+  const had = known.get(s)?.get(key);
+  if (had && had.readings.every((r, i) => r === readings[i])) return had.posed;
+  const points = pointsAt(shot, s, time);
+  for (let i = 0; i < points.length; i++) points[i] = (points[i]! + (i % POINT_SIZE === 6 ? s.feather : 0)) * scale;
+  const { operation, opacity, falloff, closed, spline } = s;
+  const posed: Posed = { operation, opacity, falloff, closed, spline, width: closed ? 0 : s.width * scale, points };
+  const all = known.get(s) ?? new Map<string, Known>();
+  if (all.size >= MOST_KNOWN) all.clear();
+  known.set(s, all.set(key, { readings, posed }));
+  return posed;
+}
+
 /** What a step gets of a parameter's shapes at a time, at a scale. */
 export function poseShapes(all: readonly Shape[], shot: Pick<Shot, 'readings'>, time: number, scale: number): ShapesValue {
   const list = all.filter((s) => s.on && s.opacity > 0);
   return new ShapesValue(
-    list.map((s) => {
-      const points = pointsAt(shot, s, time);
-      for (let i = 0; i < points.length; i++) points[i] = (points[i]! + (i % POINT_SIZE === 6 ? s.feather : 0)) * scale;
-      const { operation, opacity, falloff, closed, spline } = s;
-      return { operation, opacity, falloff, closed, spline, width: closed ? 0 : s.width * scale, points };
-    }),
+    list.map((s) => poseShape(s, shot, time, scale)),
     all.length === 0,
   );
 }

@@ -30,61 +30,102 @@ function edgesOf(outline: Outline): Edge[] {
 
 const xAt = (e: Edge, y: number): number => e.x0 + ((y - e.y0) / (e.y1 - e.y0)) * (e.x1 - e.x0);
 
+/** Edges of an outline, level ones left out, in order of the whole row in which they begin; the outline's own order within a row. */
+class Edges {
+  readonly count: number;
+  /** Height of such a row, px. */
+  readonly row: number;
+  /** The upper end, the change of x a row, and the lower end. */
+  readonly x: Float64Array;
+  readonly top: Float64Array;
+  readonly slope: Float64Array;
+  readonly bottom: Float64Array;
+  readonly left: Float64Array;
+  readonly right: Float64Array;
+  /** Where each stands in the outline: neighbours there meet in a corner. */
+  readonly place: Int32Array;
+
+  constructor(outline: Outline) {
+    const n = outline.length / OUTLINE_SIZE;
+    let [low, high] = [Infinity, -Infinity];
+    for (let i = 1; i < outline.length; i += OUTLINE_SIZE) {
+      low = Math.min(low, outline[i]!);
+      high = Math.max(high, outline[i]!);
+    }
+    // By counting, since a comparison a pair would cost more than all else.
+    const rows = Math.min(65536, Math.max(1, Math.ceil(high - low)));
+    const perRow = rows / Math.max(1e-9, high - low);
+    const rowOf = new Int32Array(n);
+    const starts = new Int32Array(rows + 2);
+    let count = 0;
+    for (let i = 0; i < n; i++) {
+      const a = outline[i * OUTLINE_SIZE + 1]!;
+      const b = outline[(i + 1 === n ? 0 : i + 1) * OUTLINE_SIZE + 1]!;
+      rowOf[i] = a === b ? -1 : Math.min(rows, Math.floor((Math.min(a, b) - low) * perRow));
+      if (a === b) continue;
+      starts[rowOf[i]! + 1]!++;
+      count++;
+    }
+    for (let r = 0; r <= rows; r++) starts[r + 1]! += starts[r]!;
+    const list = () => new Float64Array(count);
+    this.count = count;
+    this.row = 1 / perRow;
+    this.x = list();
+    this.top = list();
+    this.slope = list();
+    this.bottom = list();
+    this.left = list();
+    this.right = list();
+    this.place = new Int32Array(count);
+    for (let i = 0; i < n; i++) {
+      if (rowOf[i]! < 0) continue;
+      const k = starts[rowOf[i]!]!++;
+      const a = i * OUTLINE_SIZE;
+      const b = (i + 1 === n ? 0 : i + 1) * OUTLINE_SIZE;
+      const down = outline[a + 1]! < outline[b + 1]!;
+      const u = down ? a : b;
+      const v = down ? b : a;
+      this.x[k] = outline[u]!;
+      this.top[k] = outline[u + 1]!;
+      this.bottom[k] = outline[v + 1]!;
+      this.slope[k] = (outline[v]! - outline[u]!) / (outline[v + 1]! - outline[u + 1]!);
+      this.left[k] = Math.min(outline[u]!, outline[v]!);
+      this.right[k] = Math.max(outline[u]!, outline[v]!);
+      this.place[k] = i;
+    }
+  }
+}
+
 /** Heights at which the edges of an outline cross, up to a number of them; null where there are more. */
 function crossingsOf(outline: Outline): number[] | null {
   const n = outline.length / OUTLINE_SIZE;
-  // Edges by the whole row in which they begin: by counting, since a comparison a pair would cost more than all else.
-  let [low, high] = [Infinity, -Infinity];
-  for (let i = 0; i < n; i++) {
-    const y = outline[i * OUTLINE_SIZE + 1]!;
-    if (y < low) low = y;
-    if (y > high) high = y;
-  }
-  const rows = Math.min(65536, Math.max(1, Math.ceil(high - low)));
-  const perRow = rows / Math.max(1e-9, high - low);
-  const tops = new Int32Array(n);
-  const starts = new Int32Array(rows + 2);
-  const next = (i: number): number => (i + 1 === n ? 0 : (i + 1) * OUTLINE_SIZE);
-  for (let i = 0; i < n; i++) {
-    const y = Math.min(outline[i * OUTLINE_SIZE + 1]!, outline[next(i) + 1]!);
-    const row = Math.min(rows, Math.floor((y - low) * perRow));
-    tops[i] = row;
-    starts[row + 1]!++;
-  }
-  for (let r = 0; r <= rows; r++) starts[r + 1]! += starts[r]!;
-  const order = new Int32Array(n);
-  const fill = starts.slice();
-  for (let i = 0; i < n; i++) order[fill[tops[i]!]!++] = i;
+  const { count, row, x, top, slope, bottom, left, right, place } = new Edges(outline);
   const found: number[] = [];
-  const active = new Int32Array(n);
-  let count = 0;
-  for (let k = 0; k < n; k++) {
-    const e = order[k]!;
-    const [ea, eb] = [e * OUTLINE_SIZE, next(e)];
-    const [ex0, ey0, ex1, ey1] = [outline[ea]!, outline[ea + 1]!, outline[eb]!, outline[eb + 1]!];
-    const [eTop, eBottom, eLeft, eRight] = [Math.min(ey0, ey1), Math.max(ey0, ey1), Math.min(ex0, ex1), Math.max(ex0, ex1)];
-    const begin = low + tops[e]! / perRow;
+  const active = new Int32Array(count);
+  let open = 0;
+  for (let e = 0; e < count; e++) {
+    const [eTop, eBottom, eLeft, eRight, eX, eSlope, ePlace] = [top[e]!, bottom[e]!, left[e]!, right[e]!, x[e]!, slope[e]!, place[e]!];
     let kept = 0;
-    for (let j = 0; j < count; j++) {
+    for (let j = 0; j < open; j++) {
       const o = active[j]!;
-      const [oa, ob] = [o * OUTLINE_SIZE, next(o)];
-      const [ox0, oy0, ox1, oy1] = [outline[oa]!, outline[oa + 1]!, outline[ob]!, outline[ob + 1]!];
-      if (oy0 < begin && oy1 < begin) continue;
+      // Later edges begin no more than a row above this one.
+      if (bottom[o]! < eTop - row) continue;
       active[kept++] = o;
-      if (oa === eb || ob === ea) continue;
-      if ((ox0 < eLeft && ox1 < eLeft) || (ox0 > eRight && ox1 > eRight)) continue;
-      const [from, to] = [Math.max(eTop, Math.min(oy0, oy1)), Math.min(eBottom, Math.max(oy0, oy1))];
-      if (to <= from || ey0 === ey1 || oy0 === oy1) continue;
-      const [es, os] = [(ex1 - ex0) / (ey1 - ey0), (ox1 - ox0) / (oy1 - oy0)];
-      const a = ex0 + (from - ey0) * es - ox0 - (from - oy0) * os;
-      const b = ex0 + (to - ey0) * es - ox0 - (to - oy0) * os;
+      if (right[o]! < eLeft || left[o]! > eRight) continue;
+      const from = Math.max(eTop, top[o]!);
+      const to = Math.min(eBottom, bottom[o]!);
+      if (to <= from) continue;
+      const apart = Math.abs(place[o]! - ePlace);
+      if (apart === 1 || apart === n - 1) continue;
+      const a = eX + (from - eTop) * eSlope - x[o]! - (from - top[o]!) * slope[o]!;
+      const b = eX + (to - eTop) * eSlope - x[o]! - (to - top[o]!) * slope[o]!;
       // Touching in a shared corner is no crossing.
       if (a * b >= 0 || Math.min(Math.abs(a), Math.abs(b)) < 1e-9) continue;
       found.push(from + (a / (a - b)) * (to - from));
       if (found.length > MOST_CROSSINGS) return null;
     }
-    count = kept;
-    active[count++] = e;
+    open = kept;
+    active[open++] = e;
   }
   return found;
 }

@@ -1,5 +1,9 @@
 // Coverage of outlines: exact areas by signed accumulation, bands of feather, lines of a width, and shapes laid together.
 
+const ONE = f32x4.splat(1);
+const NONE = f32x4.splat(0);
+const TINY = f32x4.splat(1e-6);
+
 // @ts-ignore: decorator
 @inline
 function add(row: usize, x: i32, v: f64): void {
@@ -40,9 +44,10 @@ function within(row: usize, xa: f64, xb: f64, d: f64): void {
 
 /**
  * Adds the edges of outlines to a plane of (w + 2)×h differences of coverage. An edge is four doubles, x0, y0, x1, y1 from the
- * region's corner; edges that go down count against those that go up. Summed along a row, differences are areas.
+ * region's corner; edges that go down count against those that go up. Summed along a row, differences are areas. Of the h rows
+ * those from top to before bottom are worked out, to the bit as they are among all; `out` begins with the first of them.
  */
-export function coverEdges(edges: usize, n: i32, out: usize, w: i32, h: i32): void {
+export function coverEdges(edges: usize, n: i32, out: usize, w: i32, h: i32, top: i32, bottom: i32): void {
   const wide = <f64>w;
   for (let e = 0; e < n; e++) {
     const p = edges + ((<usize>e) << 5);
@@ -57,9 +62,10 @@ export function coverEdges(edges: usize, n: i32, out: usize, w: i32, h: i32): vo
     if (y1 <= 0 || y0 >= <f64>h || min(x0, x1) >= wide) continue;
     const slope = (x1 - x0) / (y1 - y0);
     const from = max<f64>(y0, 0), to = min<f64>(y1, <f64>h);
-    for (let y = <i32>Math.floor(from); <f64>y < to; y++) {
+    const end = min(bottom, <i32>Math.ceil(to));
+    for (let y = max(top, <i32>Math.floor(from)); y < end; y++) {
       const ya = max(from, <f64>y), yb = min(to, <f64>(y + 1));
-      const row = out + ((<usize>(y * (w + 2))) << 2);
+      const row = out + ((<usize>((y - top) * (w + 2))) << 2);
       let xa = x0 + (ya - y0) * slope, xb = x0 + (yb - y0) * slope;
       let d = (yb - ya) * sign;
       if (xa >= 0 && xb >= 0 && xa <= wide && xb <= wide) {
@@ -95,9 +101,67 @@ export function coverSum(differences: usize, out: usize, w: i32, h: i32): void {
     let sum: f64 = 0;
     for (let x = 0; x < w; x++, p += 4, q += 4) {
       sum += <f64>load<f32>(p);
-      const a = Math.abs(sum);
-      // Rounding leaves less than this where there is nothing.
-      store<f32>(q, a < 1e-6 ? 0 : <f32>min<f64>(1, a));
+      store<f32>(q, covered(sum));
+    }
+  }
+}
+
+/** Coverage as it is added up along a row. Rounding leaves less than 1e-6 where there is nothing. */
+// @ts-ignore: decorator
+@inline
+function covered(sum: f64): f32 {
+  const a = Math.abs(sum);
+  return a < 1e-6 ? 0 : <f32>min<f64>(1, a);
+}
+
+/** Coverage c laid with what is there: 0 adds, 1 subtracts, 2 keeps what both cover, 3 what one of them does. */
+// @ts-ignore: decorator
+@inline
+function laid(operation: i32, a: f32, c: f32): f32 {
+  if (operation == 0) return a + c - a * c;
+  if (operation == 1) return a * (1 - c);
+  return operation == 2 ? a * c : a + c - 2 * (a * c);
+}
+
+// @ts-ignore: decorator
+@inline
+function laidFour(operation: i32, a: v128, c: v128): v128 {
+  const both = f32x4.mul(a, c);
+  if (operation == 0) return f32x4.sub(f32x4.add(a, c), both);
+  if (operation == 1) return f32x4.mul(a, f32x4.sub(ONE, c));
+  return operation == 2 ? both : f32x4.sub(f32x4.add(a, c), f32x4.add(both, both));
+}
+
+/**
+ * coverSum and coverLay in one, without the coverage between them: four pixels that no edge passes are covered alike and go at once.
+ */
+export function coverSumLay(differences: usize, operation: i32, out: usize, w: i32, h: i32, stride: i32, opacity: f32): void {
+  for (let y = 0; y < h; y++) {
+    let p = differences + ((<usize>(y * (w + 2))) << 2);
+    let q = out + ((<usize>(y * stride)) << 2);
+    let sum: f64 = 0;
+    let x = 0;
+    for (; x + 4 <= w; x += 4, p += 16, q += 16) {
+      const d = v128.load(p);
+      if (!v128.any_true(d)) {
+        const c = covered(sum) * opacity;
+        // What covers nothing leaves all but the cut of an intersection as it is.
+        if (c != 0 || operation == 2) v128.store(q, laidFour(operation, v128.load(q), f32x4.splat(c)));
+        continue;
+      }
+      const c0 = covered((sum += <f64>f32x4.extract_lane(d, 0)));
+      const c1 = covered((sum += <f64>f32x4.extract_lane(d, 1)));
+      const c2 = covered((sum += <f64>f32x4.extract_lane(d, 2)));
+      const c3 = covered((sum += <f64>f32x4.extract_lane(d, 3)));
+      let c = f32x4.splat(c0);
+      c = f32x4.replace_lane(c, 1, c1);
+      c = f32x4.replace_lane(c, 2, c2);
+      c = f32x4.replace_lane(c, 3, c3);
+      v128.store(q, laidFour(operation, v128.load(q), f32x4.mul(c, f32x4.splat(opacity))));
+    }
+    for (; x < w; x++, p += 4, q += 4) {
+      sum += <f64>load<f32>(p);
+      store<f32>(q, laid(operation, load<f32>(q), covered(sum) * opacity));
     }
   }
 }
@@ -105,9 +169,9 @@ export function coverSum(differences: usize, out: usize, w: i32, h: i32): void {
 /**
  * How near pixels are to outlines, as shares of a reach that runs linearly along each edge: an edge is six doubles, x0, y0, x1, y1 and the
  * reach at both ends. `out` holds the greatest 1 − distance/reach of the edges whose reach has the sign asked for, 0 where none reaches.
- * Within `core` of an edge it is 1.
+ * Within `core` of an edge it is 1. Rows from top to before bottom are worked out; `out` begins with the first of them.
  */
-export function coverNear(edges: usize, n: i32, out: usize, w: i32, h: i32, sign: f64, core: f64): void {
+export function coverNear(edges: usize, n: i32, out: usize, w: i32, top: i32, bottom: i32, sign: f64, core: f64): void {
   for (let e = 0; e < n; e++) {
     const p = edges + <usize>e * 48;
     const x0 = load<f64>(p), y0 = load<f64>(p, 8), x1 = load<f64>(p, 16), y1 = load<f64>(p, 24);
@@ -116,7 +180,7 @@ export function coverNear(edges: usize, n: i32, out: usize, w: i32, h: i32, sign
     if (!(most > 0)) continue;
     const reach = most + core;
     const ix0 = <i32>max<f64>(0, Math.floor(min(x0, x1) - reach)), ix1 = <i32>min<f64>(<f64>w, Math.ceil(max(x0, x1) + reach));
-    const iy0 = <i32>max<f64>(0, Math.floor(min(y0, y1) - reach)), iy1 = <i32>min<f64>(<f64>h, Math.ceil(max(y0, y1) + reach));
+    const iy0 = <i32>max<f64>(<f64>top, Math.floor(min(y0, y1) - reach)), iy1 = <i32>min<f64>(<f64>bottom, Math.ceil(max(y0, y1) + reach));
     const dx = x1 - x0, dy = y1 - y0;
     const length = dx * dx + dy * dy;
     const k = length > 0 ? 1 / length : 0;
@@ -133,7 +197,7 @@ export function coverNear(edges: usize, n: i32, out: usize, w: i32, h: i32, sign
         from = max(from, <i32>Math.floor(min(xa, xb) - reach));
         to = min(to, <i32>Math.ceil(max(xa, xb) + reach));
       }
-      const row = out + ((<usize>(y * w)) << 2);
+      const row = out + ((<usize>((y - top) * w)) << 2);
       const vv = f32x4.splat(<f32>v);
       const pv = f32x4.splat(<f32>(v * dy * k));
       for (let x = from; x < to; x += 4) {
@@ -158,10 +222,6 @@ export function coverNear(edges: usize, n: i32, out: usize, w: i32, h: i32, sign
   }
 }
 
-const ONE = f32x4.splat(1);
-const NONE = f32x4.splat(0);
-const TINY = f32x4.splat(1e-6);
-
 // @ts-ignore: decorator
 @inline
 function fall(u: f32, falloff: i32): f32 {
@@ -182,9 +242,8 @@ export function coverFeather(coverage: usize, inward: usize, outward: usize, n: 
   }
 }
 
-/** Lays coverage of w×h, times opacity, with what stands in a plane of a longer row: 0 adds, 1 subtracts, 2 keeps what both cover, 3 what one of them does. */
+/** Lays coverage of w×h, times opacity, with what stands in a plane of a longer row, as `laid` has it. */
 export function coverLay(operation: i32, coverage: usize, out: usize, w: i32, h: i32, stride: i32, opacity: f32): void {
-  const one = f32x4.splat(1);
   const k = f32x4.splat(opacity);
   for (let y = 0; y < h; y++) {
     const p = coverage + ((<usize>(y * w)) << 2);
@@ -192,24 +251,11 @@ export function coverLay(operation: i32, coverage: usize, out: usize, w: i32, h:
     let x = 0;
     for (; x + 4 <= w; x += 4) {
       const i = (<usize>x) << 2;
-      const a = v128.load(q + i);
-      const c = f32x4.mul(v128.load(p + i), k);
-      const both = f32x4.mul(a, c);
-      let to = both;
-      if (operation == 0) to = f32x4.sub(f32x4.add(a, c), both);
-      else if (operation == 1) to = f32x4.mul(a, f32x4.sub(one, c));
-      else if (operation == 3) to = f32x4.sub(f32x4.add(a, c), f32x4.add(both, both));
-      v128.store(q + i, to);
+      v128.store(q + i, laidFour(operation, v128.load(q + i), f32x4.mul(v128.load(p + i), k)));
     }
     for (; x < w; x++) {
       const i = (<usize>x) << 2;
-      const a = load<f32>(q + i);
-      const c = load<f32>(p + i) * opacity;
-      let to = a * c;
-      if (operation == 0) to = a + c - a * c;
-      else if (operation == 1) to = a * (1 - c);
-      else if (operation == 3) to = a + c - 2 * (a * c);
-      store<f32>(q + i, to);
+      store<f32>(q + i, laid(operation, load<f32>(q + i), load<f32>(p + i) * opacity));
     }
   }
 }
