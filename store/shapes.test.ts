@@ -10,7 +10,7 @@ import * as commands from './commands';
 import { hideMark } from './hide-mark';
 import { newShot } from './make';
 import { removeReading, usersOfReading } from './readings';
-import { addShapes, changeSome, keyFramesOf, moveShape, shapesIn } from './shapes';
+import { addShapes, changeSome, inputOf, keyFramesOf, moveShape, shapesIn, shapesLane } from './shapes';
 
 const after = (shot: Shot, ...changes: commands.Change[]): Shot => {
   const next = changes.reduce((s, c) => produce(s, c), shot);
@@ -143,5 +143,31 @@ describe('a step dropped at the edge of a zone', () => {
     expect(members(after(hidden, commands.moveSteps([mosaic], lane, 2, false, {}, false, did.zone)))).toEqual(['blur', 'mosaic']);
     expect(members(after(hidden, commands.moveSteps([blur], lane, 0, false, {}, false, did.zone)))).toEqual(['blur', 'mosaic']);
     expect(members(after(hidden, commands.moveSteps([mosaic], lane, 2)))).toEqual(['blur']);
+  });
+});
+
+describe('a matte that is drawn for something', () => {
+  const graded: { step?: string } = {};
+  const keyed = after(rotoed, commands.addStep(lane, 'grade', step, graded));
+
+  test('lies on the picture that gets it, below its lane, and goes with one undo', () => {
+    const lanes: { lane?: string; step?: string } = {};
+    const masked = after(keyed, (s) => {
+      shapesLane(inputOf(s as Shot, graded.step!), 'Mask', lanes)(s);
+      commands.setMask(graded.step!, { lane: lanes.lane!, channel: 'A', invert: false })(s);
+    });
+    const [own, drawn] = masked.lanes;
+    expect([own!.id, drawn!.id, drawn!.name]).toEqual([lane, lanes.lane, 'Mask shapes']);
+    expect(drawn!.start).toEqual({ tap: { lane, after: step } });
+    expect(drawn!.steps.map((s) => [s.id, s.type])).toEqual([[lanes.step, 'roto']]);
+    expect(own!.steps[1]!.mask?.lane).toBe(lanes.lane);
+  });
+
+  test('the first step of a lane gets its start; a zone what its first step gets', () => {
+    expect(inputOf(keyed, step)).toEqual({ lane, after: '' });
+    const zone: { zone?: string } = {};
+    const zoned = after(keyed, commands.gatherZone([graded.step!], zone));
+    expect(inputOf(zoned, zone.zone!)).toEqual({ lane, after: step });
+    expect(() => inputOf(zoned, 'gone')).toThrow(/no longer there/);
   });
 });

@@ -1,13 +1,14 @@
+import type { Draft } from 'immer';
 import { current, isDraft } from 'immer';
 import { isKeyed } from '@/core/document/params';
-import type { Shot, Step, Structured } from '@/core/document/types';
+import type { Shot, Step, Structured, Tap, Zone } from '@/core/document/types';
 import { ShotError } from '@/core/errors';
 import { shapeDefaults, withFollows } from '@/core/shape/edit';
 import type { Shape } from '@/core/shape/shapes';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { stepOf } from './change';
-import { setParam } from './commands';
+import { addStep, changeLane, setParam, tapLane } from './commands';
 import { freeName, newId } from './make';
 
 /** The parameter of a step or zone that holds its shapes; null where it has none. */
@@ -33,6 +34,26 @@ export const changeShapes =
     const list = shapesIn(isDraft(found) ? current(found) : found);
     setParam(step, name, change(list, s as Shot) as Structured)(s);
   };
+
+/**
+ * A lane of what is seen at a point, with a Roto step in which nothing is drawn yet: its matte is for whatever says where by a matte.
+ * It stands right below the lane that it is of.
+ */
+export const shapesLane =
+  (on: Tap, name: string, made: { lane?: string; step?: string } = {}): Change =>
+  (s) => {
+    tapLane(on, made)(s);
+    changeLane(made.lane!, { name: `${name} shapes` })(s);
+    addStep(made.lane!, 'roto', undefined, made)(s);
+  };
+
+/** The picture that a step gets, or a zone's first step: what it is masked by is drawn on that. */
+export function inputOf(shot: Shot, id: string): Tap {
+  const { step, lane } = stepOf(shot as Draft<Shot>, id);
+  const first = 'first' in step ? (step as Zone).first : id;
+  const at = lane.steps.findIndex((x) => x.id === first);
+  return { lane: lane.id, after: lane.steps[at - 1]?.id ?? '' };
+}
 
 /** Changes some shapes of a step; one that becomes null goes. Locked ones are refused. */
 export const changeSome =

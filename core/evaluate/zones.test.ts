@@ -90,6 +90,31 @@ describe('a zone', () => {
     expect(half.at('R', 10, 12) / was.at('R', 10, 12)).toBeCloseTo(1.5, 5);
   });
 
+  test.each([2.5, -2.5])('grown by %d px, box and shapes: by as much on each side, tiles as the whole', async (choke) => {
+    const list = steps.slice(0, 1);
+    const was = await seen([], []);
+    const corners = [10, 6, 30, 6, 30, 18, 10, 18].flatMap((v, i, all) => (i % 2 ? [] : [v, all[i + 1]!, 0, 0, 0, 0, 0]));
+    const drawn = {
+      ...{ id: 's', name: 'S', on: true, mark: 0, operation: 'add', opacity: 1, feather: 0, falloff: 'linear', closed: true, width: 0 },
+      ...{ spline: 'bezier', follows: [], keys: [{ frame: 1, ease: 'linear', value: corners }] },
+    };
+    for (const place of [
+      { within: 'box', box: [10, 6, 30, 18] },
+      { within: 'shapes', shapes: [drawn] },
+    ]) {
+      const zoned = [zone({ params: { ...place, choke } as never, last: 'step 0' })];
+      const got = await seen(zoned, list);
+      const share = (x: number, y: number): number => got.at('R', x, y) / was.at('R', x, y) - 1;
+      // Along the middle row and column what is covered is as wide as it was, and 2.5 px more or less at both ends.
+      const across = Array.from({ length: W }, (_, x) => share(x, 12)).reduce((a, b) => a + b, 0);
+      const down = Array.from({ length: H }, (_, y) => share(20, y)).reduce((a, b) => a + b, 0);
+      expect(across).toBeCloseTo(20 + 2 * choke, 3);
+      expect(down).toBeCloseTo(12 + 2 * choke, 3);
+      const tiled = await seen(zoned, list, { tile: 7 });
+      tiled.planes.R!.forEach((v, i) => expect(v).toBeCloseTo(got.planes.R![i]!, 6));
+    }
+  });
+
   test('at half size it is where it is at full size', async () => {
     const list = steps.slice(0, 1);
     const [zoned, was] = [await seen([zone({ last: 'step 0' })], list, { scale: 0.5 }), await seen([], [], { scale: 0.5 })];

@@ -1,10 +1,12 @@
+import type { Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
-import { EMPTY, intersect, isEmpty, rect, union, width } from '../geometry/rect';
+import { EMPTY, area, grow, intersect, isEmpty, rect, union, width } from '../geometry/rect';
+import { growGrey, morphologyPad } from '../filters/morphology';
 import { box, choice, number, shapes, toggle } from '../param';
 import { reachOfShapes, shapeMatte } from '../shape/coverage';
 import type { Posed, ShapesValue } from '../shape/pose';
 import { POINT_SIZE } from '../shape/shapes';
-import type { StepIo } from '../step';
+import type { RenderContext, StepIo } from '../step';
 import { defineStep, pixelsOf } from '../step';
 
 interface Place {
@@ -12,6 +14,7 @@ interface Place {
   box: readonly [number, number, number, number];
   shapes: ShapesValue;
   feather: number;
+  choke: number;
   invert: boolean;
 }
 
@@ -19,15 +22,18 @@ const inBox = { within: ['box'] } as const;
 const inShapes = { within: ['shapes'] } as const;
 const inPlace = { within: ['box', 'shapes'] } as const;
 
-/** Left, top, right, bottom, whichever corners are given. */
-function sides({ box: [x0, y0, x1, y1] }: Place): [number, number, number, number] {
-  return [Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1)];
+/** Left, top, right, bottom, whichever corners are given, moved outward by the choke. */
+function sides({ box: [x0, y0, x1, y1], choke: c }: Place): [number, number, number, number] {
+  return [Math.min(x0, x1) - c, Math.min(y0, y1) - c, Math.max(x0, x1) + c, Math.max(y0, y1) + c];
 }
 
 /** Where it can change anything; null where that is everywhere. */
 function reachOf(p: Place): Rect | null {
   if (p.within === 'all' || p.invert) return null;
-  if (p.within === 'shapes') return reachOfShapes(softened(p));
+  if (p.within === 'shapes') {
+    const reach = reachOfShapes(softened(p));
+    return reach && grow(reach, Math.max(0, Math.ceil(p.choke)));
+  }
   const [x0, y0, x1, y1] = sides(p);
   const f = Math.max(0, p.feather);
   return rect(Math.floor(x0 - f), Math.floor(y0 - f), Math.ceil(x1 + f), Math.ceil(y1 + f));
@@ -68,6 +74,17 @@ function boxMatte(p: Place, region: Rect, mask: Float32Array): void {
   }
 }
 
+/** The matte of its shapes; grown or shrunk, worked out as far beyond the region as that reads. */
+function shapesMatte(ctx: Pick<RenderContext<unknown>, 'kernels' | 'scratch' | 'poll'>, p: Place, region: Rect, mask: Plane): void {
+  if (p.choke === 0) return shapeMatte(ctx.kernels, [softened(p)], region, mask);
+  const wide = grow(region, morphologyPad(p.choke));
+  const matte = ctx.scratch(area(wide));
+  shapeMatte(ctx.kernels, [softened(p)], wide, matte);
+  const grown = growGrey(ctx.kernels, matte, wide, region, p.choke, wide, () => ctx.poll());
+  mask.set(grown.subarray(0, mask.length));
+  ctx.kernels.give(grown);
+}
+
 /**
  * A zone: what its steps make of the picture, where it is. out = in + M·(steps(in) − in); mix and mask act as on any step. The planner
  * puts it after a zone's last step, with what stood before the first as its picture.
@@ -93,6 +110,14 @@ export const zone = defineStep({
       pixels: true,
       when: inPlace,
       help: 'Falls off outside of it; added to what the shapes have of their own.',
+    }),
+    choke: number('Grow or shrink', 0, [-50, 50], {
+      unit: 'px',
+      min: -200,
+      max: 200,
+      pixels: true,
+      when: inPlace,
+      help: 'Positive grows where it acts, negative shrinks it; by parts of a pixel, too.',
     }),
     invert: toggle('Outside of it', false, { when: inPlace, animatable: false }),
   },
@@ -123,7 +148,7 @@ export const zone = defineStep({
     const { region } = out;
     const mask = ctx.scratch(n);
     if (p.within === 'shapes') {
-      shapeMatte(ctx.kernels, [softened(p)], region, mask);
+      shapesMatte(ctx, p, region, mask);
       if (p.invert) fn.affine(mask.byteOffset, mask.byteOffset, n, -1, 1);
     } else boxMatte(p, region, mask);
     for (const [c, plane] of Object.entries(out.planes)) {

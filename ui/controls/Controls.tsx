@@ -9,7 +9,7 @@ import Tooltip from '@mui/material/Tooltip';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
 import { behindOf } from '@/core/document/behind';
-import type { Lane, Step, Zone } from '@/core/document/types';
+import type { Lane, Step, Tap, Zone } from '@/core/document/types';
 import { applies } from '@/core/document/values';
 import { stepsOfZone } from '@/core/document/zones';
 import type { ParamDefinition } from '@/core/param';
@@ -17,6 +17,7 @@ import { number } from '@/core/param';
 import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { canFreeze } from '@/store/readings';
+import { inputOf } from '@/store/shapes';
 import { Renamable } from '../lanes/Renamable';
 import { LessonControls } from '../learn/LessonControls';
 import { FinishLine } from '../learn/FinishLine';
@@ -170,6 +171,7 @@ function StepControls({ step, lane }: { step: Step; lane: Lane }) {
             tap={step.feeds[f.name]}
             {...(f.behind && { found: behindOf(shot, lane, step.id) })}
             matte={f.matte === true}
+            {...(f.matte && { draw: { on: (s) => inputOf(s, step.id), connect: (tap) => commands.setFeed(step.id, f.name, tap) } })}
             onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, f.name, tap))}
           />
         ))}
@@ -244,6 +246,8 @@ function Limit({ step }: { step: Step }) {
   const run = useRun();
   const definition = STEPS.get(step.type)!;
   const { mask } = step;
+  const to = (tap: Tap | null) =>
+    commands.setMask(step.id, tap && { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false });
   const has = Object.values(definition.params).some((p) => p.group === 'Limit');
   return (
     <div>
@@ -254,12 +258,8 @@ function Limit({ step }: { step: Step }) {
         step={step.id}
         tap={mask}
         matte
-        onTap={(tap) =>
-          run(
-            tap ? 'Set mask' : 'Remove mask',
-            commands.setMask(step.id, tap && { ...tap, channel: mask?.channel ?? 'A', invert: mask?.invert ?? false }),
-          )
-        }
+        draw={{ on: (s) => inputOf(s, step.id), connect: to }}
+        onTap={(tap) => run(tap ? 'Set mask' : 'Remove mask', to(tap))}
       />
       {!mask && <MaskPicks step={step} />}
       {mask && (

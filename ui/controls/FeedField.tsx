@@ -11,6 +11,8 @@ import type { Tap } from '@/core/document/types';
 import * as commands from '@/store/commands';
 import type { Target } from '../workbench/drag';
 import { tapName, useBench, useShotState } from '../workbench/context';
+import type { MatteDrawing } from '../shapes/draw-matte';
+import { drawMatte } from '../shapes/draw-matte';
 import { Thumbnail } from '../stage/Thumbnail';
 
 interface Props {
@@ -23,11 +25,13 @@ interface Props {
   /** What it gets where nothing is connected: found by itself. */
   found?: Tap | null;
   matte: boolean;
+  /** Of a matte: it can be drawn on this picture, and is connected by that. */
+  draw?: MatteDrawing;
   onTap(tap: Tap | null): void;
 }
 
 /** A side input: shows what it gets; choose a lane or a point of one, or drop a lane, chip or source on it. */
-export function FeedField({ title, help, step, feed, tap, found, matte, onTap }: Props) {
+export function FeedField({ title, help, step, feed, tap, found, matte, draw, onTap }: Props) {
   const seen = tap ?? found ?? undefined;
   const { session } = useBench();
   const name = useShotState(({ shot }) => (tap ? tapName(shot, tap) : found ? `found: ${tapName(shot, found)}` : 'none'));
@@ -70,6 +74,16 @@ export function FeedField({ title, help, step, feed, tap, found, matte, onTap }:
       <span />
       {anchor && (
         <Menu anchorEl={anchor} open onClose={() => setAnchor(null)}>
+          {draw && (
+            <MenuItem
+              onClick={() => {
+                setAnchor(null);
+                drawMatte(session, title, draw);
+              }}
+            >
+              Draw shapes for it
+            </MenuItem>
+          )}
           <MenuItem selected={!tap} onClick={() => choose(null)}>
             {found === undefined ? 'none' : 'found by itself'}
           </MenuItem>

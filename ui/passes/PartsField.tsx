@@ -19,6 +19,7 @@ import { PASS_ROLES } from '@/core/passes/roles';
 import { STEPS } from '@/core/steps';
 import * as commands from '@/store/commands';
 import { addLamp, addParts, removePart } from '@/store/passes';
+import { inputOf } from '@/store/shapes';
 import { FeedField } from '../controls/FeedField';
 import { SceneOut } from '../space/things/SceneOut';
 import { AddThing, PlaceThing, ThingMark, ThingName } from '../space/things/ThingRows';
@@ -135,6 +136,7 @@ function PartRow({ d, part, step, name, open, onOpen, Row }: RowProps) {
                 feed={feed}
                 tap={step.feeds[feed]}
                 matte={f.matte === true}
+                {...(f.matte && { draw: { on: (s) => inputOf(s, step.id), connect: (tap) => commands.setFeed(step.id, feed, tap) } })}
                 onTap={(tap) => run(tap ? 'Connect feed' : 'Disconnect feed', commands.setFeed(step.id, feed, tap))}
               />
             );

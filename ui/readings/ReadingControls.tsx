@@ -4,7 +4,9 @@ import { PLANE_MODELS } from '@/core/geometry/fit';
 import { POINT_MODELS } from '@/core/readings/pattern';
 import type { Anchor } from '@/core/readings/measure';
 import type { Flag } from '@/core/readings/point';
+import type { Tap } from '@/core/document/types';
 import type { PlaneReading, PointReading, TrackReading } from '@/core/readings/types';
+import type { Change } from '@/store/commands';
 import * as commands from '@/store/readings';
 import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
@@ -246,10 +248,12 @@ function PointSettingsRows({ reading: { id, settings } }: { reading: PointReadin
   );
 }
 
-function PlaneSettingsRows({ reading: { id, settings, region, matte } }: { reading: PlaneReading }) {
+function PlaneSettingsRows({ reading: { id, from, settings, region, matte } }: { reading: PlaneReading }) {
   const run = useRun();
   const set = (change: Partial<PlaneReading['settings']>): void =>
     void run('Change reading', commands.changePlane(id, { settings: change }));
+  const matteTo = (tap: Tap | null): Change =>
+    commands.changePlane(id, { matte: tap ? { ...tap, invert: matte?.invert ?? false } : (undefined as never) });
   return (
     <>
       <Row title="Motion">
@@ -284,12 +288,8 @@ function PlaneSettingsRows({ reading: { id, settings, region, matte } }: { readi
         step={id}
         tap={matte}
         matte
-        onTap={(tap) =>
-          run(
-            'Matte',
-            commands.changePlane(id, tap ? { matte: { ...tap, invert: matte?.invert ?? false } } : { matte: undefined as never }),
-          )
-        }
+        draw={{ on: () => from, connect: matteTo }}
+        onTap={(tap) => run('Matte', matteTo(tap))}
       />
       {matte && (
         <Row title="">

@@ -1,9 +1,11 @@
 'use client';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
+import type { Tap } from '@/core/document/types';
 import type { CameraReading, LensReading, PointReading } from '@/core/readings/types';
 import { HELD_BY } from '@/core/space/tracks';
 import { FOCAL_WAYS } from '@/core/space/camera-parts';
+import type { Change } from '@/store/commands';
 import * as space from '@/store/space';
 import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
@@ -34,6 +36,7 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
   const stage = useCameraWork((s) => (s.reading === stored.id ? s.stage : ''));
   const reading = useCameraAsShown(stored);
   const { id, settings, tracks, hand, exclude, range } = stored;
+  const leaveOut = (tap: Tap): Change => space.changeCamera(id, { exclude: [...exclude, { ...tap, invert: false }] });
   const all = useTracks(stored);
   const trails = useView((s) => s.trails);
   const readings = useShotPart('readings');
@@ -142,7 +145,8 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
           feed="exclude"
           tap={undefined}
           matte
-          onTap={(tap) => tap && run('Leave out', space.changeCamera(id, { exclude: [...exclude, { ...tap, invert: false }] }))}
+          draw={{ on: () => stored.from, connect: leaveOut }}
+          onTap={(tap) => tap && run('Leave out', leaveOut(tap))}
         />
         {points.length > 0 && (
           <Row title="By hand">

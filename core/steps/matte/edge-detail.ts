@@ -60,7 +60,7 @@ export const edgeDetail = defineStep({
     { name: 'background', title: 'Background', help: 'What lies behind, a screen plate for instance; worked out from around without it.' },
     { name: 'inside', title: 'Inside', help: 'Solid for sure where this is.', matte: true },
     { name: 'outside', title: 'Outside', help: 'Empty for sure where this is.', matte: true },
-    { name: 'where', title: 'Where', help: 'Coverage is found again only where this matte is.' },
+    { name: 'where', title: 'Where', help: 'Coverage is found again only where this matte is.', matte: true },
   ],
   writes: (p, channels) => channels.filter((c) => c === 'A' || (p.recolour && (COLOUR as readonly string[]).includes(c))),
   locality: 'whole',

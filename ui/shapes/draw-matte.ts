@@ -1,0 +1,29 @@
+import { findStep } from '@/core/document/params';
+import type { Shot, Tap } from '@/core/document/types';
+import type { Change } from '@/store/commands';
+import { shapesLane } from '@/store/shapes';
+import type { ShotSession } from '@/store/shot-store';
+import { toast } from '../theme/toast';
+import { attempt } from '../workbench/attempt';
+import { view } from '../workbench/state';
+import { takeTool } from './shaping';
+
+/** The picture that a matte is drawn on, and what gets it then. */
+export interface MatteDrawing {
+  on(shot: Shot): Tap;
+  connect(tap: Tap): Change;
+}
+
+/** A matte for something is drawn: on the picture that it belongs to, in a lane of its own, with the pen in hand. One undo takes all of it away. */
+export function drawMatte(session: ShotSession, name: string, { on, connect }: MatteDrawing): void {
+  const made: { lane?: string; step?: string } = {};
+  const done = attempt(session, `Draw ${name}`, (s) => {
+    shapesLane(on(s as Shot), name, made)(s);
+    connect({ lane: made.lane! })(s);
+  });
+  const step = done && made.step ? findStep(session.store.getState().shot, made.step)?.step : null;
+  if (!step) return;
+  view.set({ selection: { kind: 'step', id: step.id }, seen: { lane: made.lane! }, tab: 'lanes' });
+  takeTool('pen', step);
+  toast('info', 'Draw the shapes on its picture. “See the result” in the picture bar leads back.');
+}
