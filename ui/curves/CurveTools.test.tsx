@@ -5,11 +5,13 @@ import { useState } from 'react';
 import { isKeyed } from '@/core/document/params';
 import type { Key } from '@/core/document/types';
 import { setKeys } from '@/store/commands';
+import { addShapes, shapesIn } from '@/store/shapes';
 import type { ShotSession } from '@/store/shot-store';
 import { useSelectedStep } from '../workbench/context';
 import { retype, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { CurveTools } from './CurveTools';
+import { tracksOf } from './track';
 
 const keysOf = (session: ShotSession): readonly Key[] => {
   const p = stepOf(session, 'blur').params.size;
@@ -17,23 +19,16 @@ const keysOf = (session: ShotSession): readonly Key[] => {
 };
 const frames = (session: ShotSession): number[] => keysOf(session).map((k) => k.frame);
 
-/** The tools on the curve of a blur's size. */
+/** The tools on the first curve of the selected step. */
 function Tools({ start }: { start: readonly number[] }) {
   const found = useSelectedStep();
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set(start));
-  if (!found) return null;
-  const param = found.step.params.size;
-  const keys = isKeyed(param) ? param.keys : [];
+  const track = found && tracksOf(found.step)[0];
+  if (!track) return null;
   return (
     <>
       <output data-testid="chosen">{[...chosen].join(' ')}</output>
-      <CurveTools
-        step={found.step}
-        track={{ param: 'size', part: 0, keys } as never}
-        chosen={chosen}
-        onChosen={setChosen}
-        onFit={() => undefined}
-      />
+      <CurveTools track={track} chosen={chosen} onChosen={setChosen} onFit={() => undefined} />
     </>
   );
 }
@@ -162,5 +157,62 @@ describe('keys of a curve', () => {
     await press('Thin out');
     expect(frames(session)).toEqual([1, 9, 12]);
     expect(screen.getByText(/2 of 5 keys were needless/)).toBeTruthy();
+  });
+});
+
+describe('keys of a shape', () => {
+  /** A square that goes 8 px to the right over frames 1 to 9, with a key that nothing needs between. */
+  const square = (x: number): number[] =>
+    [
+      [x, 0],
+      [x + 10, 0],
+      [x + 10, 10],
+      [x, 10],
+    ].flatMap(([u, v]) => [u!, v!, 0, 0, 0, 0, 0]);
+
+  function openShape(chosen: readonly number[]) {
+    const session = shotWith('roto');
+    const { id } = stepOf(session, 'roto');
+    const keys = [1, 5, 9].map((frame) => ({ frame, ease: 'linear' as const, value: square(frame - 1) }));
+    session.run('draw', addShapes(id, [{ keys, name: 'Coat' }], 1));
+    const shown = showBench(session, <Tools start={chosen} />);
+    act(() => view.set({ selection: { kind: 'step', id } }));
+    const now = () => shapesIn(stepOf(session, 'roto'))[0]!.keys;
+    return { session, now, press: (name: string) => shown.user.click(screen.getByRole('button', { name })) };
+  }
+
+  test('are one curve: how far its points have gone, without a value to lift', () => {
+    const { session } = openShape([5]);
+    const [track] = tracksOf(stepOf(session, 'roto'));
+    expect([track!.title, track!.part]).toEqual(['Coat', null]);
+    expect(track!.keys.map((k) => track!.read(k.value))).toEqual([0, 4, 8]);
+    expect(screen.queryByRole('textbox', { name: "Key's value" })).toBeNull();
+    expect(screen.getByRole('textbox', { name: "Key's frame" })).toBeTruthy();
+    expect(screen.queryByRole('button', { name: 'Flat' })).toBeNull();
+  });
+
+  test('are thinned out, eased, deleted, copied to another frame; the last one stays', async () => {
+    const { now, press } = openShape([]);
+    await press('Thin out');
+    expect(now().map((k) => k.frame)).toEqual([1, 9]);
+    await press('Hold');
+    expect(now().map((k) => k.ease)).toEqual(['hold', 'hold']);
+    await press('Copy');
+    act(() => view.set({ frame: 21 }));
+    await press('Paste');
+    expect(now().map((k) => [k.frame, k.value[0]])).toEqual([
+      [1, 0],
+      [9, 8],
+      [21, 0],
+      [29, 8],
+    ]);
+    await press('Delete');
+    expect(now().map((k) => k.frame)).toEqual([1, 9]);
+  });
+
+  test('all of them are not taken away', async () => {
+    const { now, press } = openShape([1, 5, 9]);
+    await press('Delete');
+    expect(now()).toHaveLength(3);
   });
 });

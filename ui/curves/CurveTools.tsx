@@ -5,8 +5,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { easeKeys, moveKeys, partsOf, replacedBy, smoothKeys, thinKeys } from '@/core/document/keys';
 import { withKey } from '@/core/document/params';
 import { valueAt } from '@/core/document/curve';
-import type { Key, Step } from '@/core/document/types';
-import { setKeys } from '@/store/commands';
+import type { Key } from '@/core/document/types';
 import { NumberField } from '../controls/NumberField';
 import { toast } from '../theme/toast';
 import { useBench, useRun } from '../workbench/context';
@@ -18,7 +17,6 @@ import { tellReplaced } from './KeyMarks';
 let clipboard: readonly Key[] = [];
 
 interface Props {
-  step: Step;
   track: Track;
   chosen: ReadonlySet<number>;
   onChosen(frames: ReadonlySet<number>): void;
@@ -26,14 +24,14 @@ interface Props {
 }
 
 /** What can be done with the chosen keys of the active curve; with all of them where none is chosen. */
-export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
+export function CurveTools({ track, chosen, onChosen, onFit }: Props) {
   const run = useRun();
   const { session } = useBench();
   const frame = useView((s) => s.frame);
-  const { keys, part, param } = track;
+  const { keys, part, read } = track;
   const many = chosen.size ? chosen : new Set(keys.map((k) => k.frame));
   const lone = chosen.size === 1 ? keys.find((k) => chosen.has(k.frame)) : undefined;
-  const set = (label: string, next: readonly Key[], gesture?: string): boolean => run(label, setKeys(step.id, param, next, frame), gesture);
+  const set = (label: string, next: readonly Key[], gesture?: string): boolean => run(label, track.write(next, frame), gesture);
   const button = (label: string, tip: string, act: () => void, disabled = false) => (
     <Tooltip title={tip} key={label}>
       <span>
@@ -44,10 +42,9 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
     </Tooltip>
   );
   const thin = (): void => {
-    const values = keys.map((k) => partsOf(k.value)[part] ?? 0);
-    const next = thinKeys(keys, many, 0.01 * (Math.max(...values) - Math.min(...values)));
-    if (set('Thin keys', next))
-      toast('info', `${keys.length - next.length} of ${keys.length} keys were needless to within 1 % of the curve's height.`);
+    const next = thinKeys(keys, many, track.tolerance);
+    const within = part === null ? `${track.tolerance} px` : "1 % of the curve's height";
+    if (set('Thin keys', next)) toast('info', `${keys.length - next.length} of ${keys.length} keys were needless to within ${within}.`);
     onChosen(new Set());
   };
   const paste = (): void => {
@@ -60,7 +57,7 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
   };
   return (
     <div className="scope-bar curve-tools">
-      {(['hold', 'linear', 'smooth', 'flat'] as const).map((ease) =>
+      {(part === null ? EASED : [...EASED, 'flat' as const]).map((ease) =>
         button(ease[0]!.toUpperCase() + ease.slice(1), `Lets the chosen keys ${EASES[ease]}`, () =>
           set('Ease keys', easeKeys(keys, many, ease)),
         ),
@@ -91,14 +88,14 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
       {button('Paste', 'Puts copied keys at the current frame', paste)}
       <span className="sep" />
       {button('Even out', 'Draws each chosen value towards its neighbours', () => set('Smooth keys', smoothKeys(keys, many)))}
-      {button('Thin out', 'Takes away keys that the curve does not need, to within 1 % of its height', thin)}
+      {button('Thin out', 'Takes away keys that the curve does not need', thin)}
       {button('Fit', 'Shows all keys (double-click). The wheel zooms values, with Shift frames.', onFit)}
       <span className="grow" />
       {chosen.size > 1 && (
         <ScaleKeys
           keys={keys}
           chosen={chosen}
-          part={part}
+          track={track}
           onKeys={(label, next, gesture) => set(label, next, gesture)}
           onChosen={onChosen}
         />
@@ -118,16 +115,18 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
               tellReplaced(session, replaced);
             }}
           />
-          <span className="dust">value</span>
-          <NumberField
-            label="Key's value"
-            value={partsOf(lone.value)[part] ?? 0}
-            decimals={3}
-            step={0.01}
-            onChange={(v, gesture) =>
-              void set('Set key', moveKeys(keys, chosen, { part, lift: v - (partsOf(lone.value)[part] ?? 0) }), gesture)
-            }
-          />
+          {part !== null && (
+            <>
+              <span className="dust">value</span>
+              <NumberField
+                label="Key's value"
+                value={read(lone.value)}
+                decimals={3}
+                step={0.01}
+                onChange={(v, gesture) => void set('Set key', moveKeys(keys, chosen, { part, lift: v - read(lone.value) }), gesture)}
+              />
+            </>
+          )}
         </>
       )}
     </div>
@@ -137,35 +136,40 @@ export function CurveTools({ step, track, chosen, onChosen, onFit }: Props) {
 interface ScaleProps {
   keys: readonly Key[];
   chosen: ReadonlySet<number>;
-  part: number;
+  track: Track;
   onKeys(label: string, keys: readonly Key[], gesture?: string): boolean;
   onChosen(frames: ReadonlySet<number>): void;
 }
 
 /** Several keys scaled together: their values about their middle, their times from the first. */
-function ScaleKeys({ keys, chosen, part, onKeys, onChosen }: ScaleProps) {
+function ScaleKeys({ keys, chosen, track: { part, read }, onKeys, onChosen }: ScaleProps) {
   // While a field is dragged it scales what there was when that began.
   const start = useRef<{ gesture: string | undefined; keys: readonly Key[]; chosen: ReadonlySet<number> } | null>(null);
   const scale = (what: 'scale' | 'stretch') => (by: number, gesture?: string) => {
     if (!start.current || gesture === undefined || start.current.gesture !== gesture) start.current = { gesture, keys, chosen };
     const from = start.current;
-    const values = from.keys.filter((k) => from.chosen.has(k.frame)).map((k) => partsOf(k.value)[part] ?? 0);
+    const values = from.keys.filter((k) => from.chosen.has(k.frame)).map((k) => read(k.value));
     const pivot = (Math.min(...values) + Math.max(...values)) / 2;
-    const next = moveKeys(from.keys, from.chosen, { part, pivot, [what]: by });
+    const next = moveKeys(from.keys, from.chosen, { part: part ?? 0, pivot, [what]: by });
     if (!onKeys(what === 'scale' ? 'Scale values' : 'Scale times', next, gesture)) return;
     const first = Math.min(...from.chosen);
     onChosen(what === 'scale' ? from.chosen : new Set([...from.chosen].map((f) => Math.round(first + (f - first) * by))));
   };
   return (
     <>
-      <span className="dust">values ×</span>
-      <NumberField label="Scale values of the chosen keys" value={1} decimals={2} step={0.01} onChange={scale('scale')} />
+      {part !== null && (
+        <>
+          <span className="dust">values ×</span>
+          <NumberField label="Scale values of the chosen keys" value={1} decimals={2} step={0.01} onChange={scale('scale')} />
+        </>
+      )}
       <span className="dust">time ×</span>
       <NumberField label="Scale times of the chosen keys" value={1} min={0.01} decimals={2} step={0.01} onChange={scale('stretch')} />
     </>
   );
 }
 
+const EASED = ['hold', 'linear', 'smooth'] as const;
 const EASES = {
   hold: 'hold their values until the next',
   linear: 'go straight to the next',

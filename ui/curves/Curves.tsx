@@ -1,41 +1,17 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { valueAt } from '@/core/document/curve';
-import { isKeyed, paramsOf } from '@/core/document/params';
-import { partsOf, repeatedKeys } from '@/core/document/keys';
-import type { Key, Step } from '@/core/document/types';
-import { setKeys } from '@/store/commands';
+import { repeatedKeys } from '@/core/document/keys';
 import { useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CurveTools } from './CurveTools';
 import { KeyMarks } from './KeyMarks';
 import type { Track, Viewport } from './track';
-
-const COLOURS = ['#ec8a72', '#8cc492', '#88a8e4', '#d8a848', '#79b0a8', '#c99ad8'];
-
-function tracksOf(step: Step): Track[] {
-  const schema = paramsOf(step);
-  const keyed = [...Object.entries(step.params), ['mix', step.mix] as const].filter(([, p]) => isKeyed(p));
-  let n = 0;
-  return keyed.flatMap(([param, p]) => {
-    const { keys } = p as { keys: Key[] };
-    const parts = partsOf(keys[0]?.value ?? 0).length;
-    const title = param === 'mix' ? 'Mix' : (schema[param]?.title ?? param);
-    const suffix = parts === 3 ? [' red', ' green', ' blue'] : parts === 2 ? [' x', ' y'] : [''];
-    return Array.from({ length: parts }, (_, part) => ({
-      id: `${param} ${part}`,
-      param,
-      title: title + (suffix[part] ?? ` ${part + 1}`),
-      part,
-      keys,
-      colour: COLOURS[n++ % COLOURS.length]!,
-    }));
-  });
-}
+import { tracksOf } from './track';
 
 /** A viewport that holds all keys of some tracks, with room around them. */
 function fitted(tracks: readonly Track[], range: { first: number; last: number }): Viewport {
-  const values = tracks.flatMap((t) => t.keys.map((k) => partsOf(k.value)[t.part] ?? 0));
+  const values = tracks.flatMap((t) => t.keys.map((k) => t.read(k.value)));
   const [least, most] = values.length ? [Math.min(...values), Math.max(...values)] : [0, 1];
   const room = Math.max((most - least) * 0.15, Math.abs(most) * 0.05, 1e-3);
   return { first: range.first - 0.5, last: range.last + 0.5, low: least - room, high: most + room };
@@ -63,10 +39,10 @@ export function Curves() {
   const run = useRun();
   useDeleteOfKeys(chosen.size > 0 && track !== null, () => {
     const left = track!.keys.filter((k) => !chosen.has(k.frame));
-    if (run('Delete keys', setKeys(selected!.step.id, track!.param, left, view.get().frame))) setChosen(new Set());
+    if (run('Delete keys', track!.write(left, view.get().frame))) setChosen(new Set());
   });
 
-  if (!selected) return <div className="board empty">Select a step: the parameters of it that have keys are curves here.</div>;
+  if (!selected) return <div className="board empty">Select a step: its parameters and shapes that have keys are curves here.</div>;
   if (tracks.length === 0)
     return (
       <div className="board empty">
@@ -98,7 +74,7 @@ export function Curves() {
         ))}
       </div>
       <div className="curve-main">
-        {track && <CurveTools step={selected.step} track={track} chosen={chosen} onChosen={setChosen} onFit={fit} />}
+        {track && <CurveTools track={track} chosen={chosen} onChosen={setChosen} onFit={fit} />}
         <div className="curve-box" ref={size.ref}>
           <svg
             width={size.width}
@@ -121,9 +97,7 @@ export function Curves() {
               />
             ))}
             <line x1={x(frame)} x2={x(frame)} y1={0} y2={size.height} stroke="var(--clay)" />
-            {track && (
-              <KeyMarks step={selected.step} track={track} chosen={chosen} onChosen={setChosen} port={port} x={x} y={y} size={size} />
-            )}
+            {track && <KeyMarks track={track} chosen={chosen} onChosen={setChosen} port={port} x={x} y={y} size={size} />}
           </svg>
         </div>
       </div>
@@ -191,7 +165,7 @@ function pathOf(t: Track, port: Viewport, x: (f: number) => number, y: (v: numbe
   const points: string[] = [];
   for (let px = 0; px <= width; px += 2) {
     const f = port.first + (px / Math.max(1, width)) * (port.last - port.first);
-    points.push(`${x(f).toFixed(1)} ${y(partsOf(valueAt(t.keys, f))[t.part] ?? 0).toFixed(1)}`);
+    points.push(`${x(f).toFixed(1)} ${y(t.read(valueAt(t.keys, f))).toFixed(1)}`);
   }
   return `M${points.join('L')}`;
 }

@@ -1,9 +1,8 @@
 'use client';
 import { useRef } from 'react';
 import { handleAt } from '@/core/document/curve';
-import { moveKeys, partsOf, repeatedKeys, replacedBy } from '@/core/document/keys';
-import type { Key, Step } from '@/core/document/types';
-import { setKeys } from '@/store/commands';
+import { moveKeys, repeatedKeys, replacedBy } from '@/core/document/keys';
+import type { Key } from '@/core/document/types';
 import { newGesture } from '../controls/NumberField';
 import type { ShotSession } from '@/store/shot-store';
 import { toast } from '../theme/toast';
@@ -13,7 +12,6 @@ import { useView, view } from '../workbench/state';
 import type { Track, Viewport } from './track';
 
 interface Props {
-  step: Step;
   track: Track;
   chosen: ReadonlySet<number>;
   onChosen(frames: ReadonlySet<number>): void;
@@ -45,16 +43,19 @@ export function tellReplaced(session: ShotSession, frames: readonly number[]): v
 }
 
 /** The keys of the active curve: chosen by a click, moved by dragging, with handles where they are smooth. */
-export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Props) {
+export function KeyMarks({ track, chosen, onChosen, port, x, y, size }: Props) {
   const run = useRun();
   const { session } = useBench();
   const frame = useView((s) => s.frame);
-  const { keys, part, param } = track;
+  const { keys } = track;
+  // What cannot be moved up and down has no handles either.
+  const part = track.part ?? 0;
+  const lifts = track.part !== null;
   const repeats = new Set(repeatedKeys(keys));
   const perFrame = size.width / (port.last - port.first);
   const perValue = size.height / (port.high - port.low);
-  const valueOf = (k: Key): number => partsOf(k.value)[part] ?? 0;
-  const set = (next: readonly Key[], gesture: string): boolean => run('Move keys', setKeys(step.id, param, next, frame), gesture);
+  const valueOf = (k: Key): number => track.read(k.value);
+  const set = (next: readonly Key[], gesture: string): boolean => run('Move keys', track.write(next, frame), gesture);
 
   const press = (k: Key) => (e: React.PointerEvent) => {
     const mine = e.shiftKey
@@ -70,7 +71,7 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
       e,
       (dx, dy, gesture) => {
         const frames = Math.round(dx / perFrame);
-        if (!set(moveKeys(start, mine, { frames, part, lift: -dy / perValue }), gesture)) return;
+        if (!set(moveKeys(start, mine, { frames, part, lift: lifts ? -dy / perValue : 0 }), gesture)) return;
         by = frames;
         onChosen(new Set([...mine].map((f) => f + frames)));
       },
@@ -79,7 +80,7 @@ export function KeyMarks({ step, track, chosen, onChosen, port, x, y, size }: Pr
   };
 
   const handle = (k: Key, side: 'before' | 'after') => {
-    const own = k.ease === 'smooth' && chosen.has(k.frame) ? handleAt(keys, keys.indexOf(k), side) : null;
+    const own = lifts && k.ease === 'smooth' && chosen.has(k.frame) ? handleAt(keys, keys.indexOf(k), side) : null;
     if (!own) return null;
     const [df, dv] = [own[0]!, own[part + 1] ?? 0];
     const [hx, hy] = [x(k.frame + df), y(valueOf(k) + dv)];
