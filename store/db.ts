@@ -52,6 +52,13 @@ export interface TrainingRow extends LearntSoFar {
   id: string;
 }
 
+/** Shots that belong together, by their ids, in the film's order. One that was deleted stays in the list until it is put back. */
+export interface FilmRow {
+  id: string;
+  name: string;
+  shots: readonly string[];
+}
+
 class ShotDatabase extends Dexie {
   shots!: Table<ShotRow, string>;
   versions!: Table<VersionRow, string>;
@@ -59,6 +66,7 @@ class ShotDatabase extends Dexie {
   removed!: Table<RemovedRow, string>;
   histories!: Table<HistoryRow, string>;
   trainings!: Table<TrainingRow, string>;
+  films!: Table<FilmRow, string>;
   settings!: Table<{ key: string; value: unknown }, string>;
   constructor() {
     super('ostracon');
@@ -67,6 +75,7 @@ class ShotDatabase extends Dexie {
     this.version(3).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made', recipes: 'id, name' });
     this.version(4).stores({ histories: 'id', removed: 'id' });
     this.version(5).stores({ trainings: 'id' });
+    this.version(6).stores({ films: 'id' });
   }
 }
 

@@ -10,6 +10,7 @@ import type { ShotRow } from './db';
 import { db } from './db';
 import { bringingMedia, keepMedia } from './media';
 import { whileClosed } from './shots';
+import { newFilm, placeInFilm } from './films';
 import { saveVersion } from './versions';
 
 const BASE = '/api/demo';
@@ -42,6 +43,26 @@ async function seeded(): Promise<Record<string, number> | true> {
 async function noteSeeded(file: string, at: number): Promise<void> {
   const had = await seeded();
   await db.settings.put({ key: SEEDED, value: { ...(had === true ? {} : had), [file]: at } });
+}
+
+const FILM = { id: 'saltgate-light', name: 'Saltgate Light' };
+
+/** A demo shot that comes later joins its film at the end, where there is one. */
+async function intoFilm(shot: string): Promise<void> {
+  if (await db.films.get(FILM.id)) await placeInFilm(shot, FILM.id);
+}
+
+/** The demo's shots as a film, once: one that was taken away is not made again. */
+async function makeFilm(): Promise<void> {
+  if (await db.settings.get(FILM.id)) return;
+  const shots = await demoState();
+  const taken = new Set((await db.films.toArray()).flatMap((f) => f.shots));
+  await newFilm(
+    FILM.name,
+    shots.filter((s) => s.state !== 'gone' && !taken.has(s.id)).map((s) => s.id),
+    FILM.id,
+  );
+  await db.settings.put({ key: FILM.id, value: true });
 }
 
 /** A shot of the demo film, and how it stands in this browser. */
@@ -96,7 +117,9 @@ export class DemoFilm {
         if (!(await db.shots.get(row.id))) await db.shots.put(row);
       });
       await noteSeeded(file, row.changed);
+      await intoFilm(row.id);
     }
+    await makeFilm();
   }
 
   /**

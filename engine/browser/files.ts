@@ -1,3 +1,5 @@
+import type { SvgOutline } from '@/core/shape/svg';
+import { readSvg } from '@/core/shape/svg';
 import type { Bundle } from '../bundle';
 import { readBundle } from '../bundle';
 import type { Checked, FilesWorker } from './files.worker';
@@ -7,7 +9,7 @@ import type { Answered } from './protocol';
 import { valueOf } from './protocol';
 
 const filesWorker = new LoneWorker<FilesWorker>(
-  'The reading of bundles',
+  'The reading of files',
   () => new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' }),
 );
 
@@ -20,4 +22,10 @@ export async function openBundle(file: File, signal?: AbortSignal): Promise<Bund
     media: new Map(found.media),
     file: async (hash) => valueOf(await filesWorker.call((w) => w.media(hash) as Promise<Answered<Blob>>, signal)),
   };
+}
+
+/** The outlines of an SVG file, read away from the page's thread (on it where there are no workers). Throws ShotError. */
+export async function openSvg(file: File): Promise<SvgOutline[]> {
+  if (typeof Worker === 'undefined') return readSvg(await file.text());
+  return valueOf(await filesWorker.call((w) => w.outlines(file) as Promise<Answered<SvgOutline[]>>));
 }

@@ -1,5 +1,7 @@
 import { expose } from 'comlink';
 import type { Shot } from '@/core/document/types';
+import type { SvgOutline } from '@/core/shape/svg';
+import { readSvg } from '@/core/shape/svg';
 import type { Bundle } from '../bundle';
 import { readBundle } from '../bundle';
 import { sha256OfFile } from './media-db';
@@ -15,7 +17,7 @@ export interface Checked {
 
 let opened: Bundle | null = null;
 
-/** Checks and unpacks bundles away from the page: what is damaged or made to do harm costs it nothing. */
+/** Reads bundles and drawings away from the page: what is damaged or made to do harm costs it nothing. */
 const api = {
   check: (file: File): Promise<Answered<Checked>> =>
     answer(async () => {
@@ -23,6 +25,8 @@ const api = {
       const { shot, media, bytes } = opened;
       return { shot, media: [...media], bytes };
     }),
+  /** The outlines of an SVG file. */
+  outlines: (file: File): Promise<Answered<SvgOutline[]>> => answer(async () => readSvg(await file.text())),
   /** The media of the bundle that was checked last. */
   media: (hash: string): Promise<Answered<Blob>> => answer(() => opened!.file(hash)),
 };

@@ -8,30 +8,29 @@ import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import Select from '@mui/material/Select';
 import { liveQuery } from 'dexie';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { WorkerPool } from '@/engine/browser/pool';
 import { importBundle } from '@/store/bundles';
-import type { ShotRow } from '@/store/db';
+import type { FilmRow, ShotRow } from '@/store/db';
 import { db } from '@/store/db';
 import type { DemoShot } from '@/store/demo';
 import { DemoFilm, demoState } from '@/store/demo';
+import { newFilm } from '@/store/films';
 import { freeName, newShot } from '@/store/make';
-import { deleteRow, duplicateRow, renameRow } from '@/store/shots';
 import { startJob } from '../jobs/jobs';
-import { Renamable } from '../lanes/Renamable';
 import { StorageMeter } from '../sources/StorageMeter';
-import { RowMenu } from '../workbench/RowMenu';
-import { saveBundle } from '../workbench/save-bundle';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
+import { Films } from './Films';
 import { ResetDemoDialog } from './ResetDemoDialog';
 import { toast, toastError } from '../theme/toast';
 
 /** The page of shots. The first visit brings the demo film in. */
 export function Library() {
   const [rows, setRows] = useState<ShotRow[] | null>(null);
+  const [films, setFilms] = useState<FilmRow[] | null>(null);
+  const [fresh, setFresh] = useState<string | null>(null);
   const [text, setText] = useState('');
   const [sort, setSort] = useState<'changed' | 'name'>('changed');
   const [progress, setProgress] = useState<{ what: string; done: number; of: number } | null>(null);
@@ -41,8 +40,12 @@ export function Library() {
   const bundle = useRef<HTMLInputElement>(null);
 
   useEffect(() => {
-    const watching = liveQuery(() => db.shots.orderBy('changed').reverse().toArray()).subscribe({ next: setRows, error: toastError });
-    return () => watching.unsubscribe();
+    const shots = liveQuery(() => db.shots.orderBy('changed').reverse().toArray()).subscribe({ next: setRows, error: toastError });
+    const all = liveQuery(() => db.films.toArray()).subscribe({ next: setFilms, error: toastError });
+    return () => {
+      shots.unsubscribe();
+      all.unsubscribe();
+    };
   }, []);
 
   /** Brings shots of the demo film in: those that were never here, or those that are to be as they were. */
@@ -118,13 +121,16 @@ export function Library() {
           placeholder="Find a shot"
           value={text}
           onChange={(e) => setText(e.target.value)}
-          sx={{ width: 220 }}
+          sx={{ width: 200 }}
           inputProps={{ 'aria-label': 'Find a shot' }}
         />
         <Select size="small" value={sort} inputProps={{ 'aria-label': 'Order of shots' }} onChange={(e) => setSort(e.target.value)}>
           <MenuItem value="changed">Last changed first</MenuItem>
           <MenuItem value="name">By name</MenuItem>
         </Select>
+        <Button variant="outlined" onClick={() => void newFilm('New film').then(setFresh, toastError)}>
+          New film
+        </Button>
         <Button variant="outlined" onClick={() => bundle.current?.click()}>
           Open bundle
         </Button>
@@ -177,11 +183,13 @@ export function Library() {
             <LinearProgress variant="determinate" value={(100 * progress.done) / progress.of} />
           </div>
         )}
-        <div className="cards">
-          {shown.map((r) => (
-            <Card key={r.id} row={r} />
-          ))}
-        </div>
+        {rows && films && (
+          <Films
+            films={text ? films.filter((f) => f.shots.some((id) => shown.some((r) => r.id === id))) : films}
+            rows={shown}
+            fresh={fresh}
+          />
+        )}
         {rows && shown.length === 0 && !progress && (
           <div className="empty">
             {text ? 'No shot is called that.' : 'No shots yet. Make a new one, drop a bundle here, or bring back the demo film.'}
@@ -189,49 +197,6 @@ export function Library() {
         )}
       </main>
       <StorageMeter key={progress === null ? 'whole' : 'filling'} />
-    </div>
-  );
-}
-
-function Card({ row }: { row: ShotRow }) {
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const [renaming, setRenaming] = useState(false);
-  const { shot } = row;
-  const act = (run: () => Promise<unknown>) => () => void run().catch(toastError);
-  const remove = async (): Promise<void> => {
-    const back = await deleteRow(row);
-    toast('info', `${row.name} was deleted.`, { label: 'Undo', run: () => void back().catch(toastError) });
-  };
-  return (
-    <div className="card" data-testid={`shot ${row.name}`}>
-      <Link href={`/shot/${encodeURIComponent(row.id)}`} className="open" style={{ color: 'inherit', textDecoration: 'none' }}>
-        {row.thumbnail ? <img className="thumb" src={row.thumbnail} alt={`Result of ${row.name}`} /> : <span className="thumb" />}
-        <span className="text" style={{ display: 'block' }}>
-          <b>
-            <Renamable name={row.name} editing={renaming} onEdit={setRenaming} onName={(name) => act(() => renameRow(row, name))()} />
-          </b>
-          <span className="mono dust">
-            {shot.format.width}×{shot.format.height} · {shot.frameRate} fps · {shot.range.first}–{shot.range.last}
-          </span>
-          <span className="dust" style={{ display: 'block', fontSize: 11 }}>
-            {shot.lanes.length} {shot.lanes.length === 1 ? 'lane' : 'lanes'} · changed{' '}
-            {new Date(row.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
-          </span>
-        </span>
-      </Link>
-      <IconButton className="more" aria-label={`Menu of ${row.name}`} onClick={(e) => setMenu(e.currentTarget)}>
-        <MoreVertIcon sx={{ fontSize: 16 }} />
-      </IconButton>
-      <RowMenu
-        anchor={menu}
-        onClose={() => setMenu(null)}
-        entries={[
-          ['Rename', () => setRenaming(true)],
-          ['Duplicate', act(() => duplicateRow(row))],
-          ['Take out as a bundle', act(() => saveBundle(shot))],
-          ['Delete', act(remove)],
-        ]}
-      />
     </div>
   );
 }

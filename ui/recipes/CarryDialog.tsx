@@ -12,7 +12,7 @@ import type { Carried, LookPlace } from '@/store/carry';
 import { carryLook } from '@/store/carry';
 import { recipeOf } from '@/store/clipboard';
 import { findZone } from '@/store/commands';
-import type { ShotRow } from '@/store/db';
+import type { FilmRow, ShotRow } from '@/store/db';
 import { db } from '@/store/db';
 import { toast, toastError } from '../theme/toast';
 import { useShot } from '../workbench/context';
@@ -23,14 +23,18 @@ import { view } from '../workbench/state';
 export function CarryDialog({ onClose }: { onClose(): void }) {
   const shot = useShot();
   const [rows, setRows] = useState<readonly ShotRow[]>([]);
+  const [film, setFilm] = useState<FilmRow | null>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [told, setTold] = useState<readonly Carried[] | null>(null);
   useEffect(() => {
-    db.shots
-      .orderBy('name')
-      .toArray()
-      .then((all) => setRows(all.filter((r) => r.id !== shot.id)), toastError);
+    Promise.all([db.shots.orderBy('name').toArray(), db.films.toArray()]).then(([all, films]) => {
+      const own = films.find((f) => f.shots.includes(shot.id)) ?? null;
+      const place = (r: ShotRow): number => (own?.shots.includes(r.id) ? own.shots.indexOf(r.id) : Infinity);
+      setRows(all.filter((r) => r.id !== shot.id).sort((a, b) => (place(a) === place(b) ? 0 : place(a) - place(b))));
+      setFilm(own);
+    }, toastError);
   }, [shot.id]);
+  const ofFilm = rows.filter((r) => film?.shots.includes(r.id));
   const { selection } = view.get();
   const zone = selection?.kind === 'zone' ? findZone(shot, selection.id) : null;
   const steps = zone ? stepsOfZone(zone.lane, zone.zone) : chosenSteps(shot);
@@ -78,18 +82,29 @@ export function CarryDialog({ onClose }: { onClose(): void }) {
               {name} of {lane?.name}: into the lane of that name, behind the step that it stands behind here. Each shot stays as a version
               of itself.
             </p>
-            {rows.map((r) => (
+            {ofFilm.length > 0 && (
+              <div className="inline">
+                <b>{film!.name}</b>
+                <button className="pill" onClick={() => setChosen(new Set([...chosen, ...ofFilm.map((r) => r.id)]))}>
+                  all of the film
+                </button>
+              </div>
+            )}
+            {rows.map((r, i) => (
               <div key={r.id}>
-                <FormControlLabel
-                  label={r.name}
-                  control={
-                    <Checkbox
-                      size="small"
-                      checked={chosen.has(r.id)}
-                      onChange={() => setChosen(new Set(chosen.has(r.id) ? [...chosen].filter((id) => id !== r.id) : [...chosen, r.id]))}
-                    />
-                  }
-                />
+                {ofFilm.length > 0 && i === ofFilm.length && <b>Other shots</b>}
+                <div>
+                  <FormControlLabel
+                    label={r.name}
+                    control={
+                      <Checkbox
+                        size="small"
+                        checked={chosen.has(r.id)}
+                        onChange={() => setChosen(new Set(chosen.has(r.id) ? [...chosen].filter((id) => id !== r.id) : [...chosen, r.id]))}
+                      />
+                    }
+                  />
+                </div>
               </div>
             ))}
             {rows.length === 0 && <div className="empty">There is no other shot.</div>}

@@ -4,7 +4,7 @@ import { useRef } from 'react';
 import type { Step } from '@/core/document/types';
 import { messageOf } from '@/core/errors';
 import type { Shape } from '@/core/shape/shapes';
-import { readSvg } from '@/core/shape/svg';
+import { openSvg } from '@/engine/browser/files';
 import { addShapes, shapesIn } from '@/store/shapes';
 import { toast } from '../theme/toast';
 import { useRun } from '../workbench/context';
@@ -34,7 +34,7 @@ export function ShapesField({ step }: { step: Step }) {
     const [one] = files ?? [];
     if (!one) return;
     try {
-      const outlines = readSvg(await one.text());
+      const outlines = await openSvg(one);
       const ids: string[] = [];
       if (run('Bring in outlines', addShapes(step.id, outlines, view.get().frame, ids))) {
         shaping.choose(ids[0]!);

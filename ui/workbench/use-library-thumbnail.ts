@@ -10,10 +10,17 @@ import { drawSmall } from '../stage/draw-small';
 import { useBench, useShot } from './context';
 import { requestFor } from './use-picture';
 
-/** A picture of the result at the middle of the range, as a data URL; empty where there is no result. */
-export async function thumbnailOf(shot: Shot, render: (shot: Shot, request: Request) => Promise<Rendered>): Promise<string> {
+/** The frame of a shot at a share of its range. */
+export const frameAt = ({ range: { first, last } }: Pick<Shot, 'range'>, share: number): number =>
+  Math.floor(first + (last - first) * share);
+
+/** A picture of the result at a frame, the middle one without it, as a data URL; empty where there is no result. */
+export async function thumbnailOf(
+  shot: Shot,
+  render: (shot: Shot, request: Request) => Promise<Rendered>,
+  frame = frameAt(shot, 0.5),
+): Promise<string> {
   if (shot.result === null) return '';
-  const frame = Math.floor((shot.range.first + shot.range.last) / 2);
   const rendered = await render(shot, requestFor({ lane: shot.result }, frame, 0.5));
   const canvas = document.createElement('canvas');
   canvas.width = 480;
