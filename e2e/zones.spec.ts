@@ -108,3 +108,44 @@ test('clouds from nothing, evolving; held at a frame; a curve bent on its panel'
     expect(bright.filter((v, i) => v > first[i]! + 20).length).toBeGreaterThan(4);
   }).toPass();
 });
+
+test('a mask is drawn where it is wanted: shapes on the picture that the step gets, one undo for all of it', async ({ page }) => {
+  await newShot(page);
+  await bringIn(page, [harbour]);
+  await drag(page, page.getByTestId('source harbour'), page.getByTestId('board'));
+  await settled(page);
+  const outside = (await shownAt(page, 80, 60)) as [number, number, number];
+  const inside = await shownAt(page, 480, 300);
+  await addStep(page, 'Exposure');
+  await setNumber(page, 'Exposure (stops)', 2);
+  await page.getByRole('button', { name: /^Mask: none/ }).click();
+  await page.getByRole('menuitem', { name: 'Draw shapes for it' }).click();
+  await expect(page.getByTestId('lane Mask shapes').locator('.chip.selected')).toHaveText('Roto');
+  await expect(page.locator('.konvajs-content').first()).toBeVisible();
+  await settled(page);
+  for (const [x, y] of [
+    [300, 200],
+    [660, 200],
+    [660, 400],
+    [300, 400],
+    [300, 200],
+  ] as const) {
+    const at = await stagePoint(page, x, y);
+    await page.mouse.click(at.x, at.y);
+  }
+  await expect(page.getByText('Shape 1')).toBeVisible();
+  // Back to the result: the exposure acts in the shape alone.
+  await page.getByTestId('chip Exposure').click();
+  await page.getByRole('button', { name: /^What is seen/ }).click();
+  await page.getByRole('menuitem', { name: 'Result', exact: true }).click();
+  await menusGone(page);
+  await settled(page);
+  await expectShown(page, 80, 60, outside, 1);
+  await expect(async () => {
+    const now = await shownAt(page, 480, 300);
+    expect(Math.max(...now.map((v, i) => v - inside[i]!))).toBeGreaterThan(20);
+  }).toPass();
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('lane Mask shapes')).toHaveCount(0);
+});

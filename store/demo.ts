@@ -55,7 +55,7 @@ async function intoFilm(shot: string): Promise<void> {
 /** The demo's shots as a film, once: one that was taken away is not made again. */
 async function makeFilm(): Promise<void> {
   if (await db.settings.get(FILM.id)) return;
-  const shots = await demoState();
+  const shots = (await demoState()).sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
   const taken = new Set((await db.films.toArray()).flatMap((f) => f.shots));
   await newFilm(
     FILM.name,

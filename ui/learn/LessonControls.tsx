@@ -5,12 +5,11 @@ import { TEACHES, VARIATIONS } from '@/core/learn/lesson';
 import type { Variation } from '@/core/learn/lesson';
 import type { LessonReading } from '@/core/readings/types';
 import * as lessons from '@/store/lessons';
-import { NumberField } from '../controls/NumberField';
 import { FeedField } from '../controls/FeedField';
 import { useJob } from '../jobs/jobs';
 import { FrameRange } from '../readings/FrameRange';
 import { ReadingHead } from '../readings/ReadingHead';
-import { Choice, Row } from '../readings/rows';
+import { Choice, NumberRow, Row } from '../readings/rows';
 import { UsedBy } from '../readings/UsedBy';
 import { useBench, useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -65,20 +64,17 @@ export function LessonControls({ reading }: { reading: LessonReading }) {
         {VARIATIONS.filter(
           (v) => teaches !== 'matte' || (v !== 'light' && v !== 'occluders') || settings.variation[v] > 0 || passers.length > 0,
         ).map((v) => (
-          <Row key={v} title={TITLES[v][0]}>
-            <span className="inline" title={TITLES[v][1]}>
-              <NumberField
-                label={TITLES[v][0]}
-                value={settings.variation[v]}
-                min={0}
-                max={1}
-                decimals={2}
-                step={0.05}
-                onChange={(x) => run('Variation', lessons.changeLesson(id, { variation: { [v]: x } }))}
-                onProblem={() => undefined}
-              />
-            </span>
-          </Row>
+          <NumberRow
+            key={v}
+            title={TITLES[v][0]}
+            help={TITLES[v][1]}
+            value={settings.variation[v]}
+            min={0}
+            max={1}
+            decimals={2}
+            step={0.05}
+            set={(x) => run('Variation', lessons.changeLesson(id, { variation: { [v]: x } }))}
+          />
         ))}
         {[...passers, null].map((tap, i) => (
           <FeedField
@@ -109,20 +105,14 @@ export function LessonControls({ reading }: { reading: LessonReading }) {
           onTap={(tap) => tap && run('Looks at', lessons.lookAt(id, tap))}
         />
         <FrameRange reading={reading} />
-        <Row title="Seed">
-          <span className="inline" title="The same seed gives the same training">
-            <NumberField
-              label="Seed"
-              value={settings.seed}
-              whole
-              min={0}
-              max={1e9}
-              step={1}
-              onChange={(seed) => run('Seed', lessons.changeLesson(id, { seed }))}
-              onProblem={() => undefined}
-            />
-          </span>
-        </Row>
+        <NumberRow
+          title="Seed"
+          help="The same seed gives the same training"
+          value={settings.seed}
+          min={0}
+          max={1e9}
+          set={(seed) => run('Seed', lessons.changeLesson(id, { seed }))}
+        />
       </div>
     </>
   );

@@ -6,10 +6,9 @@ import type { LessonReading } from '@/core/readings/types';
 import { messageOf } from '@/core/errors';
 import { blobOf } from '@/engine/browser/media-db';
 import * as lessons from '@/store/lessons';
-import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
-import { Row } from '../readings/rows';
+import { NumberRow } from '../readings/rows';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';
 import { useBench, useRun } from '../workbench/context';
@@ -32,20 +31,16 @@ export function TrainRows({ reading }: { reading: LessonReading }) {
   return (
     <>
       <div className="group">Training</div>
-      <Row title="Minutes">
-        <span className="inline" title="It stops by itself after so long">
-          <NumberField
-            label="Minutes"
-            value={settings.minutes}
-            min={0.1}
-            max={600}
-            decimals={1}
-            step={0.5}
-            onChange={(minutes) => run('Minutes', lessons.changeLesson(id, { minutes }))}
-            onProblem={() => undefined}
-          />
-        </span>
-      </Row>
+      <NumberRow
+        title="Minutes"
+        help="It stops by itself after so long"
+        value={settings.minutes}
+        min={0.1}
+        max={600}
+        decimals={1}
+        step={0.5}
+        set={(minutes) => run('Minutes', lessons.changeLesson(id, { minutes }))}
+      />
       <div className="measure">
         {job ? (
           <JobRow job={job} stop={training.stage === 'training' ? 'Pause' : 'Stop'} />

@@ -1,6 +1,7 @@
 'use client';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
+import { NumberField } from '../controls/NumberField';
 
 const TITLES: Record<string, string> = {
   shift: 'Shift',
@@ -22,6 +23,40 @@ export function Row({ title, children }: { title: string; children: React.ReactN
       <div>{children}</div>
       <span />
     </div>
+  );
+}
+
+interface NumberRowProps {
+  title: string;
+  help: string;
+  value: number;
+  min: number;
+  max: number;
+  /** 0 is whole numbers. */
+  decimals?: number;
+  /** What a step of its arrows or a pixel of a drag is. */
+  step?: number;
+  set(v: number, gesture?: string): void;
+}
+
+/** A number of something that is read, in a row of its own. */
+export function NumberRow({ title, help, value, min, max, decimals = 0, step = 1, set }: NumberRowProps) {
+  return (
+    <Row title={title}>
+      <span className="inline" title={help}>
+        <NumberField
+          label={title}
+          value={value}
+          min={min}
+          max={max}
+          decimals={decimals}
+          whole={decimals === 0}
+          step={step}
+          onChange={set}
+          onProblem={() => undefined}
+        />
+      </span>
+    </Row>
   );
 }
 

@@ -25,5 +25,5 @@ export function drawMatte(session: ShotSession, name: string, { on, connect }: M
   if (!step) return;
   view.set({ selection: { kind: 'step', id: step.id }, seen: { lane: made.lane! }, tab: 'lanes' });
   takeTool('pen', step);
-  toast('info', 'Draw the shapes on its picture. “See the result” in the picture bar leads back.');
+  toast('info', 'Draw the shapes on its picture. Result, at the left above the picture, leads back.');
 }

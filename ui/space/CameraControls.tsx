@@ -8,13 +8,12 @@ import { FOCAL_WAYS } from '@/core/space/camera-parts';
 import type { Change } from '@/store/commands';
 import * as space from '@/store/space';
 import { FeedField } from '../controls/FeedField';
-import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
 import { MeasuredIn } from '../readings/MeasuredIn';
 import { FrameRange } from '../readings/FrameRange';
 import { ReadingHead } from '../readings/ReadingHead';
-import { Choice, Row } from '../readings/rows';
+import { Choice, NumberRow, Row } from '../readings/rows';
 import { useBench, useRun, useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CameraOut } from './CameraOut';
@@ -51,20 +50,15 @@ export function CameraControls({ reading: stored }: { reading: CameraReading }) 
     help: string,
     decimals = 0,
   ) => (
-    <Row title={label}>
-      <span className="inline" title={help}>
-        <NumberField
-          label={label}
-          value={settings[name]}
-          min={min}
-          max={max}
-          decimals={decimals}
-          step={1}
-          onChange={(v) => change(label, { [name]: v })}
-          onProblem={() => undefined}
-        />
-      </span>
-    </Row>
+    <NumberRow
+      title={label}
+      help={help}
+      value={settings[name]}
+      min={min}
+      max={max}
+      decimals={decimals}
+      set={(v) => change(label, { [name]: v })}
+    />
   );
   const fewest = fewestOn(all, range);
   return (
