@@ -1,7 +1,6 @@
 import type { SvgOutline } from '@/core/shape/svg';
 import { readSvg } from '@/core/shape/svg';
 import type { Bundle } from '../bundle';
-import { readBundle } from '../bundle';
 import type { Checked, FilesWorker } from './files.worker';
 import { LoneWorker } from './lone-worker';
 import { sha256OfFile } from './media-db';
@@ -15,7 +14,7 @@ const filesWorker = new LoneWorker<FilesWorker>(
 
 /** Checks a whole bundle away from the page's thread (on it where there are no workers). Throws MediaError. */
 export async function openBundle(file: File, signal?: AbortSignal): Promise<Bundle> {
-  if (typeof Worker === 'undefined') return readBundle(file, file.name, sha256OfFile);
+  if (typeof Worker === 'undefined') return (await import('../bundle')).readBundle(file, file.name, sha256OfFile);
   const found = valueOf(await filesWorker.call((w) => w.check(file) as Promise<Answered<Checked>>, signal));
   return {
     ...found,
