@@ -82,5 +82,20 @@ describe('a shot across threads', () => {
     expect(after).toEqual(edited);
     expect([after[0] === before[2], after[1] === before[0], after[2] === before[1]]).toEqual([true, true, false]);
     expect(Object.isFrozen(after[2])).toBe(true);
+    // Threads keep what is one object at several places as one.
+    const [same, link] = [[1, 2, 3], new ShotReceiver()];
+    const twice = structuredClone(
+      from.message(
+        withShapes([
+          { id: 'd', same },
+          { id: 'e', same },
+        ]),
+      ),
+    );
+    link.take(structuredClone(new ShotSender().message(base)));
+    expect(listOf(link.take(twice))).toEqual([
+      { id: 'd', same },
+      { id: 'e', same },
+    ]);
   });
 });

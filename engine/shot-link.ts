@@ -48,7 +48,8 @@ const idOf = (v: unknown): unknown => (isPlain(v) ? v.id : undefined);
  * some. What is new is frozen, as it is on the page, so that it is checked once.
  */
 export function sharing<T>(was: unknown, now: T): T {
-  if (was === now || !isPlain(now)) return now;
+  // One object may stand at several places of a message: what is frozen was looked at.
+  if (was === now || !isPlain(now) || Object.isFrozen(now)) return now;
   if (Array.isArray(now)) {
     const had: readonly unknown[] = Array.isArray(was) ? was : [];
     const byId = idOf(now[0]) === undefined ? null : new Map(had.map((v) => [idOf(v), v]));
