@@ -241,7 +241,7 @@ interface Wall {
   front: Float32Array;
 }
 
-async function wall(root: string, entry: URL): Promise<string> {
+export async function wall(root: string, entry: URL): Promise<string> {
   const { shot, files } = await openShotFile(join(root, 'demo/shots/sg040.json'));
   const host = await nodeHost(files);
   const plate = async (frame: number): Promise<Float32Array> =>
@@ -302,7 +302,7 @@ async function wall(root: string, entry: URL): Promise<string> {
   for (const f of TESTED)
     patched.push(channels(shownOf(await host.render(shot, { tap: { lane: 'wall' }, frame: f, scale: 1, channels: RGBA })).input));
   score('SG040 as the demo has it: patch for the box, mosaic on the mark', patched);
-  for (const { at, learnt, steps } of await learntAfter(input, [120, 300], entry)) {
+  for (const { at, learnt, steps } of await learntAfter(input, [120, 300, 600], entry)) {
     const made: Float32Array[][] = [];
     for (const t of tests) made.push((await applied(learnt, t.input)).slice(0, 3));
     score(`learnt, ${at / 60} minutes (${steps} steps)`, made);

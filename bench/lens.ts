@@ -78,7 +78,7 @@ export function benchLens(kernels: Kernels): string {
   const at = positionPlanes(kernels, mapping, mapRegion(HD));
   const rows = FILTERS.map(({ value, title }) => {
     const t = timeOf(() => {
-      const packed = new Packed(kernels, planes, HD);
+      const packed = Packed.of(kernels, planes, HD);
       sampleThrough(kernels, packed, outs, HD, at, tapsOf(value), { most: 4 });
       packed.give();
     });

@@ -1,11 +1,25 @@
-import { cp, mkdtemp, rm } from 'node:fs/promises';
+import { cp, link, mkdir, mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { expect, test as base } from '@playwright/test';
 
 export { expect };
 
 const folder = (name: string): Promise<string> => mkdtemp(join(tmpdir(), `ostracon-${name}-`));
+
+/** Media lie in files that are written once: those are linked, all else of a browser's storage is copied. */
+async function copyProfile(from: string, to: string): Promise<void> {
+  const isMedia = (path: string): boolean => /\.indexeddb\.blob\//.test(path);
+  await cp(from, to, {
+    recursive: true,
+    filter: async (source, target) => {
+      if (!isMedia(source) || (await stat(source)).isDirectory()) return true;
+      await mkdir(dirname(target), { recursive: true });
+      await link(source, target);
+      return false;
+    },
+  });
+}
 
 /**
  * Each test has a browser of its own whose storage holds the demo film already, a copy of one that was brought in once: bringing
@@ -36,7 +50,7 @@ export const test = base.extend<{ visited: boolean }, { profile: string }>({
 
   context: async ({ playwright, profile, visited, launchOptions, baseURL, viewport, acceptDownloads, serviceWorkers }, use) => {
     const dir = await folder('test');
-    if (visited) await cp(profile, dir, { recursive: true });
+    if (visited) await copyProfile(profile, dir);
     const context = await playwright.chromium.launchPersistentContext(dir, {
       ...launchOptions,
       ...(baseURL && { baseURL }),

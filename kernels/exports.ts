@@ -411,6 +411,7 @@ export interface KernelExports extends LearnExports {
     rows: number,
   ): void;
   medianRows(x: number, stride: number, out: number, w: number, h: number, r: number, window: number): void;
+  halvePacked(packed: number, w: number, h: number, out: number): void;
   packFour(a: number, b: number, c: number, d: number, out: number, n: number): void;
   sampleFour(
     packed: number,

@@ -24,7 +24,7 @@ export function meanThrough(
   poll: () => void,
 ): void {
   outs.forEach((o) => o.fill(0));
-  const packed = new Packed(kernels, planes, have);
+  const packed = Packed.of(kernels, planes, have);
   try {
     for (const map of maps) sampleThrough(kernels, packed, outs, want, map, tapsOf('bilinear'), { share: 1 / maps.length, poll });
   } finally {

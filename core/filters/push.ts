@@ -46,7 +46,7 @@ export function pushPixels(
     dx[i] = within(all.x0 + (i % w) + 0.5 + dx[i]!, domain.x0, domain.x1, edge);
     dy[i] = within(all.y0 + Math.floor(i / w) + 0.5 + dy[i]!, domain.y0, domain.y1, edge);
   }
-  const packed = new Packed(kernels, planes, have);
+  const packed = Packed.of(kernels, planes, have);
   try {
     sampleThrough(kernels, packed, outs, want, { xs: dx, ys: dy }, tapsOf(filter), { most: 4, poll });
   } finally {

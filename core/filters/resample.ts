@@ -87,7 +87,7 @@ export function resample(
     kernels.guard(() => alongAxes(kernels, planes, have, outs, want, toSource, filter, poll));
   } else if (filter === 'nearest' || shrinks(toSource, filter)) byPoints(kernels, planes, have, outs, want, toSource, filter, poll);
   else {
-    const packed = kept?.() ?? new Packed(kernels, planes, have);
+    const packed = kept?.() ?? Packed.of(kernels, planes, have);
     try {
       sampleThrough(kernels, packed, outs, want, [...toSource, 0, 0, 1], tapsOf(filter), { poll });
     } finally {

@@ -1,8 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
+import { invert } from '../geometry/fit';
 import { rect } from '../geometry/rect';
 import { tapsOf } from './resample';
 import { Packed, sampleThrough } from './sample';
+import { Sizes } from './sizes';
 
 const [SW, SH, W, H] = [19, 13, 17, 11];
 const source = Float32Array.from({ length: SW * SH }, (_, i) => Math.sin(i * 1.3) + 0.1 * (i % SW));
@@ -54,7 +56,7 @@ describe('a picture seen through a plane in perspective', () => {
     const planes = gains.map((g) => k.copy(source.map((v) => g * v)));
     const outs = gains.map(() => k.zeros(W * H));
     outs[0]!.fill(0.25);
-    const packed = new Packed(k, planes, rect(0, 0, SW, SH));
+    const packed = Packed.of(k, planes, rect(0, 0, SW, SH));
     const want = rect(2, -1, 2 + W, -1 + H);
     sampleThrough(k, packed, outs, want, m, tapsOf(cubic ? 'catmullRom' : 'bilinear'), { most, share: 0.5 });
     for (let y = 0; y < H; y++) {
@@ -80,7 +82,7 @@ test.each(['bilinear', 'mitchell', 'catmullRom', 'lanczos3'] as const)('%s by a 
     ys[i] = m[3] * x + m[4] * y + m[5];
   }
   xs[7] = NaN;
-  const packed = new Packed(k, [plane], rect(0, 0, SW, SH));
+  const packed = Packed.of(k, [plane], rect(0, 0, SW, SH));
   const want = rect(0, 0, W, H);
   sampleThrough(k, packed, [byMatrix], want, m, tapsOf(filter));
   sampleThrough(k, packed, [byMap], want, { xs, ys }, tapsOf(filter));
@@ -89,4 +91,44 @@ test.each(['bilinear', 'mitchell', 'catmullRom', 'lanczos3'] as const)('%s by a 
   for (let i = 0; i < W * H; i++) if (i !== 7) expect(Math.abs(byMap[i]! - byMatrix[i]!)).toBeLessThan(2e-5);
   packed.give();
   [plane, byMatrix, byMap, xs, ys].forEach((p) => k.give(p));
+});
+
+describe('sizes of a picture', () => {
+  const packed = async (w: number, h: number, of: (x: number, y: number) => number, at: readonly [number, number] = [0, 0]) => {
+    const k = await nodeKernels();
+    const plane = k.take(w * h);
+    for (let i = 0; i < w * h; i++) plane[i] = of(i % w, Math.floor(i / w));
+    const made = Packed.of(k, [plane], rect(at[0], at[1], at[0] + w, at[1] + h));
+    k.give(plane);
+    return made;
+  };
+
+  test('half of one: each pixel the mean of four, beyond an odd edge nothing', async () => {
+    const whole = await packed(5, 3, (x, y) => x + 10 * y, [2, 4]);
+    const half = whole.halved()!;
+    expect(half.region).toEqual(rect(1, 2, 4, 4));
+    expect(Array.from({ length: 6 }, (_, i) => half.groups[0]![4 * i]!)).toEqual([5.5, 7.5, 18 / 4, 41 / 4, 45 / 4, 24 / 4]);
+    [whole, half].forEach((p) => p.give());
+    const odd = await packed(4, 4, () => 1, [1, 0]);
+    expect(odd.halved()).toBeNull();
+    odd.give();
+  });
+
+  test('are halved as far as a plane is seen smaller everywhere, and no further', async () => {
+    const k = await nodeKernels();
+    const before = k.used;
+    const sizes = new Sizes(await packed(64, 64, () => 1));
+    const at = (s: number) => sizes.through([s, 0, 0, 0, s, 0, 0, 0, 1], 'bilinear');
+    expect(at(1.7).packed.region).toEqual(rect(0, 0, 64, 64));
+    expect(at(1.8).packed.region).toEqual(rect(0, 0, 32, 32));
+    expect(at(1.8).back.slice(0, 5)).toEqual([0.9, 0, 0, 0, 0.9]);
+    expect(at(3.6).packed.region).toEqual(rect(0, 0, 16, 16));
+    // Squeezed one way only it is seen at full size the other way.
+    expect(sizes.through([4, 0, 0, 0, 1, 0, 0, 0, 1], 'bilinear').packed.region).toEqual(rect(0, 0, 64, 64));
+    expect(sizes.through([4, 0, 0, 0, 4, 0, 0, 0, 1], 'nearest').packed.region).toEqual(rect(0, 0, 64, 64));
+    // Towards a horizon in the picture nothing is told.
+    expect(sizes.through(invert([0.25, 0, 0, 0, 0.25, 0, -0.05, 0, 1])!, 'bilinear').packed.region.x1).toBe(64);
+    sizes.give();
+    expect(k.used).toBe(before);
+  });
 });

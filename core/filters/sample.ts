@@ -5,20 +5,34 @@ import { area, height, rect, width } from '../geometry/rect';
 
 /** Planes of a region, packed four by four: a vector holds a pixel of four of them. Give it back. */
 export class Packed {
-  readonly groups: readonly Plane[];
-
-  constructor(
+  private constructor(
     private readonly kernels: Kernels,
-    planes: readonly Plane[],
+    readonly groups: readonly Plane[],
     readonly region: Rect,
-  ) {
+  ) {}
+
+  static of(kernels: Kernels, planes: readonly Plane[], region: Rect): Packed {
     const n = area(region);
-    this.groups = Array.from({ length: Math.ceil(planes.length / 4) }, (_, g) => {
+    const groups = Array.from({ length: Math.ceil(planes.length / 4) }, (_, g) => {
       const group = kernels.take(4 * n + 16);
       const [a, b, c, d] = [0, 1, 2, 3].map((k) => planes[4 * g + k]?.byteOffset ?? 0) as [number, number, number, number];
       kernels.fn.packFour(a, b, c, d, group.byteOffset, n);
       return group;
     });
+    return new Packed(kernels, groups, region);
+  }
+
+  /** The same at half the size, each pixel the mean of four. Null where the region begins at odd places. Give it back. */
+  halved(): Packed | null {
+    const { x0, y0, x1, y1 } = this.region;
+    if (x0 % 2 !== 0 || y0 % 2 !== 0) return null;
+    const half = rect(x0 / 2, y0 / 2, Math.ceil(x1 / 2), Math.ceil(y1 / 2));
+    const groups = this.groups.map((g) => {
+      const made = this.kernels.take(4 * area(half) + 16);
+      this.kernels.fn.halvePacked(g.byteOffset, x1 - x0, y1 - y0, made.byteOffset);
+      return made;
+    });
+    return new Packed(this.kernels, groups, half);
   }
 
   give(): void {

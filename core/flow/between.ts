@@ -150,7 +150,7 @@ export function between(
     const other = outs.map(() => kernels.take(n));
     const taps = tapsOf('catmullRom');
     [from, to].forEach((planes, k) => {
-      const packed = new Packed(kernels, planes, region);
+      const packed = Packed.of(kernels, planes, region);
       sampleThrough(kernels, packed, k === 0 ? outs : other, region, maps[k]!, taps, { poll });
       packed.give();
     });

@@ -38,7 +38,7 @@ export function lensJob(
 /** A whole picture through a lens; its planes are to be given back. */
 export function throughLens(kernels: Kernels, from: Picture, { mapping, format, bounds }: LensJob, filter: ResampleFilter): Picture {
   const names = Object.keys(from.planes);
-  const packed = new Packed(
+  const packed = Packed.of(
     kernels,
     names.map((c) => from.planes[c]!),
     from.bounds,

@@ -139,7 +139,7 @@ function lookThrough(kernels: Kernels, planes: readonly Float32Array[], have: Re
       return to;
     });
     const seen = planes.map(() => kernels.take(n));
-    const packed = new Packed(kernels, own, need);
+    const packed = Packed.of(kernels, own, need);
     sampleThrough(kernels, packed, seen, box, map, tapsOf('catmullRom'));
     packed.give();
     seen.forEach((plane, c) => out[c]!.set(plane));

@@ -19,6 +19,29 @@ export function packFour(a: usize, b: usize, c: usize, d: usize, out: usize, n: 
   }
 }
 
+/**
+ * A packed picture of w×h vectors made half as large, each vector the mean of four; beyond its edges is nothing. `out` holds
+ * (w + 1) / 2 × (h + 1) / 2 of them, rounded down.
+ */
+export function halvePacked(packed: usize, w: i32, h: i32, out: usize): void {
+  const quarter = f32x4.splat(0.25);
+  const line = (<usize>w) << 4;
+  let q = out;
+  for (let y = 0; y < h; y += 2) {
+    let p = packed + (<usize>y) * line;
+    const below = y + 1 < h;
+    for (let x = 0; x < w; x += 2, p += 32, q += 16) {
+      let sum = v128.load(p);
+      if (x + 1 < w) sum = f32x4.add(sum, v128.load(p, 16));
+      if (below) {
+        sum = f32x4.add(sum, v128.load(p + line));
+        if (x + 1 < w) sum = f32x4.add(sum, v128.load(p + line, 16));
+      }
+      v128.store(q, f32x4.mul(sum, quarter));
+    }
+  }
+}
+
 // The picture that is looked at: its vectors, and their number in a row and a column.
 let picture: usize = 0;
 let wide: i32 = 0;

@@ -18,7 +18,7 @@ import { db } from '@/store/db';
 import type { DemoShot } from '@/store/demo';
 import { DemoFilm, demoState } from '@/store/demo';
 import { newFilm } from '@/store/films';
-import { freeName, newShot } from '@/store/make';
+import { freeName, newId, newShot } from '@/store/make';
 import { startJob } from '../jobs/jobs';
 import { StorageMeter } from '../sources/StorageMeter';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
@@ -86,6 +86,12 @@ export function Library() {
     await db.shots.put({ id: shot.id, name: shot.name, changed: Date.now(), shot });
     router.push(`/shot/${shot.id}`);
   };
+  const createFilm = (): void => {
+    const id = newId();
+    // Known before the film is there: its name is written from the start.
+    setFresh(id);
+    newFilm('New film', [], id).catch(toastError);
+  };
   const openBundles = async (files: readonly File[]): Promise<void> => {
     for (const file of files) {
       const job = startJob('bundle', `Opening ${file.name}`, 'files', 1);
@@ -128,7 +134,7 @@ export function Library() {
           <MenuItem value="changed">Last changed first</MenuItem>
           <MenuItem value="name">By name</MenuItem>
         </Select>
-        <Button variant="outlined" onClick={() => void newFilm('New film').then(setFresh, toastError)}>
+        <Button variant="outlined" onClick={createFilm}>
           New film
         </Button>
         <Button variant="outlined" onClick={() => bundle.current?.click()}>

@@ -2,7 +2,7 @@ import type { Kernels, Plane } from '@/kernels';
 import { copyInto } from '../../filters/copy';
 import { Packed } from '../../filters/sample';
 import { area, intersect, isEmpty, sameRect } from '../../geometry/rect';
-import type { Format, PictureInfo, Tile } from '../../picture';
+import type { PictureInfo, Tile } from '../../picture';
 import { RGBA, formatRect } from '../../picture';
 import { Texture } from '../../render/texture';
 
@@ -47,7 +47,7 @@ export function textureOf({ info, tile }: Given, wraps: boolean, key: string): T
 }
 
 /** The same packed for looking at it through a plane's map; null where it has no pixel. Give it back. */
-export function packedOf(kernels: Kernels, { info, tile }: Given): { packed: Packed; format: Format } | null {
+export function packedOf(kernels: Kernels, { info, tile }: Given): Packed | null {
   const inside = intersect(tile.region, formatRect(info.format));
   if (isEmpty(inside)) return null;
   const own: Plane[] = [];
@@ -57,7 +57,7 @@ export function packedOf(kernels: Kernels, { info, tile }: Given): { packed: Pac
     own.push(from ? copyInto(kernels, from, tile.region, inside) : kernels.take(area(inside)).fill(c === 'A' ? 1 : 0));
     return own[own.length - 1]!;
   });
-  const packed = new Packed(kernels, planes, inside);
+  const packed = Packed.of(kernels, planes, inside);
   own.forEach((p) => kernels.give(p));
-  return { packed, format: info.format };
+  return packed;
 }

@@ -97,7 +97,7 @@ export const cleanPlate = defineStep({
       const clear = ctx.scratch(given);
       for (let i = 0; i < given; i++) clear[i] = from.planes.A![i]! * (matte && matte[i]! > 0.02 ? 0 : 1);
       const made = [...COLOUR, 'A'].map(() => ctx.scratch(n));
-      const packed = new Packed(ctx.kernels, [...COLOUR.map((c) => from.planes[c]!), clear], from.region);
+      const packed = Packed.of(ctx.kernels, [...COLOUR.map((c) => from.planes[c]!), clear], from.region);
       try {
         sampleThrough(ctx.kernels, packed, made, region, map, tapsOf('catmullRom'), { most: 2, poll: () => ctx.poll() });
       } finally {

@@ -134,7 +134,7 @@ export const patch = defineStep({
     if (isEmpty(place) || !look || isEmpty(from.region)) return;
     const n = area(place);
     const piece = RGBA.map(() => ctx.scratch(n));
-    const packed = new Packed(
+    const packed = Packed.of(
       ctx.kernels,
       RGBA.map((c) => from.planes[c]!),
       from.region,

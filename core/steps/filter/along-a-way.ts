@@ -103,7 +103,7 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
       for (let k = 0; k < doublings; k++) {
         // Steps of the k-th pass are 2ᵏ of the 2ⁿ that the way has.
         const step = 2 ** (k - doublings);
-        const packed = new Packed(kernels, planes, have);
+        const packed = Packed.of(kernels, planes, have);
         made.forEach((m) => m.fill(0));
         try {
           for (const side of p.when === 'ahead' ? [0, 1] : [-0.5, 0.5]) {

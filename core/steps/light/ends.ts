@@ -123,7 +123,7 @@ export const colourFringe = defineStep({
       const wide = grow(main.region, 4);
       const held = ctx.scratch((wide.x1 - wide.x0) * (wide.y1 - wide.y0));
       padTo(main.planes[c]!, main.region, held, wide, domainOf({ bounds, format }));
-      const packed = new Packed(ctx.kernels, [held], wide);
+      const packed = Packed.of(ctx.kernels, [held], wide);
       sampleThrough(ctx.kernels, packed, [plane], out.region, [s, 0, x - s * x, 0, s, y - s * y, 0, 0, 1], tapsOf('catmullRom'), {
         poll: () => ctx.poll(),
       });

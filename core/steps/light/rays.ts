@@ -121,7 +121,7 @@ function stream(
   const fall = decay ** (1 / n);
   for (let k = 0; k < DOUBLINGS; k++) {
     const [s, share] = [scale ** (2 ** k), fall ** (2 ** k)];
-    const packed = new Packed(kernels, planes, region);
+    const packed = Packed.of(kernels, planes, region);
     try {
       sampleThrough(kernels, packed, planes, region, [s, 0, x - s * x, 0, s, y - s * y, 0, 0, 1], tapsOf('bilinear'), {
         share,

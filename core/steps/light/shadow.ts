@@ -150,7 +150,7 @@ function castShadow(ctx: Context, p: Cast, region: Rect): Plane {
   const most = Math.max(p.softness, p.growth);
   const wide = grow(region, gaussianPad(most));
   const matte = ctx.scratch(area(wide)).fill(0);
-  const packed = new Packed(kernels, [element.planes.A!], element.region);
+  const packed = Packed.of(kernels, [element.planes.A!], element.region);
   sampleThrough(kernels, packed, [matte], wide, map, tapsOf('bilinear'), { most: 4, poll: () => ctx.poll() });
   packed.give();
   // How far up the element each place of the shadow comes from, beside the element's height over its foot.

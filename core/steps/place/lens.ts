@@ -7,6 +7,7 @@ import { EMPTY, grow, union } from '../../geometry/rect';
 import { copyInto } from '../../filters/copy';
 import { growGrey, morphologyPad } from '../../filters/morphology';
 import { Packed } from '../../filters/sample';
+import { Sizes } from '../../filters/sizes';
 import type { Format, Tile } from '../../picture';
 import { COLOUR } from '../../picture';
 import type { Need, RenderContext, StepIo, Want } from '../../step';
@@ -95,12 +96,12 @@ function keepUntouched(ctx: RenderContext<unknown>, out: Tile): void {
   const wide = copyInto(kernels, differs, work.region, have);
   const changed = growGrey(kernels, wide, have, region, AROUND, have, () => ctx.poll());
   const share = ctx.scratch(pixelsOf(out));
-  let packed: Packed | undefined;
+  let sizes: Sizes | undefined;
   try {
-    packed = new Packed(kernels, [changed], region);
-    throughMapping(ctx, packed, ctx.placements[0]!, [share], out.region, 'bilinear', { poll: () => ctx.poll() });
+    sizes = new Sizes(Packed.of(kernels, [changed], region));
+    throughMapping(ctx, sizes, ctx.placements[0]!, [share], out.region, 'bilinear', { poll: () => ctx.poll() });
   } finally {
-    packed?.give();
+    sizes?.give();
     [wide, changed].forEach((p) => kernels.give(p));
   }
   for (const [c, plane] of Object.entries(out.planes)) {

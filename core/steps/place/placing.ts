@@ -2,9 +2,10 @@ import { padTo } from '../../filters/pad';
 import { positionPlanes } from '../../filters/position-planes';
 import type { ResampleFilter } from '../../filters/resample';
 import { resample, resampleRegion, resampleSpread, tapsOf } from '../../filters/resample';
-import type { PositionMap } from '../../filters/sample';
 import { Packed, mapRegion, sampleThrough } from '../../filters/sample';
+import { Sizes } from '../../filters/sizes';
 import { boundsOfImage } from '../../geometry/affine';
+import { IDENTITY_H } from '../../geometry/fit';
 import { Mapping } from '../../geometry/mapping';
 import { keepsValues } from '../../layers';
 import type { Rect } from '../../geometry/rect';
@@ -138,7 +139,8 @@ function renderPlaced(ctx: RenderContext<unknown>, p: Filtered, out: Tile): void
   const planes = names.map((c) => (holds ? held(ctx, given.planes[c]!, given.region, region) : given.planes[c]!));
   // All shutter samples look at the same picture: it is packed once.
   let packed: Packed | undefined;
-  const kept = (): Packed => (packed ??= new Packed(ctx.kernels, planes, region));
+  let sizes: Sizes | undefined;
+  const kept = (): Packed => (packed ??= Packed.of(ctx.kernels, planes, region));
   const poll = (): void => ctx.poll();
   try {
     if (maps.every((m) => m.affineBackward)) meanOfAffine(ctx, { maps, planes, region, kept }, p.filter, out);
@@ -149,11 +151,12 @@ function renderPlaced(ctx: RenderContext<unknown>, p: Filtered, out: Tile): void
         const apart = maps.length >= 4;
         const look = apart ? map.then(Mapping.by([1, 0, i % 2 ? -0.125 : 0.125, 0, 1, (i >> 1) % 2 ? -0.125 : 0.125])) : map;
         const options = { most: apart ? MOST / 2 : MOST, poll, ...(maps.length > 1 && { share: 1 / maps.length }) };
-        throughMapping(ctx, kept(), look, outs, out.region, p.filter, options);
+        throughMapping(ctx, (sizes ??= new Sizes(kept())), look, outs, out.region, p.filter, options);
       });
     }
   } finally {
-    packed?.give();
+    if (sizes) sizes.give();
+    else packed?.give();
   }
 }
 
@@ -179,7 +182,7 @@ function meanOfAffine(ctx: RenderContext<unknown>, { maps, planes, region, kept 
 /** One look through a mapping: by its matrix, or by planes of positions. */
 export function throughMapping(
   ctx: RenderContext<unknown>,
-  packed: Packed,
+  sizes: Sizes,
   mapping: Mapping,
   outs: readonly Float32Array[],
   region: Rect,
@@ -188,8 +191,9 @@ export function throughMapping(
 ): void {
   const matrix = mapping.backward;
   const planes = matrix ? null : positionPlanes(ctx.kernels, mapping, mapRegion(region), () => ctx.poll());
+  const { packed, back } = sizes.through(matrix ?? IDENTITY_H, filter);
   try {
-    sampleThrough(ctx.kernels, packed, outs, region, (matrix ?? planes) as PositionMap, tapsOf(filter), options);
+    sampleThrough(ctx.kernels, packed, outs, region, planes ?? back, tapsOf(filter), options);
   } finally {
     if (planes) [planes.xs, planes.ys].forEach((p) => ctx.kernels.give(p));
   }

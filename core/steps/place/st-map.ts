@@ -59,7 +59,7 @@ export const stMap = defineStep({
       xs[i] = A[i]! > 0 ? kx * R[i]! : NaN;
       ys[i] = top + down * G[i]!;
     }
-    const packed = new Packed(
+    const packed = Packed.of(
       ctx.kernels,
       Object.keys(out.planes).map((c) => main.planes[c]!),
       main.region,

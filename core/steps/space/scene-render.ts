@@ -1,12 +1,9 @@
 import type { Plane } from '@/kernels';
 import { gaussianBlur } from '../../filters/gaussian';
 import { copyInto, copyOver } from '../../filters/copy';
-import type { Packed } from '../../filters/sample';
-import { mapRegion, sampleThrough } from '../../filters/sample';
-import { tapsOf } from '../../filters/resample';
 import type { Homography } from '../../geometry/homography';
 import type { Rect } from '../../geometry/rect';
-import { area, height, intersect, isEmpty, rect, width } from '../../geometry/rect';
+import { area, intersect, isEmpty, rect, width } from '../../geometry/rect';
 import type { Vec3 } from '../../geometry/vec3';
 import { unit3 } from '../../geometry/vec3';
 import { MERGED } from '../../passes/merge';
@@ -23,9 +20,10 @@ import type { Texture } from '../../render/texture';
 import type { Built, CardPlace, Surroundings } from '../../space/things/build';
 import { build } from '../../space/things/build';
 import { viewOfPasses, viewSet } from '../../space/things/place';
-import { packedOf, textureOf } from '../../space/things/pictures';
+import { textureOf } from '../../space/things/pictures';
 import type { RenderContext } from '../../step';
 import { shutterTimes } from '../place/placing';
+import { CardPictures } from './card-pictures';
 import type { SceneParams } from './scene-params';
 import { data, pictureFrame, reads, timesOf } from './scene-params';
 
@@ -35,6 +33,7 @@ export class SceneRender {
   private readonly surface: ReturnType<typeof readSurface> | null = null;
   private readonly textures = new Map<string, Texture | null>();
   private readonly shadows: Surroundings['shadows'] = new Map();
+  private readonly pictures: CardPictures;
 
   constructor(
     private readonly ctx: RenderContext<SceneParams>,
@@ -43,6 +42,7 @@ export class SceneRender {
     private readonly planes: Record<string, Plane>,
   ) {
     this.n = area(region);
+    this.pictures = new CardPictures(ctx, p.filter);
     const main = ctx.inputs.main!;
     if (!reads(p) || isEmpty(main.bounds)) return;
     const tile = ctx.tile('main')!;
@@ -52,6 +52,14 @@ export class SceneRender {
   }
 
   run(): void {
+    try {
+      this.render();
+    } finally {
+      this.pictures.give();
+    }
+  }
+
+  private render(): void {
     const { ctx, p, planes } = this;
     const times = shutterTimes(ctx.frame, p);
     const lens = p.aperture > 0 ? p.lensSamples : 1;
@@ -213,50 +221,32 @@ export class SceneRender {
     const input = partKey(thing.id, 'picture');
     const frame = pictureFrame(thing, ctx.frame);
     const info = ctx.info(input, frame)!;
-    const source = packedOf(ctx.kernels, { info, tile: ctx.tile(input, frame)! });
-    if (!source) return null;
-    try {
-      const m = multiplyA3(view.matrix, matrix);
-      const { width: w, height: h } = source.format;
-      const [fx, cx, cy] = [view.focal, view.centre[0], view.centre[1]];
-      const row = (k: number): [number, number, number] => [m[4 * k]! / w, m[4 * k + 1]! / h, m[4 * k + 3]!];
-      const [x, y, z] = [row(0), row(1), row(2)];
-      const forth = [...x.map((v, i) => fx * v + cx * z[i]!), ...y.map((v, i) => fx * v + cy * z[i]!), ...z] as unknown as Homography;
-      const seen = cornersBounds(forth, source.packed.region, region);
-      const back = inverse3(forth);
-      if (isEmpty(seen) || !back) return null;
-      const planes = [0, 1, 2, 3].map(() => ctx.kernels.take(area(seen))) as [Plane, Plane, Plane, Plane];
-      this.sample(source.packed, planes, seen, back);
-      const gains = [...thing.tint.map((t) => t * thing.opacity), thing.opacity];
-      planes.forEach((q, k) => {
-        if (gains[k] !== 1) ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, gains[k]!, 0);
-      });
-      return {
-        region: seen,
-        planes,
-        near: [back[6]!, back[7]!, back[8]!],
-        normal: unit3(vectorA3(matrix, [0, 0, 1])),
-        id,
-        holdout: thing.holds,
-        ...(toNext && { toNext }),
-      };
-    } finally {
-      source.packed.give();
-    }
-  }
-
-  /** Looks at a picture through a plane's map, its places worked out first: so four pixels are looked at together. */
-  private sample(packed: Packed, planes: readonly Plane[], seen: Rect, back: Homography): void {
-    const { kernels } = this.ctx;
-    const wide = mapRegion(seen);
-    const [xs, ys, matrix] = [kernels.take(area(wide)), kernels.take(area(wide)), kernels.take(20)];
-    try {
-      new Float64Array(matrix.buffer, matrix.byteOffset, 9).set(back);
-      kernels.fn.planePositions(matrix.byteOffset, wide.x0, wide.y0, width(wide), height(wide), xs.byteOffset, ys.byteOffset);
-      sampleThrough(kernels, packed, planes, seen, { xs, ys }, tapsOf(this.p.filter), { most: 4, poll: () => this.ctx.poll() });
-    } finally {
-      [xs, ys, matrix].forEach((p) => kernels.give(p));
-    }
+    const sizes = this.pictures.of(input, frame, this.pixelsKey(input) || input);
+    if (!sizes) return null;
+    const m = multiplyA3(view.matrix, matrix);
+    const { width: w, height: h } = info.format;
+    const [fx, cx, cy] = [view.focal, view.centre[0], view.centre[1]];
+    const row = (k: number): [number, number, number] => [m[4 * k]! / w, m[4 * k + 1]! / h, m[4 * k + 3]!];
+    const [x, y, z] = [row(0), row(1), row(2)];
+    const forth = [...x.map((v, i) => fx * v + cx * z[i]!), ...y.map((v, i) => fx * v + cy * z[i]!), ...z] as unknown as Homography;
+    const seen = cornersBounds(forth, sizes.region, region);
+    const back = inverse3(forth);
+    if (isEmpty(seen) || !back) return null;
+    const planes = [0, 1, 2, 3].map(() => ctx.kernels.take(area(seen))) as [Plane, Plane, Plane, Plane];
+    this.pictures.lay(sizes, planes, seen, back);
+    const gains = [...thing.tint.map((t) => t * thing.opacity), thing.opacity];
+    planes.forEach((q, k) => {
+      if (gains[k] !== 1) ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, gains[k]!, 0);
+    });
+    return {
+      region: seen,
+      planes,
+      near: [back[6]!, back[7]!, back[8]!],
+      normal: unit3(vectorA3(matrix, [0, 0, 1])),
+      id,
+      holdout: thing.holds,
+      ...(toNext && { toNext }),
+    };
   }
 
   /** What each catcher's mirror shows: the scene seen from below it, what lies under it left out. */
