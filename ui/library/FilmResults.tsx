@@ -50,7 +50,7 @@ export function FilmResults({ film, shots, onClose }: { film: FilmRow; shots: re
           <span className="dust">In the range</span>
           <Slider
             size="small"
-            sx={{ width: 180 }}
+            sx={{ width: 180, mx: 1.5 }}
             value={share}
             min={0}
             max={1}
@@ -65,7 +65,7 @@ export function FilmResults({ film, shots, onClose }: { film: FilmRow; shots: re
           <span className="dust">In a row</span>
           <Slider
             size="small"
-            sx={{ width: 110 }}
+            sx={{ width: 110, mx: 1.5 }}
             value={columns}
             min={1}
             max={6}
