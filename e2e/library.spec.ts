@@ -18,6 +18,8 @@ test('a film: shots by dragging and from the menu, in an order, with their resul
 
   // A film of one's own: its name has the focus.
   await page.getByRole('button', { name: 'New film' }).click();
+  await expect(page.getByRole('region', { name: 'Film New film' }).getByRole('textbox')).toBeFocused();
+  await page.keyboard.press('Control+a');
   await page.keyboard.type('Night');
   await page.keyboard.press('Enter');
   const film = page.getByRole('region', { name: 'Film Night' });
@@ -33,6 +35,7 @@ test('a film: shots by dragging and from the menu, in an order, with their resul
   expect(await namesIn(page, 'Saltgate Light')).not.toContain('SG010 keeper');
 
   // Dragged onto the first, it goes before it; the keys' way is the menu.
+  await film.scrollIntoViewIfNeeded();
   await drag(page, film.getByTestId('shot SG060 mooring'), film.getByTestId('shot SG010 keeper'));
   await expect.poll(() => namesIn(page, 'Night')).toEqual(['SG060 mooring', 'SG010 keeper']);
   await expect(page).toHaveURL(/\/$/);
