@@ -25,18 +25,22 @@ function drawnOf(shape: Posed): Drawn {
   const known = drawn.get(shape);
   if (known) return known;
   const outline = flatten(shape);
-  let [x0, y0, x1, y1, most] = [Infinity, Infinity, -Infinity, -Infinity, 0];
+  let [x0, y0, x1, y1, most, least] = [Infinity, Infinity, -Infinity, -Infinity, 0, 0];
   for (let i = 0; i < outline.length; i += OUTLINE_SIZE) {
-    x0 = Math.min(x0, outline[i]!);
-    x1 = Math.max(x1, outline[i]!);
-    y0 = Math.min(y0, outline[i + 1]!);
-    y1 = Math.max(y1, outline[i + 1]!);
-    most = Math.max(most, outline[i + 2]!);
+    const x = outline[i]!;
+    const y = outline[i + 1]!;
+    const feather = outline[i + 2]!;
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (feather > most) most = feather;
+    if (feather < least) least = feather;
   }
   // A line is soft over a pixel at its edge.
   const out = shape.closed ? Math.max(0, most) : shape.width / 2 + Math.max(0.5, most);
   const reach = outline.length === 0 ? EMPTY : rect(Math.floor(x0 - out), Math.floor(y0 - out), Math.ceil(x1 + out), Math.ceil(y1 + out));
-  const feathered = !shape.closed || outline.some((v, i) => i % OUTLINE_SIZE === 2 && v !== 0);
+  const feathered = !shape.closed || most > 0 || least < 0;
   const made = {
     shape,
     outline,

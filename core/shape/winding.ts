@@ -30,6 +30,9 @@ function edgesOf(outline: Outline): Edge[] {
 
 const xAt = (e: Edge, y: number): number => e.x0 + ((y - e.y0) / (e.y1 - e.y0)) * (e.x1 - e.x0);
 
+/** Where the lists of the edges lie that are looked through now: one outline after the other. */
+let room = new Float64Array(0);
+
 /** Edges of an outline, level ones left out, in order of the whole row in which they begin; the outline's own order within a row. */
 class Edges {
   readonly count: number;
@@ -67,7 +70,9 @@ class Edges {
       count++;
     }
     for (let r = 0; r <= rows; r++) starts[r + 1]! += starts[r]!;
-    const list = () => new Float64Array(count);
+    if (room.length < 6 * count) room = new Float64Array(6 * count + 512);
+    let taken = 0;
+    const list = () => room.subarray(taken, (taken += count));
     this.count = count;
     this.row = 1 / perRow;
     this.x = list();
