@@ -4,6 +4,7 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
+import type { SliderProps } from '@mui/material/Slider';
 import Slider from '@mui/material/Slider';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
@@ -46,41 +47,42 @@ export function FilmResults({ film, shots, onClose }: { film: FilmRow; shots: re
         </div>
       </DialogContent>
       <DialogActions>
-        <label className="inline">
-          <span className="dust">In the range</span>
-          <Slider
-            size="small"
-            sx={{ width: 180, mx: 1.5 }}
-            value={share}
-            min={0}
-            max={1}
-            step={0.05}
-            aria-label="Place in the range"
-            valueLabelDisplay="auto"
-            valueLabelFormat={(v) => `${Math.round(100 * v)} %`}
-            onChange={(_, v) => setShare(v)}
-          />
-        </label>
-        <label className="inline">
-          <span className="dust">In a row</span>
-          <Slider
-            size="small"
-            sx={{ width: 110, mx: 1.5 }}
-            value={columns}
-            min={1}
-            max={6}
-            step={1}
-            marks
-            aria-label="Pictures in a row"
-            onChange={(_, v) => setColumns(v)}
-          />
-        </label>
+        <Turned
+          title="In the range"
+          label="Place in the range"
+          width={180}
+          value={share}
+          min={0}
+          max={1}
+          step={0.05}
+          valueLabelDisplay="auto"
+          valueLabelFormat={(v: number) => `${Math.round(100 * v)} %`}
+          set={setShare}
+        />
+        <Turned title="In a row" label="Pictures in a row" width={110} value={columns} min={1} max={6} step={1} marks set={setColumns} />
         <span style={{ flex: 1 }} />
         <Button variant="outlined" onClick={onClose}>
           Close
         </Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+interface TurnedProps extends Pick<SliderProps, 'min' | 'max' | 'step' | 'marks' | 'valueLabelDisplay' | 'valueLabelFormat'> {
+  title: string;
+  label: string;
+  width: number;
+  value: number;
+  set(v: number): void;
+}
+
+function Turned({ title, label, width, set, ...slider }: TurnedProps) {
+  return (
+    <label className="inline">
+      <span className="dust">{title}</span>
+      <Slider size="small" sx={{ width, mx: 1.5 }} aria-label={label} onChange={(_, v) => set(v as number)} {...slider} />
+    </label>
   );
 }
 

@@ -1,16 +1,14 @@
 'use client';
 import type { DragEndEvent } from '@dnd-kit/core';
 import { DndContext, PointerSensor, pointerWithin, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
-import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
 import type { FilmRow, ShotRow } from '@/store/db';
 import { deleteFilm, placeInFilm, renameFilm } from '@/store/films';
 import { Renamable } from '../lanes/Renamable';
 import { toast, toastError } from '../theme/toast';
-import { RowMenu } from '../workbench/RowMenu';
+import { MenuButton } from '../workbench/RowMenu';
 import { FilmResults } from './FilmResults';
 import { ShotCard } from './ShotCard';
 
@@ -60,7 +58,6 @@ const nearest: typeof pointerWithin = (args) => {
 };
 
 function Film({ film, shots, fresh, children }: { film: FilmRow; shots: readonly ShotRow[]; fresh: boolean; children: ReactNode }) {
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(fresh);
   const [results, setResults] = useState(false);
   const drop = useDroppable({ id: `film ${film.id}`, data: { film: film.id } });
@@ -86,16 +83,13 @@ function Film({ film, shots, fresh, children }: { film: FilmRow; shots: readonly
         <Button variant="outlined" disabled={shots.length === 0} onClick={() => setResults(true)}>
           Results side by side
         </Button>
-        <IconButton aria-label={`Menu of film ${film.name}`} onClick={(e) => setMenu(e.currentTarget)}>
-          <MoreVertIcon sx={{ fontSize: 16 }} />
-        </IconButton>
-        <RowMenu
-          anchor={menu}
-          onClose={() => setMenu(null)}
+        <MenuButton
+          label={`Menu of film ${film.name}`}
           entries={[
             ['Rename', () => setRenaming(true)],
             ['Take the film apart: its shots stay', () => void remove().catch(toastError)],
           ]}
+          size={16}
         />
       </header>
       <div className="cards">{children}</div>

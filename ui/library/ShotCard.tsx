@@ -1,7 +1,5 @@
 'use client';
 import { useDraggable, useDroppable } from '@dnd-kit/core';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
-import IconButton from '@mui/material/IconButton';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { FilmRow, ShotRow } from '@/store/db';
@@ -10,12 +8,11 @@ import { deleteRow, duplicateRow, renameRow } from '@/store/shots';
 import { Renamable } from '../lanes/Renamable';
 import { toast, toastError } from '../theme/toast';
 import type { MenuEntry } from '../workbench/RowMenu';
-import { RowMenu } from '../workbench/RowMenu';
+import { MenuButton } from '../workbench/RowMenu';
 import { saveBundle } from '../workbench/save-bundle';
 
 /** A shot in the Library: opened by a click, put into a film or to another place of it by dragging or from its menu. */
 export function ShotCard({ row, film, films }: { row: ShotRow; film: FilmRow | null; films: readonly FilmRow[] }) {
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const drag = useDraggable({ id: row.id, data: { shot: row.id } });
   const drop = useDroppable({ id: `before ${row.id}`, data: { film: film?.id ?? null, before: row.id }, disabled: !film });
@@ -70,17 +67,8 @@ export function ShotCard({ row, film, films }: { row: ShotRow; film: FilmRow | n
           </span>
         </span>
       </Link>
-      <IconButton
-        className="more"
-        aria-label={`Menu of ${row.name}`}
-        onPointerDown={(e) => e.stopPropagation()}
-        onClick={(e) => setMenu(e.currentTarget)}
-      >
-        <MoreVertIcon sx={{ fontSize: 16 }} />
-      </IconButton>
-      <RowMenu
-        anchor={menu}
-        onClose={() => setMenu(null)}
+      <MenuButton
+        label={`Menu of ${row.name}`}
         entries={[
           ['Rename', () => setRenaming(true)],
           ['Duplicate', act(() => duplicateRow(row))],
@@ -89,6 +77,8 @@ export function ShotCard({ row, film, films }: { row: ShotRow; film: FilmRow | n
           ...others.map((f): MenuEntry => [`Put into ${f.name}`, act(() => placeInFilm(row.id, f.id))]),
           ['Delete', act(remove)],
         ]}
+        size={16}
+        className="more"
       />
     </div>
   );

@@ -1,7 +1,5 @@
 'use client';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
-import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
@@ -19,7 +17,7 @@ import { Thumbnail } from '../stage/Thumbnail';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';
 import { tapName, useBench, useRun, useShot, useShotPart } from '../workbench/context';
-import { RowMenu } from '../workbench/RowMenu';
+import { MenuButton } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
 import type { Drawing } from '../workbench/state';
 import { DockTabs } from './DockTabs';
@@ -144,7 +142,6 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
   const shot = useShot();
   const live = useMeasuring((s) => (s.reading === stored.id ? s.results : null));
   const reading = live ? withLive(stored, live) : stored;
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   const sure = overallConfidence(reading);
   const flagged = reading.frames.filter((f) => f.flag).length;
@@ -188,18 +185,8 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
           </small>
         )}
       </div>
-      <IconButton
-        aria-label={`Menu of reading ${reading.name}`}
-        onClick={(e) => {
-          e.stopPropagation();
-          setMenu(e.currentTarget);
-        }}
-      >
-        <MoreVertIcon sx={{ fontSize: 14 }} />
-      </IconButton>
-      <RowMenu
-        anchor={menu}
-        onClose={() => setMenu(null)}
+      <MenuButton
+        label={`Menu of reading ${reading.name}`}
         entries={[
           ['Rename', () => setRenaming(true)],
           ['Save as CSV', save('csv', () => formatTable(reading))],

@@ -1,6 +1,9 @@
 'use client';
+import MoreVertIcon from '@mui/icons-material/MoreVert';
+import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
+import { useState } from 'react';
 
 /** What a menu offers: its words, and what is done. */
 export type MenuEntry = readonly [label: string, run: () => void];
@@ -23,5 +26,34 @@ export function RowMenu({ anchor, onClose, entries }: { anchor: HTMLElement | nu
         </MenuItem>
       ))}
     </Menu>
+  );
+}
+
+interface MenuButtonProps {
+  label: string;
+  entries: readonly MenuEntry[];
+  /** Of the dots, px. */
+  size?: number;
+  className?: string;
+}
+
+/** The button of such a menu. A press on it drags nothing, and is no click on what it stands in. */
+export function MenuButton({ label, entries, size = 14, className = '' }: MenuButtonProps) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <IconButton
+        className={className}
+        aria-label={label}
+        onPointerDown={(e) => e.stopPropagation()}
+        onClick={(e) => {
+          e.stopPropagation();
+          setAnchor(e.currentTarget);
+        }}
+      >
+        <MoreVertIcon sx={{ fontSize: size }} />
+      </IconButton>
+      <RowMenu anchor={anchor} onClose={() => setAnchor(null)} entries={entries} />
+    </>
   );
 }
