@@ -4,6 +4,8 @@ import { poseAt, traceFigure } from './figure';
 const STEP = 3;
 const [LEFT, TOP, RIGHT, BOTTOM] = [280, 55, 700, 730] as const;
 const HALVINGS = 12;
+/** Above this row there is nothing but the cap. */
+const CAP = 100;
 /** Points of an outline, at even distances. */
 const POINTS = 720;
 
@@ -48,14 +50,16 @@ export function trueKeeper(frame: number): number[] {
         const point = ins[k] ? between(at(...c), at(...d)) : between(at(...d), at(...c));
         return [{ key: key(...c, ...d), point, leaves: ins[k]! }];
       });
-      for (const { key: from, point, leaves } of crossed) {
-        const to = crossed.find((o) => o.leaves !== leaves);
-        if (leaves && to) next.set(from, { to: to.key, point });
-      }
+      // Around a cell the next crossing comes back in: between the two lies what is outside.
+      crossed.forEach(({ key: from, point, leaves }, k) => {
+        if (leaves) next.set(from, { to: crossed[(k + 1) % crossed.length]!.key, point });
+      });
     }
   }
   const outline = longestRing(next);
-  const crown = outline.reduce((best, p, i) => (p[1] < outline[best]![1] ? i : best), 0);
+  // The same place of the cap on every frame: right above the body's middle.
+  const off = ([x, y]: P): number => (y < CAP ? Math.abs(x - pose.x) : Infinity);
+  const crown = outline.reduce((best, p, i) => (off(p) < off(outline[best]!) ? i : best), 0);
   return evenly([...outline.slice(crown), ...outline.slice(0, crown)], POINTS).flat();
 }
 

@@ -88,19 +88,6 @@ function featheredEdges(shape: Posed): Float64Array {
   return out;
 }
 
-/** Edges of so many doubles counted from a region's corner; the numbers behind their four positions by a function. */
-function from({ x0, y0 }: Rect, edges: Float64Array, size: number, reach?: (feather: number) => number): Float64Array {
-  const out = new Float64Array(edges.length);
-  for (let i = 0; i < edges.length; i += size) {
-    out[i] = edges[i]! - x0;
-    out[i + 1] = edges[i + 1]! - y0;
-    out[i + 2] = edges[i + 2]! - x0;
-    out[i + 3] = edges[i + 3]! - y0;
-    for (let k = 4; k < size; k++) out[i + k] = reach!(edges[i + k]!);
-  }
-  return out;
-}
-
 /** Rows of a picture, from y0 to before y1. */
 type Rows = Pick<Rect, 'y0' | 'y1'>;
 
@@ -115,10 +102,18 @@ class Rasteriser {
     return plane;
   }
 
-  private put(list: Float64Array): number {
-    const plane = this.take(2 * list.length + 2);
+  /** Edges of so many doubles, counted from a region's corner; the numbers behind their four positions by a function. Where they lie. */
+  private put({ x0, y0 }: Rect, edges: Float64Array, size: number, reach?: (feather: number) => number): number {
+    const plane = this.take(2 * edges.length + 2);
     // Planes begin at multiples of 64 bytes.
-    new Float64Array(plane.buffer, plane.byteOffset, list.length).set(list);
+    const out = new Float64Array(plane.buffer, plane.byteOffset, edges.length);
+    for (let i = 0; i < edges.length; i += size) {
+      out[i] = edges[i]! - x0;
+      out[i + 1] = edges[i + 1]! - y0;
+      out[i + 2] = edges[i + 2]! - x0;
+      out[i + 3] = edges[i + 3]! - y0;
+      for (let k = 4; k < size; k++) out[i + k] = reach!(edges[i + k]!);
+    }
     return plane.byteOffset;
   }
 
@@ -136,8 +131,8 @@ class Rasteriser {
     const falloff = FALLOFFS.indexOf(shape.falloff);
     const near = (reach: (f: number) => number, sign: 1 | -1, core: number): Plane => {
       const to = this.take(n).fill(0);
-      const edges = from(part, d.soft!, 6, reach);
-      fn.coverNear(this.put(edges), edges.length / 6, to.byteOffset, w, top, bottom, sign, core);
+      const soft = d.soft!;
+      fn.coverNear(this.put(part, soft, 6, reach), soft.length / 6, to.byteOffset, w, top, bottom, sign, core);
       return to;
     };
     if (!shape.closed) {
@@ -147,9 +142,8 @@ class Rasteriser {
       fn.coverFeather(coverage.byteOffset, 0, line.byteOffset, n, falloff);
       return { plane: coverage, summed: true };
     }
-    const edges = from(part, d.edges, 4);
     const differences = this.take((w + 2) * (bottom - top)).fill(0);
-    fn.coverEdges(this.put(edges), edges.length / 4, differences.byteOffset, w, h, top, bottom);
+    fn.coverEdges(this.put(part, d.edges, 4), d.edges.length / 4, differences.byteOffset, w, h, top, bottom);
     let [inward, outward] = [false, false];
     for (let i = 2; d.soft && i < outline.length; i += OUTLINE_SIZE) {
       inward ||= outline[i]! < 0;
@@ -203,7 +197,8 @@ class Rasteriser {
 interface Kept {
   readonly shapes: readonly Posed[];
   readonly region: Rect;
-  readonly matte: Float32Array;
+  /** Null where nothing tells yet that nearly the same comes again. */
+  readonly matte: Float32Array | null;
 }
 
 const kept = new WeakMap<Kernels, Kept>();
@@ -211,9 +206,8 @@ const kept = new WeakMap<Kernels, Kept>();
 const MANY_SHAPES = 8;
 const MOST_PIXELS = 1 << 22;
 
-/** The rows in which shapes differ from those of a kept matte; null where that cannot be told. */
-function rowsChanged(was: Kept | undefined, shapes: readonly Posed[], region: Rect): Rows | null {
-  if (!was || was.shapes.length !== shapes.length || !sameRect(was.region, region)) return null;
+/** The rows in which shapes differ from those of a kept matte. */
+function rowsChanged(was: Kept, shapes: readonly Posed[], region: Rect): Rows {
   let rows: Rect = EMPTY;
   shapes.forEach((s, i) => {
     const old = was.shapes[i]!;
@@ -227,12 +221,14 @@ function rowsChanged(was: Kept | undefined, shapes: readonly Posed[], region: Re
 
 /** One look at many shapes: while one of them is dragged, the rows that it is and was in are worked out, the others are as they were. */
 function matteOfMany(kernels: Kernels, rasteriser: Rasteriser, shapes: readonly Posed[], region: Rect, to: Plane): void {
-  const was = kept.get(kernels);
-  const rows = rowsChanged(was, shapes, region);
-  if (rows) to.set(was!.matte);
-  if (!rows || rows.y1 > rows.y0) rasteriser.all(shapes, region, rows ?? region, to);
-  const matte = was && was.matte.length === to.length ? was.matte : new Float32Array(to.length);
-  matte.set(to);
+  const last = kept.get(kernels);
+  const was = last && last.shapes.length === shapes.length && sameRect(last.region, region) ? last : null;
+  const again = was !== null && shapes.filter((s, i) => s === was.shapes[i]).length * 2 >= shapes.length;
+  const rows = again && was.matte ? rowsChanged(was, shapes, region) : region;
+  if (rows !== region) to.set(was!.matte!);
+  if (rows.y1 > rows.y0) rasteriser.all(shapes, region, rows, to);
+  const matte = again ? (was.matte ?? new Float32Array(to.length)) : null;
+  matte?.set(to);
   kept.set(kernels, { shapes, region, matte });
 }
 

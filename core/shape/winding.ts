@@ -32,6 +32,7 @@ const xAt = (e: Edge, y: number): number => e.x0 + ((y - e.y0) / (e.y1 - e.y0)) 
 
 /** Where the lists of the edges lie that are looked through now: one outline after the other. */
 let room = new Float64Array(0);
+let counts = new Int32Array(0);
 
 /** Edges of an outline, level ones left out, in order of the whole row in which they begin; the outline's own order within a row. */
 class Edges {
@@ -47,6 +48,8 @@ class Edges {
   readonly right: Float64Array;
   /** Where each stands in the outline: neighbours there meet in a corner. */
   readonly place: Int32Array;
+  /** Room for those that are open while all are gone through. */
+  readonly active: Int32Array;
 
   constructor(outline: Outline) {
     const n = outline.length / OUTLINE_SIZE;
@@ -58,8 +61,11 @@ class Edges {
     // By counting, since a comparison a pair would cost more than all else.
     const rows = Math.min(65536, Math.max(1, Math.ceil(high - low)));
     const perRow = rows / Math.max(1e-9, high - low);
-    const rowOf = new Int32Array(n);
-    const starts = new Int32Array(rows + 2);
+    if (counts.length < 3 * n + rows + 2) counts = new Int32Array(3 * n + rows + 1024);
+    const rowOf = counts.subarray(0, n);
+    this.place = counts.subarray(n, 2 * n);
+    this.active = counts.subarray(2 * n, 3 * n);
+    const starts = counts.subarray(3 * n, 3 * n + rows + 2).fill(0);
     let count = 0;
     for (let i = 0; i < n; i++) {
       const a = outline[i * OUTLINE_SIZE + 1]!;
@@ -81,7 +87,6 @@ class Edges {
     this.bottom = list();
     this.left = list();
     this.right = list();
-    this.place = new Int32Array(count);
     for (let i = 0; i < n; i++) {
       if (rowOf[i]! < 0) continue;
       const k = starts[rowOf[i]!]!++;
@@ -104,9 +109,8 @@ class Edges {
 /** Heights at which the edges of an outline cross, up to a number of them; null where there are more. */
 function crossingsOf(outline: Outline): number[] | null {
   const n = outline.length / OUTLINE_SIZE;
-  const { count, row, x, top, slope, bottom, left, right, place } = new Edges(outline);
+  const { count, row, x, top, slope, bottom, left, right, place, active } = new Edges(outline);
   const found: number[] = [];
-  const active = new Int32Array(count);
   let open = 0;
   for (let e = 0; e < count; e++) {
     const [eTop, eBottom, eLeft, eRight, eX, eSlope, ePlace] = [top[e]!, bottom[e]!, left[e]!, right[e]!, x[e]!, slope[e]!, place[e]!];
