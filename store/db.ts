@@ -75,7 +75,7 @@ class ShotDatabase extends Dexie {
     this.version(3).stores({ shots: 'id, name, changed', settings: 'key', versions: 'id, of, made', recipes: 'id, name' });
     this.version(4).stores({ histories: 'id', removed: 'id' });
     this.version(5).stores({ trainings: 'id' });
-    this.version(6).stores({ films: 'id' });
+    this.version(6).stores({ films: 'id, name' });
   }
 }
 

@@ -41,7 +41,7 @@ export function Library() {
 
   useEffect(() => {
     const shots = liveQuery(() => db.shots.orderBy('changed').reverse().toArray()).subscribe({ next: setRows, error: toastError });
-    const all = liveQuery(() => db.films.toArray()).subscribe({ next: setFilms, error: toastError });
+    const all = liveQuery(() => db.films.orderBy('name').toArray()).subscribe({ next: setFilms, error: toastError });
     return () => {
       shots.unsubscribe();
       all.unsubscribe();
