@@ -201,6 +201,17 @@ test('a picture projected from the camera’s own place is the picture, wherever
   expect(worst).toBeLessThan(0.02);
 });
 
+test('what has no picture to be projected says so, until it has one or shows none', async () => {
+  const remarksOf = async (change: object, feeds = {}): Promise<string[]> =>
+    (
+      await evaluate({ main: plate, white: plain(1, 1, 1) }, [sceneOf({ a: { what: 'box', shows: 'thrown', ...change } }, {}, feeds)])
+    ).plan.remarks.map((r) => r.message);
+  expect(await remarksOf({})).toContainEqual(expect.stringContaining('has no picture to be projected'));
+  expect(await remarksOf({}, { 'a.picture': { lane: 'white' } })).toEqual([]);
+  expect(await remarksOf({ shows: 'laid' })).toEqual([]);
+  expect(await remarksOf({ on: false })).toEqual([]);
+});
+
 test('a camera that is keyed projects from where it was at the frame that is said', async () => {
   const full: TestPicture = { ...soft, width: W, height: H };
   const eye = { keys: [0, 1].map((k) => ({ frame: 1 + 4 * k, value: [0.3125 * k, 0, 3], ease: 'linear' as const })) };

@@ -27,6 +27,11 @@ export const scene = defineStep({
         : 'this lane has no depth or position pass';
     const lacking = p.things.find((t) => t.on && t.what === 'model' && t.model === '');
     if (lacking) return `${lacking.name} has no model: choose one among the sources`;
+    const bare = p.things.find(
+      (t) =>
+        t.on && t.shows === 'thrown' && !['light', 'catcher', 'holder'].includes(t.what) && !io.info(partKey(t.id, 'picture'), io.frame),
+    );
+    if (bare) return `${bare.name} has no picture to be projected: connect one to it`;
     if (
       p.things.some((t) => t.on && !t.holds && ['model', 'catcher'].includes(t.what)) &&
       !p.things.some((t) => t.on && t.what === 'light')
