@@ -91,13 +91,16 @@ function moved(plane: Float32Array, reach = 13): Float32Array {
   });
 }
 
+/** The other way round, as if what is seen had turned: planes after each other. */
+const mirrored = (planes: Float32Array): Float32Array => planes.map((_, i) => planes[Math.floor(i / W) * W + W - 1 - (i % W)]!);
+
 export async function learningAccuracy(root: string, entry: URL): Promise<string> {
   const coat = await greenCoat(root, entry);
   process.stderr.write(`${coat}\n`);
   return [coat, await wall(root, entry)].join('\n\n');
 }
 
-async function greenCoat(root: string, entry: URL): Promise<string> {
+export async function greenCoat(root: string, entry: URL): Promise<string> {
   const { shot, files } = await openShotFile(join(root, 'demo/shots/sg010-coat.json'));
   const host = await nodeHost(files);
   const kernels = await nodeKernels();
@@ -188,6 +191,7 @@ async function greenCoat(root: string, entry: URL): Promise<string> {
         alpha: moved(o.alpha),
       })),
     );
+    row('— turned the other way', await errors((o) => ({ ...o, input: mirrored(o.input), alpha: mirrored(o.alpha) })));
   }
 
   // Frames of which some are unlike anything that was drawn: much darker, much brighter, blurred by a whole step.
