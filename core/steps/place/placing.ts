@@ -190,8 +190,8 @@ export function throughMapping(
   options: Parameters<typeof sampleThrough>[6],
 ): void {
   const matrix = mapping.backward;
-  const planes = matrix ? null : positionPlanes(ctx.kernels, mapping, mapRegion(region), () => ctx.poll());
   const { packed, back } = sizes.through(matrix ?? IDENTITY_H, filter);
+  const planes = matrix ? null : positionPlanes(ctx.kernels, mapping, mapRegion(region), () => ctx.poll());
   try {
     sampleThrough(ctx.kernels, packed, outs, region, planes ?? back, tapsOf(filter), options);
   } finally {

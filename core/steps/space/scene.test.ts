@@ -208,6 +208,8 @@ test('what has no picture to be projected says so, until it has one or shows non
     ).plan.remarks.map((r) => r.message);
   expect(await remarksOf({})).toContainEqual(expect.stringContaining('has no picture to be projected'));
   expect(await remarksOf({}, { 'a.picture': { lane: 'white' } })).toEqual([]);
+  // The picture of another frame is one, too.
+  expect(await remarksOf({ from: 3, moves: false }, { 'a.picture': { lane: 'white' } })).toEqual([]);
   expect(await remarksOf({ shows: 'laid' })).toEqual([]);
   expect(await remarksOf({ on: false })).toEqual([]);
 });

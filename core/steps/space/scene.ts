@@ -29,7 +29,10 @@ export const scene = defineStep({
     if (lacking) return `${lacking.name} has no model: choose one among the sources`;
     const bare = p.things.find(
       (t) =>
-        t.on && t.shows === 'thrown' && !['light', 'catcher', 'holder'].includes(t.what) && !io.info(partKey(t.id, 'picture'), io.frame),
+        t.on &&
+        t.shows === 'thrown' &&
+        !['light', 'catcher', 'holder'].includes(t.what) &&
+        !io.info(partKey(t.id, 'picture'), pictureFrame(t, io.frame)),
     );
     if (bare) return `${bare.name} has no picture to be projected: connect one to it`;
     if (
