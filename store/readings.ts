@@ -10,6 +10,7 @@ import { invert, multiply } from '@/core/geometry/fit';
 import { mapPoint } from '@/core/geometry/homography';
 import { acrossFrom } from '@/core/lens/straight';
 import { withFrames } from '@/core/readings/measure';
+import { kindOf } from '@/core/readings/kinds';
 import { mapPolygon } from '@/core/geometry/polygon';
 import { newPlane, newPoint } from '@/core/readings/make';
 import type { PlaneFrame } from '@/core/readings/plane';
@@ -94,13 +95,7 @@ export const removeReading =
     const [user] = usersOfReading(s as Shot, id);
     if (user) throw new ShotError(`the step "${user.step.name}" of "${user.lane.name}" uses this reading; delete it, or freeze it, first`);
     s.readings = s.readings.filter((r) => r.id !== id);
-    for (const r of s.readings) {
-      if (r.kind !== 'camera') continue;
-      if (!r.hand.includes(id) && r.settings.lens !== id) continue;
-      r.hand = r.hand.filter((x) => x !== id);
-      if (r.settings.lens === id) r.settings.lens = '';
-      if (r.solved) r.stale = true;
-    }
+    for (const r of s.readings) kindOf(r as Reading).forget?.(r, id);
   };
 
 /** What was measured no longer is what measuring would find. */
@@ -189,9 +184,9 @@ function put(r: Draft<Reading>, frames: readonly (PointFrame | PlaneFrame)[]): v
   r.frames = (r.kind === 'point' ? reviewPath(frames as readonly PointFrame[]) : frames) as never;
 }
 
-/** Cameras that were solved with a point by hand, which is another now. */
-function outdateCameras(s: Draft<Shot>, point: string): void {
-  for (const r of s.readings) if (r.kind === 'camera' && r.solved && r.hand.includes(point)) r.stale = true;
+/** What was measured with this reading, which is another now. */
+function outdateUsers(s: Draft<Shot>, id: string): void {
+  for (const r of s.readings) if (kindOf(r as Reading).restsOn?.(r as Reading, id)) r.stale = true;
 }
 
 /** What was measured takes the place of what was there on those frames; frames `gone` were looked for and not found. */
@@ -201,7 +196,7 @@ export const setFrames =
     const r = readingOf(s, id);
     const kept = (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => f.pinned || !gone.includes(f.frame));
     put(r, withFrames(kept, frames.map(lean)));
-    outdateCameras(s, id);
+    outdateUsers(s, id);
     const measured = new Set(frames.map((f) => f.frame));
     if ((r.frames as readonly (PointFrame | PlaneFrame)[]).every((f) => f.pinned || f.frame === r.reference || measured.has(f.frame)))
       delete r.stale;
@@ -215,7 +210,7 @@ export const removeFrames =
       r,
       (r.frames as readonly (PointFrame | PlaneFrame)[]).filter((f) => !frames.includes(f.frame)),
     );
-    outdateCameras(s, id);
+    outdateUsers(s, id);
   };
 
 /** Puts a point where it belongs on a frame; measuring keeps it. On the reference frame the point itself is moved. */
@@ -223,7 +218,7 @@ export const pinPoint =
   (id: string, frame: number, x: number, y: number): Change =>
   (s) => {
     const r = readingOf(s, id) as Draft<PointReading>;
-    outdateCameras(s, id);
+    outdateUsers(s, id);
     if (frame === r.reference) {
       r.at = [x, y];
       outdate(r);

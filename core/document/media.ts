@@ -1,5 +1,5 @@
 import { ShotError } from '../errors';
-import { filesOfLesson } from '../learn/reading';
+import { kindOf } from '../readings/kinds';
 import type { LessonReading } from '../readings/types';
 import type { MediaFile, MediaFrame, Shot, Source, SourceKind } from './types';
 
@@ -70,7 +70,7 @@ export const filesOf = (source: Source): MediaFile[] => (source.frames ?? []).fl
 /** Every file of a shot: of its sources, and what its lessons have learnt. */
 export const filesOfShot = (shot: Shot): MediaFile[] => [
   ...shot.sources.flatMap(filesOf),
-  ...shot.readings.flatMap((r) => (r.kind === 'lesson' ? filesOfLesson(r) : [])),
+  ...shot.readings.flatMap((r) => kindOf(r).files?.(r) ?? []),
 ];
 
 /** The frames of the shot at which a source's own frames stand; a still without a length has one. */

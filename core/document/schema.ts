@@ -10,7 +10,7 @@ import type { PassRole } from '../passes/roles';
 import { PASS_ROLES } from '../passes/roles';
 import { migrate } from './migrate';
 import { LIMITS } from './limits';
-import { readingSchema } from './reading-schema';
+import { readingSchema } from '../readings/kinds';
 import { checkReferences } from './references';
 import type { Shot, Step } from './types';
 import { NOTE_COLOURS, SCHEMA } from './types';

@@ -1,4 +1,6 @@
 import type { Draft } from 'immer';
+import { kindOf } from '../readings/kinds';
+import type { MoveTap } from '../readings/kinds/kind';
 import type { Reading } from '../readings/types';
 import { findStep, isKeyed, isLink, lastKnown } from './params';
 import type { Lane, Param, Shot, Step, Tap } from './types';
@@ -30,34 +32,13 @@ export function tapPlaces(shot: Shot): TapPlace[] {
   }
   for (const r of shot.readings) {
     places.push({ tap: r.from, use: 'from', kind: 'reading', owner: r.name });
-    if (r.kind === 'camera') for (const matte of r.exclude) places.push({ tap: matte, use: 'matte', kind: 'readingMatte', owner: r.name });
-    if (r.kind === 'lesson') {
-      for (const { frame, target } of r.examples)
-        places.push({ tap: target, use: `example of frame ${frame}`, kind: 'lesson', owner: r.name });
-      for (const tap of r.passers) places.push({ tap, use: 'passer', kind: 'lesson', owner: r.name });
-    }
-    if (r.kind === 'plane' && r.matte) places.push({ tap: r.matte, use: 'matte', kind: 'readingMatte', owner: r.name });
+    for (const own of kindOf(r).taps?.(r) ?? []) places.push({ ...own, owner: r.name });
   }
   return places;
 }
 
 /** Moves what a reading taps besides the picture that it is of; where nothing is given it goes, with what hangs on it. Changes the reading. */
-export function moveTaps(r: Draft<Reading>, to: <T extends Tap>(tap: T) => T | null): void {
-  const each = <T extends Tap>(taps: readonly T[]): T[] => taps.flatMap((tap) => to(tap) ?? []);
-  if (r.kind === 'plane' && r.matte) {
-    const matte = to(r.matte);
-    if (matte) r.matte = matte;
-    else delete r.matte;
-  }
-  if (r.kind === 'camera') r.exclude = each(r.exclude);
-  if (r.kind === 'lesson') {
-    r.passers = each(r.passers);
-    r.examples = r.examples.flatMap((e) => {
-      const target = to(e.target);
-      return target ? [{ ...e, target }] : [];
-    });
-  }
-}
+export const moveTaps = (r: Draft<Reading>, to: MoveTap): void => kindOf(r as Reading).moveTaps?.(r, to);
 
 /** "the mask of keeper ▸ Grade", 'the reading "hull"' */
 export function tellPlace({ kind, use, owner }: TapPlace): string {

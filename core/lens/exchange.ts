@@ -1,4 +1,4 @@
-import { lensSchema } from '../document/reading-schema';
+import { lensSchema } from './schema';
 import { fitName } from '../document/limits';
 import { MediaError, messageOf } from '../errors';
 import type { LensReading } from '../readings/types';

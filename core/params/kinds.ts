@@ -6,11 +6,8 @@ import { samplesOf } from '../keying/samples';
 import type { ParamDefinition, ParamOf, ParamSchema } from '../param';
 import { WIDEST } from '../param';
 import { picksOf } from '../passes/picks';
-import { LessonData } from '../learn/reading';
-import { lensDataOf } from '../lens/reading';
-import { cameraDataOf } from '../space/camera-data';
-import { isTrack } from '../readings/types';
-import { dataOf } from '../readings/use';
+import { kindOf as kindOfReading } from '../readings/kinds';
+import type { Reading } from '../readings/types';
 import { poseShapes } from '../shape/pose';
 import type { Shape } from '../shape/shapes';
 import { shapesOf } from '../shape/shapes';
@@ -86,6 +83,15 @@ const text = (
   tell: () => '',
 });
 
+/** A reading of one of these kinds; steps get what it measured. */
+const measured = (...kinds: readonly Reading['kind'][]) => ({
+  ...text('reading'),
+  resolve: ((v, _, { shot, scale }) => {
+    const reading = shot.readings.find((r) => r.id === v);
+    return reading && kinds.includes(reading.kind) ? (kindOfReading(reading).data(reading, shot, scale) as StepValue) : null;
+  }) satisfies ParamKind['resolve'],
+});
+
 const checked = new WeakMap<object, unknown>();
 
 /** A list that is resolved frame after frame is looked through once: on a worker it is not frozen, and a check of each stroke for each plan would cost more than the plan. */
@@ -151,34 +157,10 @@ export const KINDS: { readonly [K in ParamDefinition['kind']]: ParamKind<ParamOf
   table: text('source'),
   model: text('source'),
   name: text(),
-  camera: {
-    ...text('reading'),
-    resolve: (v, _, { shot, scale }) => {
-      const reading = shot.readings.find((r) => r.id === v);
-      return reading?.kind === 'camera' ? cameraDataOf(reading, shot.readings, scale) : null;
-    },
-  },
-  lesson: {
-    ...text('reading'),
-    resolve: (v, _, { shot }) => {
-      const reading = shot.readings.find((r) => r.id === v);
-      return reading?.kind === 'lesson' && reading.weights ? new LessonData(reading.teaches, reading.weights.hash) : null;
-    },
-  },
-  reading: {
-    ...text('reading'),
-    resolve: (v, _, { shot, scale }) => {
-      const reading = shot.readings.find((r) => r.id === v);
-      return isTrack(reading) ? dataOf(reading, scale) : null;
-    },
-  },
-  lens: {
-    ...text('reading'),
-    resolve: (v, _, { shot }) => {
-      const reading = shot.readings.find((r) => r.id === v);
-      return reading?.kind === 'lens' ? lensDataOf(reading) : null;
-    },
-  },
+  camera: measured('camera'),
+  lesson: measured('lesson'),
+  reading: measured('point', 'plane'),
+  lens: measured('lens'),
   samples: structured<ParamOf<'samples'>>(samplesOf, (v) => checkedOnce(v, samplesOf)),
   strokes: {
     ...structured<ParamOf<'strokes'>>(strokesOf, (v, _, { shot, time }) => poseStrokes(v, shot, Math.round(time))),

@@ -1,54 +1,19 @@
 import * as yup from 'yup';
 import { LIMITS, fitName } from '../document/limits';
-import { readingSchema } from '../document/reading-schema';
 import { MediaError } from '../errors';
 import { lensReadingOf } from '../lens/exchange';
 import { newPoint } from './make';
 import type { PointFrame } from './point';
-import { placed } from '../space/align';
-import { upright } from '../space/reference';
-import type { CameraReading, Reading } from './types';
+import { kindOf, readingSchema } from './kinds';
+import type { Reading } from './types';
 
 /** Readings as JSON: what the document holds of them. */
 export const formatReadings = (list: readonly Reading[]): string => `${JSON.stringify({ readings: list }, null, 1)}\n`;
 
-const text = (v: number): string => String(Number(v.toFixed(5)));
-
-/** Points of a camera in its world, y up. */
-const pointRows = (camera: CameraReading): string[] =>
-  (camera.solved?.points ?? [])
-    .filter((p) => p.used)
-    .map((p) => [p.track, ...upright(placed(camera.placing, p.at)).map(text), text(p.error), p.count].join(','));
-
-/** A reading as a table: frame, x, y for a point; the points of a camera; every crossing of a lens's charts; frame and the nine numbers of its map for a plane; confidence, error and flag. */
+/** A reading as a table, whose columns are named in its first line. */
 export function formatTable(reading: Reading): string {
-  const rows =
-    reading.kind === 'point'
-      ? [
-          'frame,x,y,confidence,error,flag',
-          ...reading.frames.map((f) => [f.frame, text(f.x), text(f.y), text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
-        ]
-      : reading.kind === 'camera'
-        ? ['track,x,y,z,error,frames', ...pointRows(reading)]
-        : reading.kind === 'lens'
-          ? [
-              'frame,column,row,x,y,used,offX,offY',
-              ...reading.frames.flatMap((f) =>
-                f.crossings.map((c) => [f.frame, c.column, c.row, text(c.x), text(c.y), Number(c.used), ...(c.off ?? ['', ''])].join(',')),
-              ),
-            ]
-          : reading.kind === 'lesson'
-            ? [
-                'frame,sureness,spread,flag',
-                ...reading.frames.map((f) => [f.frame, text(f.confidence), text(f.error), f.flag ?? ''].join(',')),
-              ]
-            : [
-                'frame,h11,h12,h13,h21,h22,h23,h31,h32,h33,confidence,error,flag',
-                ...reading.frames.map((f) =>
-                  [f.frame, ...f.homography.map(String), text(f.confidence), text(f.error), f.flag ?? ''].join(','),
-                ),
-              ];
-  return `${rows.join('\n')}\n`;
+  const [columns, ...rows] = kindOf(reading).table(reading);
+  return `${[columns, ...rows.map((r) => r.join(','))].join('\n')}\n`;
 }
 
 /** Readings of a file: JSON as written here, a lens's too, or a table of a point with the columns frame, x and y. Throws MediaError. */

@@ -19,10 +19,8 @@ import * as commands from '@/store/commands';
 import { canFreeze } from '@/store/readings';
 import { inputOf } from '@/store/shapes';
 import { Renamable } from '../lanes/Renamable';
-import { LessonControls } from '../learn/LessonControls';
 import { FinishLine } from '../learn/FinishLine';
-import { LensControls } from '../lens/LensControls';
-import { ReadingControls } from '../readings/ReadingControls';
+import { viewOf } from '../readings/kinds';
 import { FreezeLine } from '../readings/FreezeLine';
 import { useBench, useRun, useSelectedStep, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -31,7 +29,6 @@ import { MaskPicks, PassLine } from '../passes/PassLine';
 import { TimeLine } from '../seating/TimeLine';
 import { LightLine } from '../clean/LightLine';
 import { CdlFiles } from './CdlFiles';
-import { CameraControls } from '../space/CameraControls';
 import { FeedField } from './FeedField';
 import { ParamRow } from './ParamRow';
 
@@ -43,6 +40,7 @@ export function Controls() {
   const shot = useShot();
   const selection = useView((s) => s.selection);
   const reading = selection?.kind === 'reading' ? shot.readings.find((r) => r.id === selection.id) : undefined;
+  const ReadingPanel = reading && viewOf(reading).Controls;
   const zone = selection?.kind === 'zone' ? commands.findZone(shot, selection.id) : null;
   const lane = selection?.kind === 'lane' ? shot.lanes.find((l) => l.id === selection.id) : undefined;
   return (
@@ -51,14 +49,8 @@ export function Controls() {
         <StepControls key={selected.step.id} step={selected.step} lane={selected.lane} />
       ) : zone ? (
         <ZoneControls key={zone.zone.id} zone={zone.zone} lane={zone.lane} />
-      ) : reading?.kind === 'lens' ? (
-        <LensControls key={reading.id} reading={reading} />
-      ) : reading?.kind === 'camera' ? (
-        <CameraControls key={reading.id} reading={reading} />
-      ) : reading?.kind === 'lesson' ? (
-        <LessonControls key={reading.id} reading={reading} />
-      ) : reading ? (
-        <ReadingControls key={reading.id} reading={reading} />
+      ) : ReadingPanel ? (
+        <ReadingPanel key={reading!.id} reading={reading!} />
       ) : lane ? (
         <LaneControls lane={lane} />
       ) : (

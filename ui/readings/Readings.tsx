@@ -5,13 +5,10 @@ import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import { formatReadings, formatTable, overallConfidence, parseReadings } from '@/core/readings/exchange';
-import type { CameraReading, LensReading, LessonReading, Reading } from '@/core/readings/types';
+import type { Reading } from '@/core/readings/types';
 import { isTrack } from '@/core/readings/types';
 import { addReadings, changeReading, removeReading } from '@/store/readings';
 import { Renamable } from '../lanes/Renamable';
-import { newLens } from '../lens/lens-jobs';
-import { newLessonIn } from '../learn/new-lesson';
-import { newCamera } from '../space/camera-jobs';
 import { CameraIn } from '../space/CameraIn';
 import { Thumbnail } from '../stage/Thumbnail';
 import { saveBlob } from '../theme/save-blob';
@@ -19,8 +16,8 @@ import { toast } from '../theme/toast';
 import { tapName, useBench, useRun, useShot, useShotPart } from '../workbench/context';
 import { MenuButton } from '../workbench/RowMenu';
 import { useView, view } from '../workbench/state';
-import type { Drawing } from '../workbench/state';
 import { DockTabs } from './DockTabs';
+import { NEW_READINGS, viewOf } from './kinds';
 import { useMeasuring, withLive } from './measuring';
 
 /** What was measured: where, over which frames, and how sure it is. */
@@ -31,10 +28,6 @@ export function Readings() {
   const bench = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const draw = (drawing: Drawing) => () => {
-    setMenu(null);
-    view.set({ drawing, brushing: null, picking: null });
-  };
   return (
     <div className="dock" role="region" aria-label="Readings">
       <div className="bar" style={{ height: 32, flex: 'none' }}>
@@ -44,33 +37,17 @@ export function Readings() {
           New
         </Button>
         <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-          <MenuItem onClick={draw({ kind: 'point' })}>A point: click a detail on the stage</MenuItem>
-          <MenuItem onClick={draw({ kind: 'suggest' })}>Suggest details: drag a box</MenuItem>
-          <MenuItem onClick={draw({ kind: 'plane' })}>A plane: click the corners of a region</MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              newLens(bench);
-            }}
-          >
-            A lens: from the chart on this frame, or from straight lines
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              newCamera(bench);
-            }}
-          >
-            A camera: from tracks over the whole picture
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              newLessonIn(bench);
-            }}
-          >
-            A lesson: taught by a few frames
-          </MenuItem>
+          {NEW_READINGS.map(({ title, begin }) => (
+            <MenuItem
+              key={title}
+              onClick={() => {
+                setMenu(null);
+                begin(bench);
+              }}
+            >
+              {title}
+            </MenuItem>
+          ))}
           <MenuItem
             onClick={() => {
               setMenu(null);
@@ -113,30 +90,6 @@ export function Readings() {
   );
 }
 
-/** What a lens was measured from, and how well it fits. */
-function lensLine({ frames, lines, solved }: LensReading): string {
-  const from =
-    frames.length > 0
-      ? `${frames.length} ${frames.length === 1 ? 'chart' : 'charts'}`
-      : `${lines.length} ${lines.length === 1 ? 'line' : 'lines'}`;
-  return solved[0]
-    ? `${from} · ${solved[0].rms.toFixed(3)} px off`
-    : frames.length + lines.length > 0
-      ? `${from}, not solved`
-      : 'not measured';
-}
-
-/** What a lesson is shown, and how long it was taught. */
-const lessonLine = ({ examples, steps, stale }: LessonReading): string =>
-  `${examples.length} ${examples.length === 1 ? 'frame' : 'frames'} · ${steps > 0 ? `${steps} steps` : 'not trained'}${stale ? ', changed since' : ''}`;
-
-/** What a camera was found from, and how well it holds. */
-function cameraLine({ tracks, hand, frames, solved }: CameraReading): string {
-  if (solved)
-    return solved.points.length ? `${frames.length} frames · ${solved.rms.toFixed(2)} px off` : `${frames.length} frames, from a file`;
-  return tracks.length + hand.length > 0 ? `${tracks.length + hand.length} tracks, not solved` : 'no tracks yet';
-}
-
 function ReadingRow({ reading: stored, selected }: { reading: Reading; selected: boolean }) {
   const run = useRun();
   const shot = useShot();
@@ -145,7 +98,6 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
   const [renaming, setRenaming] = useState(false);
   const sure = overallConfidence(reading);
   const flagged = reading.frames.filter((f) => f.flag).length;
-  const { frames, range } = reading;
   const save = (ending: string, content: () => string) => () =>
     saveBlob(new Blob([content()], { type: 'text/plain' }), `${reading.name}.${ending}`);
   return (
@@ -169,15 +121,7 @@ function ReadingRow({ reading: stored, selected }: { reading: Reading; selected:
           {reading.kind} · {tapName(shot, reading.from)}
         </small>
         <small className="ellipsis" style={{ display: 'block' }}>
-          {reading.kind === 'lens'
-            ? lensLine(reading)
-            : reading.kind === 'camera'
-              ? cameraLine(reading)
-              : reading.kind === 'lesson'
-                ? lessonLine(reading)
-                : frames.length < 2
-                  ? 'not measured'
-                  : `${frames[0]!.frame}–${frames[frames.length - 1]!.frame} of ${range.first}–${range.last}`}
+          {viewOf(reading).line(reading)}
         </small>
         {sure !== null && isTrack(reading) && (
           <small className={`ellipsis${sure < 0.6 || flagged ? ' warn-text' : ''}`} style={{ display: 'block' }}>

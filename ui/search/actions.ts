@@ -1,5 +1,5 @@
 import { isTrack } from '@/core/readings/types';
-import { findCameraTracks, newCamera, removeChosenTracks, solveCameraOf } from '../space/camera-jobs';
+import { newCamera, removeChosenTracks } from '../space/camera-jobs';
 import type { Shot, Step } from '@/core/document/types';
 import { findStep } from '@/core/document/params';
 import * as commands from '@/store/commands';
@@ -8,9 +8,9 @@ import { interpolateFrame } from '@/store/readings';
 import type { ShotSession } from '@/store/shot-store';
 import { countCrossings } from '@/store/lens';
 import { newLessonIn } from '../learn/new-lesson';
-import { train } from '../learn/training';
-import { changeAndSolve, measureCharts, newLens } from '../lens/lens-jobs';
-import { bothWays, measureAgainFrom, measureReading } from '../readings/measuring';
+import { changeAndSolve, newLens } from '../lens/lens-jobs';
+import { viewOf } from '../readings/kinds';
+import { measureAgainFrom } from '../readings/measuring';
 import type { ShapeTool } from '../shapes/shaping';
 import { drawsShapes, shaping, takeTool } from '../shapes/shaping';
 import { toast } from '../theme/toast';
@@ -282,13 +282,7 @@ export const GROUPS: readonly { title: string; actions: readonly Action[] }[] = 
         keys: ['M'],
         run: (s, bench) => {
           const reading = selectedReading(s.store.getState().shot);
-          if (reading?.kind === 'lens') void measureCharts(bench, reading.id, [view.get().frame]);
-          else if (reading?.kind === 'camera')
-            void (reading.tracks.length + reading.hand.length > 0
-              ? solveCameraOf(bench, reading.id, reading.solved !== null)
-              : findCameraTracks(bench, reading.id));
-          else if (reading?.kind === 'lesson') void train(bench, reading.id, reading.settings.minutes);
-          else if (reading) void measureReading(bench, reading.id, { anchors: bothWays(reading.reference) });
+          if (reading) viewOf(reading).measure(bench, reading);
         },
       },
       {
