@@ -10,6 +10,13 @@ const ABOVE = {
   demo: ['store', 'ui', 'app', 'cli', 'engine', 'bench'],
 };
 
+/** What others see of a house: an `index.ts` for each of its folders. Parts that load when they are wanted are asked for by name. */
+const DOORS = {
+  core: { inside: '^core/[^/]+/', doors: '^core/[^/]+/index\\.ts$' },
+  engine: { inside: '^engine/', doors: '^engine/((browser|node)/)?index\\.ts$' },
+  store: { inside: '^store/', doors: '^store/index\\.ts$' },
+};
+
 module.exports = {
   forbidden: [
     ...Object.entries(ABOVE).map(([from, to]) => ({
@@ -30,6 +37,12 @@ module.exports = {
       from: { path: '^(core|kernels|engine|store)/' },
       to: { path: 'node_modules/(react|react-dom|@mui|next)/' },
     },
+    ...Object.entries(DOORS).map(([house, { inside, doors }]) => ({
+      name: `${house}-by-its-doors`,
+      severity: 'error',
+      from: { path: '^(app|ui|store|engine|cli|demo)/', pathNot: `(^${house}/|\\.test\\.tsx?$|/testing/)` },
+      to: { path: inside, pathNot: doors, dependencyTypesNot: ['dynamic-import'] },
+    })),
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
   ],
   options: {

@@ -1,5 +1,5 @@
 import { resolve } from 'node:path';
-import { LIMITS } from '@/core/document/limits';
+import { LIMITS } from '@/core/document';
 
 /** The command was used wrongly: exit status 2. */
 export class UsageError extends Error {}

@@ -1,20 +1,22 @@
 import { MediaError, ShotError } from '@/core/errors';
-import { parseLens } from '@/core/lens/exchange';
-import type { Lens } from '@/core/lens/lens';
-import { newPoint } from '@/core/readings/make';
-import type { CameraReading, LensReading, PointReading, Reading } from '@/core/readings/types';
-import { LENS_SETTINGS } from '@/core/lens/reading';
-import type { Pictures } from '@/core/readings/measure';
-import { sceneOf } from '@/core/space/exchange/camera-scene';
-import { writeGlb } from '@/core/space/exchange/gltf';
-import { writeUsda } from '@/core/space/exchange/usda';
-import { foundTracks } from '@/core/space/find-tracks';
-import { matrixOf } from '@/core/space/pose';
-import type { CameraView } from '@/core/space/reading';
-import { NEW_CAMERA } from '@/core/space/camera-parts';
-import { placingFor, solveInputOf, viewOf } from '@/core/space/reading';
-import { solvedCamera } from '@/core/space/solve';
-import { nodeKernels, openShotFile, readBytes } from '@/engine/node/host';
+import type { Lens } from '@/core/lens';
+import { LENS_SETTINGS, parseLens } from '@/core/lens';
+import type { CameraReading, LensReading, Pictures, PointReading, Reading } from '@/core/readings';
+import { newPoint } from '@/core/readings';
+import type { CameraView } from '@/core/space';
+import {
+  NEW_CAMERA,
+  foundTracks,
+  matrixOf,
+  placingFor,
+  sceneOf,
+  solveInputOf,
+  solvedCamera,
+  viewOf,
+  writeGlb,
+  writeUsda,
+} from '@/core/space';
+import { nodeKernels, openShotFile, readBytes } from '@/engine/node';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 import { wholeOption } from './output';
 import { channelOf, decoded, matteOf, numbers, openSequence } from './read-pictures';

@@ -1,15 +1,12 @@
-import { area } from '@/core/geometry/rect';
+import { area } from '@/core/geometry';
 import { crc32Text } from '@/core/crc32';
-import type { ExrPart } from '@/core/formats/exr/header';
-import { exrChannels, inspectExr } from '@/core/formats/exr/read';
+import type { ExrPart } from '@/core/formats';
+import { exrChannels, idLayers, inspectExr } from '@/core/formats';
 import { layersOf } from '@/core/picture';
 import { statisticsOf } from '@/core/statistics';
-import { parseCdl } from '@/core/colour/cdl';
-import { idLayers } from '@/core/formats/cryptomatte';
-import { decodeMedia } from '@/engine/codecs';
-import { inspectAny } from '@/engine/inspect-any';
-import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
-import { isMovie } from '@/engine/movies';
+import { parseCdl } from '@/core/colour';
+import { decodeMedia, inspectAny, isMovie } from '@/engine';
+import { findFrames, nodeKernels, readBytes } from '@/engine/node';
 import { movieInfo } from './movie-info';
 import { UsageError, only, parseArguments, userPath } from './arguments';
 

@@ -1,7 +1,6 @@
 import { isMainThread, workerData } from 'node:worker_threads';
 import { MediaError, ShotError, messageOf } from '@/core/errors';
-import { isPartner, serveTraining } from '@/engine/node/training';
-import { serveFrames } from '@/engine/node/workers';
+import { isPartner, serveFrames, serveTraining } from '@/engine/node';
 import { UsageError } from './arguments';
 import { exportThing } from './camera';
 import { convert } from './convert';

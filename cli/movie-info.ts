@@ -1,8 +1,8 @@
 import { Worker, parentPort, workerData } from 'node:worker_threads';
 import { MediaError, messageOf } from '@/core/errors';
-import type { MediaInfo } from '@/engine/inspect';
-import { inspectAny } from '@/engine/inspect-any';
-import { readBytes } from '@/engine/node/host';
+import type { MediaInfo } from '@/engine';
+import { inspectAny } from '@/engine';
+import { readBytes } from '@/engine/node';
 
 /** Milliseconds for the index of a movie. A damaged one can keep its reader busy for ever. */
 const PATIENCE = 20_000;

@@ -1,9 +1,8 @@
 import { extname } from 'node:path';
-import { SPACE_NAMES } from '@/core/colour/spaces';
-import type { ColourSpace } from '@/core/document/types';
-import { WRITTEN } from '@/core/formats/exr/write';
-import type { OutputSettings } from '@/core/formats/output';
-import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight } from '@/core/formats/output';
+import { SPACE_NAMES } from '@/core/colour';
+import type { ColourSpace } from '@/core/document';
+import type { OutputSettings } from '@/core/formats';
+import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, WRITTEN, isLight } from '@/core/formats';
 import { UsageError } from './arguments';
 
 /** Options that say how a picture is written, and those of them that take no value. */

@@ -1,10 +1,7 @@
 import { MediaError } from '@/core/errors';
-import { lensFile } from '@/core/lens/exchange';
-import { measureChart, patternName, solveReading } from '@/core/lens/measure';
-import { LENS_MODEL_NAMES } from '@/core/lens/models';
-import type { ChartFrame, LensSettings } from '@/core/lens/reading';
-import { CHART_PATTERNS } from '@/core/lens/reading';
-import type { GrayFrame } from '@/core/readings/gray';
+import type { ChartFrame, LensSettings } from '@/core/lens';
+import { CHART_PATTERNS, LENS_MODEL_NAMES, lensFile, measureChart, patternName, solveReading } from '@/core/lens';
+import type { GrayFrame } from '@/core/readings';
 import { UsageError, only, parseArguments, userPath } from './arguments';
 import { channelOf, decoded, numbers, oneOf, openSequence } from './read-pictures';
 

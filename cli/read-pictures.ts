@@ -1,14 +1,12 @@
 import { MediaError, ShotError } from '@/core/errors';
-import type { Rect } from '@/core/geometry/rect';
-import { area, isEmpty } from '@/core/geometry/rect';
+import type { Rect } from '@/core/geometry';
+import { area, isEmpty } from '@/core/geometry';
 import type { Format } from '@/core/picture';
 import { RGBA, formatRect } from '@/core/picture';
-import type { Gray, GrayFrame, ReadingChannel } from '@/core/readings/gray';
-import { grayFrame } from '@/core/readings/gray';
-import { decodeMedia } from '@/engine/codecs';
-import { inspectMedia } from '@/engine/inspect';
-import { isMovie } from '@/engine/movies';
-import { findFrames, nodeKernels, readBytes } from '@/engine/node/host';
+import type { Gray, GrayFrame, ReadingChannel } from '@/core/readings';
+import { grayFrame } from '@/core/readings';
+import { decodeMedia, inspectMedia, isMovie } from '@/engine';
+import { findFrames, nodeKernels, readBytes } from '@/engine/node';
 import { UsageError, userPath } from './arguments';
 
 export function oneOf<T extends string>(options: ReadonlyMap<string, string>, name: string, allowed: readonly T[], usual: T): T {

@@ -1,12 +1,8 @@
 import { MediaError, ShotError } from '@/core/errors';
-import { PLANE_MODELS } from '@/core/geometry/fit';
-import { boxAround } from '@/core/geometry/polygon';
-import { READING_CHANNELS } from '@/core/readings/gray';
-import type { Pictures } from '@/core/readings/measure';
-import { measurePlane, measurePoint } from '@/core/readings/measure';
-import { newPlane, newPoint } from '@/core/readings/make';
-import { POINT_MODELS } from '@/core/readings/pattern';
-import { nodeKernels } from '@/engine/node/host';
+import { PLANE_MODELS, boxAround } from '@/core/geometry';
+import type { Pictures } from '@/core/readings';
+import { POINT_MODELS, READING_CHANNELS, measurePlane, measurePoint, newPlane, newPoint } from '@/core/readings';
+import { nodeKernels } from '@/engine/node';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 import { wholeOption } from './output';
 import { readCamera } from './camera';

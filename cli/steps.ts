@@ -1,4 +1,4 @@
-import { kindOf } from '@/core/params/kinds';
+import { kindOf } from '@/core/params';
 import { STEPS } from '@/core/steps';
 import { only, parseArguments } from './arguments';
 

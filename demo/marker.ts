@@ -1,6 +1,6 @@
 import { Document, WebIO } from '@gltf-transform/core';
-import { writePng } from '@/core/formats/codes';
-import { SRGB } from '@/core/colour/transfer';
+import { writePng } from '@/core/formats';
+import { SRGB } from '@/core/colour';
 import { fractal, valueNoise } from './noise';
 
 /** The brass marker of the slipway, 0.9 m high: a turned post with a ball on a stepped foot. Metres, y up, standing on the ground. */

@@ -1,7 +1,6 @@
 import type { Kernels } from '@/kernels';
-import { idAttributes } from '@/core/formats/cryptomatte';
-import type { PixelType } from '@/core/formats/exr/header';
-import { writeExr } from '@/core/formats/exr/write';
+import type { PixelType } from '@/core/formats';
+import { idAttributes, writeExr } from '@/core/formats';
 import { OBJECTS } from './diver';
 import type { DiverOptions } from './sg030';
 import { ID_NAME, renderDiver } from './sg030';

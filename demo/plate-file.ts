@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { REC709 } from '@/core/colour/transfer';
+import { REC709 } from '@/core/colour';
 
 /** Writes a plate as a camera's recorder would: Rec.709 code values, JPEG 4:2:0. `light` is scene-linear, three floats a pixel. */
 export async function writePlate(light: Float32Array, width: number, height: number, path: string): Promise<void> {

@@ -1,6 +1,5 @@
-import { multiply } from '@/core/geometry/fit';
-import type { Homography } from '@/core/geometry/homography';
-import { applyHomography } from '@/core/geometry/homography';
+import type { Homography } from '@/core/geometry';
+import { applyHomography, multiply } from '@/core/geometry';
 import { hash, normal } from './noise';
 
 export type Rgb = [number, number, number];

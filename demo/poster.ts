@@ -1,5 +1,5 @@
-import { writePng } from '@/core/formats/codes';
-import { SRGB } from '@/core/colour/transfer';
+import { writePng } from '@/core/formats';
+import { SRGB } from '@/core/colour';
 import { fractal } from './noise';
 
 /** Letters of five by seven, a row a number, the left column its highest bit. */

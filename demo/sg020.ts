@@ -1,5 +1,5 @@
-import { invert } from '@/core/geometry/fit';
-import type { Homography, Quad } from '@/core/geometry/homography';
+import type { Homography, Quad } from '@/core/geometry';
+import { invert } from '@/core/geometry';
 import { fractal, hash, valueNoise } from './noise';
 import type { Painted, Rgb } from './plate-scene';
 import { ease, filmed, handheld, paintScene } from './plate-scene';

@@ -1,6 +1,6 @@
-import { rect } from '@/core/geometry/rect';
-import type { Rect } from '@/core/geometry/rect';
-import { floatOfId, idOfName } from '@/core/formats/cryptomatte';
+import type { Rect } from '@/core/geometry';
+import { rect } from '@/core/geometry';
+import { floatOfId, idOfName } from '@/core/formats';
 import { EYE, project, rayAt } from './diver-camera';
 import type { Hit } from './diver-light';
 import { LIGHTS, MATERIAL, glassLight, materialOf, openness, shade, trace } from './diver-light';

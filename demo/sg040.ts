@@ -1,6 +1,5 @@
-import { invert } from '@/core/geometry/fit';
-import type { Homography, Quad } from '@/core/geometry/homography';
-import { applyHomography, mapPoint } from '@/core/geometry/homography';
+import type { Homography, Quad } from '@/core/geometry';
+import { applyHomography, invert, mapPoint } from '@/core/geometry';
 import { fractal, hash, valueNoise } from './noise';
 import type { InFront, Painted, Rgb } from './plate-scene';
 import { filmed, handheld, paintScene } from './plate-scene';

@@ -1,8 +1,7 @@
-import { apply3, transpose3 } from '@/core/geometry/rotation';
-import type { Vec3 } from '@/core/geometry/vec3';
-import { scale3 } from '@/core/geometry/vec3';
-import type { Pose } from '@/core/space/pose';
-import { standing } from '@/core/space/pose';
+import type { Vec3 } from '@/core/geometry';
+import { apply3, scale3, transpose3 } from '@/core/geometry';
+import type { Pose } from '@/core/space';
+import { standing } from '@/core/space';
 import { fractal, hash, normal } from './noise';
 import { slipwayLight } from './sg050';
 

@@ -1,5 +1,5 @@
 import type { Kernels } from '@/kernels';
-import { writeExr } from '@/core/formats/exr/write';
+import { writeExr } from '@/core/formats';
 import { hash } from './noise';
 
 /** Spray that a wave throws over the quay's edge: drops as soft discs on black, with where they go. */

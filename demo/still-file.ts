@@ -1,5 +1,5 @@
 import type { Kernels } from '@/kernels';
-import { writeExr } from '@/core/formats/exr/write';
+import { writeExr } from '@/core/formats';
 
 /** Planes of the film's size as a half-float OpenEXR, cut to where they hold anything. */
 export function stillFile(planes: Readonly<Record<string, Float32Array>>, comment: string, kernels: Kernels): Uint8Array {

@@ -1,7 +1,5 @@
-import { filesOfShot } from '@/core/document/media';
-import { LIMITS } from '@/core/document/limits';
-import { parseShotText } from '@/core/document/text';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { LIMITS, filesOfShot, parseShotText } from '@/core/document';
 import { Cancelled, MediaError, messageOf } from '@/core/errors';
 import type { ByteSource, ByteTarget } from './zip';
 import { ZipFiles, ZipSink } from './zip';

@@ -1,16 +1,24 @@
 import type { Kernels } from '@/kernels';
 import { MediaError, messageOf } from '@/core/errors';
-import type { AlphaKind, ColourSpace } from '@/core/document/types';
-import type { CodePicture } from '@/core/formats/codes';
-import { readPng } from '@/core/formats/codes';
-import { isDpx, readDpx } from '@/core/formats/dpx';
-import { isRadiance, readRadiance } from '@/core/formats/radiance';
-import { MAX_PIXELS } from '@/core/formats/exr/header';
-import { readExr } from '@/core/formats/exr/read';
-import { planesFromCodes, settleAlpha, settleColour } from '@/core/formats/ingest';
-import type { OutputSettings } from '@/core/formats/output';
-import { writePicture } from '@/core/formats/output';
-import { inspectTiff, isTiff, readTiffCodes, readTiffFloat } from '@/core/formats/tiff';
+import type { AlphaKind, ColourSpace } from '@/core/document';
+import type { CodePicture, OutputSettings } from '@/core/formats';
+import {
+  MAX_PIXELS,
+  inspectTiff,
+  isDpx,
+  isRadiance,
+  isTiff,
+  planesFromCodes,
+  readDpx,
+  readExr,
+  readPng,
+  readRadiance,
+  readTiffCodes,
+  readTiffFloat,
+  settleAlpha,
+  settleColour,
+  writePicture,
+} from '@/core/formats';
 import type { Format, Picture, Tile } from '@/core/picture';
 import { READABLE } from './sequences';
 import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';

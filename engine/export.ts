@@ -1,6 +1,6 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
 import { Cancelled } from '@/core/errors';
-import type { OutputSettings } from '@/core/formats/output';
+import type { OutputSettings } from '@/core/formats';
 import type { PictureHost } from './host';
 import { frameName } from './sequences';
 

@@ -1,9 +1,8 @@
-import { laneOf } from '@/core/document/graph';
-import type { Shot } from '@/core/document/types';
-import type { Plan } from '@/core/evaluate/plan';
-import { packTimecode } from '@/core/formats/exr/attributes';
-import { idLayers } from '@/core/formats/cryptomatte';
-import type { OutputSettings } from '@/core/formats/output';
+import type { Shot } from '@/core/document';
+import { laneOf } from '@/core/document';
+import type { Plan } from '@/core/evaluate';
+import type { OutputSettings } from '@/core/formats';
+import { idLayers, packTimecode } from '@/core/formats';
 
 /** What the header of an exported OpenEXR file says, and which of its channels keep a type of their own. */
 export function exrHeader(shot: Shot, lane: string, frame: number, plan: Plan, settings: OutputSettings): Partial<OutputSettings> {

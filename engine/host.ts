@@ -1,7 +1,7 @@
-import type { Request, Remark } from '@/core/evaluate/plan';
-import type { Shot } from '@/core/document/types';
-import type { OutputSettings } from '@/core/formats/output';
-import type { Rect } from '@/core/geometry/rect';
+import type { Remark, Request } from '@/core/evaluate';
+import type { Shot } from '@/core/document';
+import type { OutputSettings } from '@/core/formats';
+import type { Rect } from '@/core/geometry';
 import type { Format } from '@/core/picture';
 
 /** Finished pixels for looking: interleaved RGBA float32, scene-linear, premultiplied. */

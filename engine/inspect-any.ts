@@ -1,7 +1,6 @@
 import { strFromU8 } from 'fflate';
-import { SAID } from '@/core/document/media';
-import { parseCube } from '@/core/colour/cube';
-import { LIMITS } from '@/core/document/limits';
+import { LIMITS, SAID } from '@/core/document';
+import { parseCube } from '@/core/colour';
 import { MediaError } from '@/core/errors';
 import type { MediaInfo } from './inspect';
 import { inspectMedia } from './inspect';

@@ -1,11 +1,9 @@
-import type { Tap } from '@/core/document/tap';
+import type { Tap } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { checkExamples, sizeProblem } from '@/core/learn/check';
-import type { Rect } from '@/core/geometry/rect';
-import type { Example, Shown, Teaches } from '@/core/learn/lesson';
-import type { TrainingInput } from '@/core/learn/trainer';
-import type { Occluder } from '@/core/learn/variation';
-import type { LessonReading } from '@/core/readings/types';
+import type { Example, Occluder, Shown, Teaches, TrainingInput } from '@/core/learn';
+import { checkExamples, sizeProblem } from '@/core/learn';
+import type { Rect } from '@/core/geometry';
+import type { LessonReading } from '@/core/readings';
 
 interface Seen {
   readonly pixels: Float32Array;

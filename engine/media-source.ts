@@ -1,4 +1,4 @@
-import type { MediaFrame, Source } from '@/core/document/types';
+import type { MediaFrame, Source } from '@/core/document';
 import type { MediaInfo } from './inspect';
 
 /** Everything of a source that its files say, from the first one's header. `still` is a single file without a number. */

@@ -1,7 +1,6 @@
 import type { Kernels } from '@/kernels';
-import { readGltfModel } from '@/core/render/gltf-model';
-import type { Model } from '@/core/render/model';
-import { readObjModel } from '@/core/render/obj-model';
+import type { Model } from '@/core/render';
+import { readGltfModel, readObjModel } from '@/core/render';
 import { decodeMedia } from './codecs';
 
 const GREY = { width: 1, height: 1, data: new Float32Array(4).fill(1) };

@@ -1,12 +1,10 @@
 import type { InputVideoTrack } from 'mediabunny';
 import { ALL_FORMATS, BlobSource, BufferSource, EncodedPacketSink, Input, VideoSample, VideoSampleSink } from 'mediabunny';
-import type { ColourSpace } from '@/core/document/types';
-import { SAID } from '@/core/document/media';
+import type { ColourSpace } from '@/core/document';
+import { SAID } from '@/core/document';
 import { MediaError, messageOf } from '@/core/errors';
-import type { CodePicture } from '@/core/formats/codes';
-import { MAX_PIXELS } from '@/core/formats/exr/header';
-import type { YuvMatrix, YuvPicture } from '@/core/formats/yuv';
-import { rgbFromYuv } from '@/core/formats/yuv';
+import type { CodePicture, YuvMatrix, YuvPicture } from '@/core/formats';
+import { MAX_PIXELS, rgbFromYuv } from '@/core/formats';
 import type { MediaInfo } from './inspect';
 
 /** First bytes of an MP4 or MOV (a box named ftyp, moov, mdat, wide or free) or of a WebM or Matroska file. */

@@ -1,9 +1,9 @@
 import type { Kernels } from '@/kernels';
-import type { Source } from '@/core/document/types';
-import { copyShared } from '@/core/filters/copy';
+import type { Source } from '@/core/document';
+import { copyShared } from '@/core/filters';
 import { LAYER_KINDS, kindOfLayer } from '@/core/layers';
 import type { Picture } from '@/core/picture';
-import { area, sameRect, union } from '@/core/geometry/rect';
+import { area, sameRect, union } from '@/core/geometry';
 
 /** Words that name a colour pass at the end of a file's name; data passes are known by `kindOfLayer`. */
 const COLOUR_WORDS =

@@ -1,8 +1,7 @@
-import type { Shot, Tap } from '@/core/document/types';
+import type { Shot, Tap } from '@/core/document';
 import { RGBA } from '@/core/picture';
-import type { ReadingChannel } from '@/core/readings/gray';
-import { grayFrame } from '@/core/readings/gray';
-import type { Pictures } from '@/core/readings/measure';
+import type { Pictures, ReadingChannel } from '@/core/readings';
+import { grayFrame } from '@/core/readings';
 import type { PictureHost } from './host';
 
 /** What a reading is measured in, rendered by a host at full size. */

@@ -1,5 +1,4 @@
-import { LIMITS } from '@/core/document/limits';
-import { gapsIn } from '@/core/document/media';
+import { LIMITS, gapsIn } from '@/core/document';
 
 /** Endings of the files that can be read. */
 export const READABLE = /\.(exr|png|jpe?g|webp|tiff?|dpx|hdr|mp4|m4v|mov|webm|mkv|cube|glb|gltf|obj)$/i;

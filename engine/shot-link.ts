@@ -1,4 +1,4 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
 
 type ListName = 'sources' | 'lanes' | 'readings' | 'notes';
 const LISTS: readonly ListName[] = ['sources', 'lanes', 'readings', 'notes'];

@@ -1,9 +1,6 @@
 import type { Kernels, Plane } from '@/kernels';
-import { writeLesson } from '@/core/learn/lesson-file';
-import { withLoss } from '@/core/learn/progress';
-import type { Losses } from '@/core/learn/reading';
-import type { TrainingInput } from '@/core/learn/trainer';
-import { Trainer } from '@/core/learn/trainer';
+import type { Losses, TrainingInput } from '@/core/learn';
+import { Trainer, withLoss, writeLesson } from '@/core/learn';
 
 /** Memory that both workers of a training see: gradients of both halves, and at which step each stands. */
 export interface SharedStep {

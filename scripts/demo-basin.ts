@@ -1,11 +1,11 @@
 import type { Draft } from 'immer';
 import { produce } from 'immer';
-import type { Param, Shot } from '@/core/document/types';
-import { measureGrain } from '@/core/grain/measure';
+import type { Param, Shot } from '@/core/document';
+import { measureGrain } from '@/core/grain';
 import { RGBA } from '@/core/picture';
 import { BUOY, DEEP, ELEMENT, FOCUS, HEIGHT, LENS, MIRRORED, PUSH, WIDTH } from '@/demo/sg080';
-import { planesOf } from '@/core/cleaning/ring-light';
-import { nodeHost, openShotFile } from '@/engine/node/host';
+import { planesOf } from '@/core/cleaning';
+import { nodeHost, openShotFile } from '@/engine/node';
 import type { Written } from './demo-parts';
 import { film, lane, step } from './demo-parts';
 

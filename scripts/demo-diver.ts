@@ -2,13 +2,11 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Draft } from 'immer';
 import { produce } from 'immer';
-import { hexOfId, idOfName } from '@/core/formats/cryptomatte';
-import type { Key, Lane, Param, Shot } from '@/core/document/types';
-import { readExr } from '@/core/formats/exr/read';
-import { guessPasses } from '@/core/passes/guess';
-import type { PassFrame } from '@/core/passes/guess';
-import type { PassNote } from '@/core/passes/roles';
-import { nodeKernels } from '@/engine/node/host';
+import { hexOfId, idOfName, readExr } from '@/core/formats';
+import type { Key, Lane, Param, Shot } from '@/core/document';
+import type { PassFrame, PassNote } from '@/core/passes';
+import { guessPasses } from '@/core/passes';
+import { nodeKernels } from '@/engine/node';
 import type { Written } from './demo-parts';
 import { film, lane, step } from './demo-parts';
 

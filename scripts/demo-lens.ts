@@ -1,32 +1,32 @@
 import type { Draft } from 'immer';
 import { produce } from 'immer';
-import type { Shot, Tap } from '@/core/document/types';
-import { straightLensAt } from '@/core/lens/straight';
-import type { Placing } from '@/core/space/align';
-import { alignCameras, placed } from '@/core/space/align';
-import { NEW_CAMERA } from '@/core/space/camera-parts';
-import { foundTracks } from '@/core/space/find-tracks';
-import type { Pose } from '@/core/space/pose';
-import { poseOfMatrix, seenFrom } from '@/core/space/pose';
-import { suggestPrunes } from '@/core/space/prunes';
-import type { CameraView } from '@/core/space/reading';
-import { solveInputOf, viewOf } from '@/core/space/reading';
-import { onGround, scaledTo, withOrigin } from '@/core/space/reference';
-import { solvedCamera } from '@/core/space/solve';
-import { cameraOf, removeTracks, setCamera, setPlacing } from '@/store/space';
-import { measureChart, measureLine, snapCrossing, solveReading } from '@/core/lens/measure';
-import { LENS_SETTINGS } from '@/core/lens/reading';
-import type { ChartFrame } from '@/core/lens/reading';
-import { newPlane } from '@/core/readings/make';
-import { measurePlane } from '@/core/readings/measure';
-import type { CameraReading, LensReading } from '@/core/readings/types';
-import type { Gray } from '@/core/readings/gray';
+import type { Shot, Tap } from '@/core/document';
+import type { ChartFrame } from '@/core/lens';
+import { LENS_SETTINGS, measureChart, measureLine, snapCrossing, solveReading, straightLensAt } from '@/core/lens';
+import type { CameraView, Placing, Pose } from '@/core/space';
+import {
+  NEW_CAMERA,
+  alignCameras,
+  foundTracks,
+  onGround,
+  placed,
+  poseOfMatrix,
+  scaledTo,
+  seenFrom,
+  solveInputOf,
+  solvedCamera,
+  suggestPrunes,
+  viewOf,
+  withOrigin,
+} from '@/core/space';
+import { cameraOf, moveCrossing, removeTracks, setCamera, setPlacing, workStraight } from '@/store';
+import type { CameraReading, Gray, LensReading } from '@/core/readings';
+import { measurePlane, newPlane } from '@/core/readings';
 import { CRATES, slipwayCamera } from '@/demo/sg050';
 import { CHART_FRAMES } from '@/demo/sg070';
 import { filmedAt } from '@/demo/wide-lens';
-import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
-import { picturesOf } from '@/engine/reading-pictures';
-import { moveCrossing, workStraight } from '@/store/lens';
+import { nodeHost, nodeKernels, openShotFile } from '@/engine/node';
+import { picturesOf } from '@/engine';
 import type { Written } from './demo-parts';
 import { slipwayThings } from './demo-things';
 import { film, lane, lean, step, tenth, written } from './demo-parts';

@@ -1,15 +1,14 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { produce } from 'immer';
-import type { Shot } from '@/core/document/types';
-import { lookOf } from '@/core/learn/look';
-import type { LessonReading } from '@/core/readings/types';
+import type { Shot } from '@/core/document';
+import { lookOf } from '@/core/learn';
+import type { LessonReading } from '@/core/readings';
 import { RGBA } from '@/core/picture';
 import { DRAWN } from '@/demo/sg010';
-import { lessonInput, shownOf } from '@/engine/lesson-input';
-import { nodeHost, openShotFile } from '@/engine/node/host';
-import { trainInNode } from '@/engine/node/training';
-import { addExample, addLesson, applyLesson, finishMatte } from '@/store/lessons';
+import { lessonInput, shownOf } from '@/engine';
+import { nodeHost, openShotFile, trainInNode } from '@/engine/node';
+import { addExample, addLesson, applyLesson, finishMatte } from '@/store';
 import type { Written } from './demo-parts';
 import { film, lane, step } from './demo-parts';
 

@@ -1,16 +1,14 @@
 import type { Draft } from 'immer';
 import { produce } from 'immer';
-import { lightOfRing, planesOf, ringShots } from '@/core/cleaning/ring-light';
-import type { GrainLook } from '@/core/grain/measure';
-import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document/types';
-import { measureGrain } from '@/core/grain/measure';
+import { lightOfRing, planesOf, ringShots } from '@/core/cleaning';
+import type { GrainLook } from '@/core/grain';
+import { measureGrain } from '@/core/grain';
+import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document';
 import { RGBA } from '@/core/picture';
-import type { nodeHost } from '@/engine/node/host';
-import { setParam } from '@/store/commands';
-import type { RemoveOptions, Removed } from '@/store/remove-this';
-import { removeThis } from '@/store/remove-this';
-import type { Reading } from '@/core/readings/types';
-import { newShot } from '@/store/make';
+import type { nodeHost } from '@/engine/node';
+import type { RemoveOptions, Removed } from '@/store';
+import { newShot, removeThis, setParam } from '@/store';
+import type { Reading } from '@/core/readings';
 
 /** A shot file as it is written: sources name their files, what headers say is left out. */
 export type Written = Omit<Shot, 'sources'> & { sources: { id: string; name: string; path: string; colourSpace: string }[] };

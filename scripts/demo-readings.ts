@@ -1,14 +1,13 @@
-import type { Param, Tap } from '@/core/document/types';
-import { applyHomography, mapPoint } from '@/core/geometry/homography';
-import { sampleBox } from '@/core/keying/samples';
+import type { Param, Tap } from '@/core/document';
+import { applyHomography, mapPoint } from '@/core/geometry';
+import { sampleBox } from '@/core/keying';
 import { RGBA } from '@/core/picture';
-import { newPlane, newPoint } from '@/core/readings/make';
-import { measurePlane, measurePoint } from '@/core/readings/measure';
-import type { Reading } from '@/core/readings/types';
+import type { Reading } from '@/core/readings';
+import { measurePlane, measurePoint, newPlane, newPoint } from '@/core/readings';
 import { PANEL, tableAt } from '@/demo/sg020';
 import { MARK, shakeAt } from '@/demo/sg060';
-import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
-import { picturesOf } from '@/engine/reading-pictures';
+import { nodeHost, nodeKernels, openShotFile } from '@/engine/node';
+import { picturesOf } from '@/engine';
 import type { Written } from './demo-parts';
 import { film, lane, lean, step, tenth, withRemoved, written } from './demo-parts';
 

@@ -1,9 +1,8 @@
-import type { Param, Step } from '@/core/document/types';
-import type { Vec3 } from '@/core/geometry/vec3';
-import type { Placing } from '@/core/space/align';
-import { apply3, transpose3 } from '@/core/geometry/rotation';
-import { along3, scale3 } from '@/core/geometry/vec3';
-import { upright } from '@/core/space/reference';
+import type { Param, Step } from '@/core/document';
+import type { Vec3 } from '@/core/geometry';
+import { along3, apply3, scale3, transpose3 } from '@/core/geometry';
+import type { Placing } from '@/core/space';
+import { upright } from '@/core/space';
 import { BOLLARDS, CRATES } from '@/demo/sg050';
 import type { Written } from './demo-parts';
 import { lane, step } from './demo-parts';

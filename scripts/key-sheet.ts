@@ -3,9 +3,9 @@ import { join } from 'node:path';
 import type { OverlayOptions } from 'sharp';
 import sharp from 'sharp';
 import { oneCommand, plateOnly } from '@/bench/keying';
-import { SRGB } from '@/core/colour/transfer';
+import { SRGB } from '@/core/colour';
 import { RGBA } from '@/core/picture';
-import { nodeHost, openShotFile } from '@/engine/node/host';
+import { nodeHost, openShotFile } from '@/engine/node';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
 /** Hair against the bright part of the screen, the cape wide open, the lantern in motion. */

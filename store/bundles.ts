@@ -1,9 +1,7 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
 import { Cancelled } from '@/core/errors';
-import { openBundle } from '@/engine/browser/files';
-import { blobOf } from '@/engine/browser/media-db';
-import { scratch } from '@/engine/browser/scratch';
-import { mediaOfShot, writeBundle } from '@/engine/bundle';
+import { blobOf, openBundle, scratch } from '@/engine/browser';
+import { mediaOfShot, writeBundle } from '@/engine';
 import { db } from './db';
 import { freeName, newId } from './make';
 import { bringingMedia, keepMedia, roomFor } from './media';

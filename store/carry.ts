@@ -1,8 +1,8 @@
 import { produce } from 'immer';
-import { checkShot, parseShot } from '@/core/document/schema';
-import type { Lane, Shot } from '@/core/document/types';
+import type { Lane, Shot } from '@/core/document';
+import { checkShot, parseShot } from '@/core/document';
 import { ShotError, messageOf } from '@/core/errors';
-import { referencesOf } from '@/core/params/kinds';
+import { referencesOf } from '@/core/params';
 import { STEPS } from '@/core/steps';
 import type { Recipe } from './clipboard';
 import { addRecipe } from './clipboard';

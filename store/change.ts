@@ -1,9 +1,8 @@
 import type { Draft } from 'immer';
-import { findStep } from '@/core/document/params';
-import { checkReferences } from '@/core/document/references';
-import type { Lane, Shot, Step } from '@/core/document/types';
+import type { Lane, Shot, Step } from '@/core/document';
+import { checkReferences, findStep } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { Reading } from '@/core/readings/types';
+import type { Reading } from '@/core/readings';
 
 /**
  * Every change a user can make is a function on a draft of the shot. They throw ShotError where the change is refused; the

@@ -1,19 +1,26 @@
 import * as yup from 'yup';
 import type { Draft } from 'immer';
-import { name, text } from '@/core/document/fields';
-import { LIMITS } from '@/core/document/limits';
-import { FORM, migrateSteps } from '@/core/document/migrate';
-import { checkReferences } from '@/core/document/references';
-import { stepSchema, zoneSchema } from '@/core/document/schema';
-import { isKeyed, isLink, lastKnown, paramsOf } from '@/core/document/params';
-import { limitedOf } from '@/core/document/zones';
-import { unfollowed } from '@/core/document/taps';
-import type { Lane, Param, Shot, Source, Step, Tap, Value, Zone } from '@/core/document/types';
-import { moveTaps } from '@/core/document/taps';
-import type { Reading } from '@/core/readings/types';
+import type { Lane, Param, Shot, Source, Step, Tap, Value, Zone } from '@/core/document';
+import {
+  FORM,
+  LIMITS,
+  checkReferences,
+  isKeyed,
+  isLink,
+  lastKnown,
+  limitedOf,
+  migrateSteps,
+  moveTaps,
+  name,
+  paramsOf,
+  stepSchema,
+  text,
+  unfollowed,
+  zoneSchema,
+} from '@/core/document';
+import type { Reading } from '@/core/readings';
 import { ShotError } from '@/core/errors';
-import { kindOf, referencesOf } from '@/core/params/kinds';
-import { schemaOf } from '@/core/params/parts';
+import { kindOf, referencesOf, schemaOf } from '@/core/params';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { freeName, newId } from './make';

@@ -1,14 +1,23 @@
 import type { Draft } from 'immer';
 import { current, isDraft } from 'immer';
-import { valueAt } from '@/core/document/curve';
-import { isKeyed, resolveParam, withKey, withValue, withoutKey } from '@/core/document/params';
-import { filesOf, isPicture, ownRateOf, spanOf, wholeFrames } from '@/core/document/media';
-import { LIMITS, fitName } from '@/core/document/limits';
+import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document';
+import {
+  LIMITS,
+  filesOf,
+  fitName,
+  isKeyed,
+  isPicture,
+  ownRateOf,
+  resolveParam,
+  spanOf,
+  valueAt,
+  wholeFrames,
+  withKey,
+  withValue,
+  withoutKey,
+} from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { isStructured } from '@/core/params/kind';
-import { referencesOf } from '@/core/params/kinds';
-import { feedsOf, strayParams } from '@/core/params/parts';
-import type { Key, Lane, Mask, Note, Param, Shot, Source, Step, Tap, Value } from '@/core/document/types';
+import { feedsOf, isStructured, referencesOf, strayParams } from '@/core/params';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { appendStep, laneOf, refuseRings, stepNames, stepOf } from './change';

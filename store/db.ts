@@ -1,7 +1,7 @@
 import Dexie from 'dexie';
 import type { Table } from 'dexie';
-import type { Shot } from '@/core/document/types';
-import type { LearntSoFar } from '@/core/learn/reading';
+import type { Shot } from '@/core/document';
+import type { LearntSoFar } from '@/core/learn';
 import type { Recipe } from './clipboard';
 import type { History } from './history';
 

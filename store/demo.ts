@@ -1,11 +1,10 @@
-import type { MediaFrame, Shot } from '@/core/document/types';
-import { parseShot } from '@/core/document/schema';
+import type { MediaFrame, Shot } from '@/core/document';
+import { parseShot } from '@/core/document';
 import { MediaError } from '@/core/errors';
-import { sha256 } from '@/engine/browser/media-db';
-import type { WorkerPool } from '@/engine/browser/pool';
-import type { MediaInfo } from '@/engine/inspect';
-import { sourceOf } from '@/engine/media-source';
-import { patternExpression } from '@/engine/sequences';
+import type { WorkerPool } from '@/engine/browser';
+import { sha256 } from '@/engine/browser';
+import type { MediaInfo } from '@/engine';
+import { patternExpression, sourceOf } from '@/engine';
 import type { ShotRow } from './db';
 import { db } from './db';
 import { bringingMedia, keepMedia } from './media';

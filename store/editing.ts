@@ -1,7 +1,5 @@
-import { FORM, formOf, isNewer } from '@/core/document/migrate';
-import { readNewer } from '@/core/document/repair';
-import { parseShot } from '@/core/document/schema';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { FORM, formOf, isNewer, parseShot, readNewer } from '@/core/document';
 import { ShotError, messageOf } from '@/core/errors';
 import type { ShotRow } from './db';
 import { db } from './db';

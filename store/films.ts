@@ -1,5 +1,5 @@
 import { ShotError } from '@/core/errors';
-import { LIMITS } from '@/core/document/limits';
+import { LIMITS } from '@/core/document';
 import type { FilmRow } from './db';
 import { db } from './db';
 import { freeName, newId } from './make';

@@ -1,6 +1,6 @@
-import type { Tap, Zone } from '@/core/document/types';
-import { boxAround } from '@/core/geometry/polygon';
-import { cornersToPoints } from '@/core/shape/edit';
+import type { Tap, Zone } from '@/core/document';
+import { boxAround } from '@/core/geometry';
+import { cornersToPoints } from '@/core/shape';
 import { addPlane } from './readings';
 import type { Change } from './change';
 import { laneOf, stepOf } from './change';

@@ -1,5 +1,5 @@
 import type { Draft } from 'immer';
-import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Lane, Param, Shot, Step, Tap } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import { appendStep } from './change';
 import type { Change } from './commands';

@@ -1,6 +1,6 @@
 import type { Draft } from 'immer';
-import { stepsOfZone, zoneOfStep } from '@/core/document/zones';
-import type { Lane, Step, Zone } from '@/core/document/types';
+import type { Lane, Step, Zone } from '@/core/document';
+import { stepsOfZone, zoneOfStep } from '@/core/document';
 
 /** Takes a zone out of its lane's list; its steps stay. */
 export function dropZone(lane: Draft<Lane>, id: string): void {

@@ -1,12 +1,10 @@
 import type { Draft } from 'immer';
-import type { Lane, Shot, Step, Tap } from '@/core/document/types';
+import type { Lane, Shot, Step, Tap } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { inPolygon } from '@/core/geometry/polygon';
-import type { SolvedReading } from '@/core/lens/measure';
-import { numberOf } from '@/core/lens/measure';
-import type { ChartFrame, Crossing, LensSettings, StraightLine } from '@/core/lens/reading';
-import { LENS_SETTINGS } from '@/core/lens/reading';
-import type { LensReading } from '@/core/readings/types';
+import { inPolygon } from '@/core/geometry';
+import type { ChartFrame, Crossing, LensSettings, SolvedReading, StraightLine } from '@/core/lens';
+import { LENS_SETTINGS, numberOf } from '@/core/lens';
+import type { LensReading } from '@/core/readings';
 import type { Change } from './change';
 import { laneOf, readingOf, stepNames } from './change';
 import { newStep } from './make';

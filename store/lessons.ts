@@ -1,11 +1,9 @@
 import type { Draft } from 'immer';
-import type { Lane, Shot, Step, Tap, Value } from '@/core/document/types';
+import type { Lane, Shot, Step, Tap, Value } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { Teaches, Variation } from '@/core/learn/lesson';
-import { variationFor } from '@/core/learn/lesson';
-import type { LearntSoFar, LessonExample, LessonFrame, LessonParts, LessonSnapshot } from '@/core/learn/reading';
-import { newLesson } from '@/core/learn/reading';
-import type { LessonReading } from '@/core/readings/types';
+import type { LearntSoFar, LessonExample, LessonFrame, LessonParts, LessonSnapshot, Teaches, Variation } from '@/core/learn';
+import { newLesson, variationFor } from '@/core/learn';
+import type { LessonReading } from '@/core/readings';
 import type { Change } from './change';
 import { readingOf } from './change';
 import { addStep, changeStep, setFeed, setMask, setParams } from './commands';

@@ -1,4 +1,4 @@
-import type { Lane, Shot } from '@/core/document/types';
+import type { Lane, Shot } from '@/core/document';
 import { ShotError } from '@/core/errors';
 
 /** What may be changed of a lane that is locked: how it is shown, and the lock itself. */

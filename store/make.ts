@@ -1,7 +1,6 @@
 import { nanoid } from 'nanoid';
-import type { Lane, LaneStart, Shot, Step } from '@/core/document/types';
-import { LIMITS, fitName } from '@/core/document/limits';
-import { SCHEMA } from '@/core/document/types';
+import type { Lane, LaneStart, Shot, Step } from '@/core/document';
+import { LIMITS, SCHEMA, fitName } from '@/core/document';
 import { STEPS } from '@/core/steps';
 
 export const newId = (): string => nanoid(10);

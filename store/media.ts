@@ -1,8 +1,8 @@
-import { filesOf, filesOfShot } from '@/core/document/media';
-import type { Shot, Source } from '@/core/document/types';
+import type { Shot, Source } from '@/core/document';
+import { filesOf, filesOfShot } from '@/core/document';
 import { MediaError, ShotError } from '@/core/errors';
-import type { Access } from '@/engine/browser/media-db';
-import { accessOf, mediaDb } from '@/engine/browser/media-db';
+import type { Access } from '@/engine/browser';
+import { accessOf, mediaDb } from '@/engine/browser';
 import { db } from './db';
 import { MEDIA_LOCK, withLock } from './web-locks';
 

@@ -1,5 +1,5 @@
-import { packTimecode, timecodeText } from '@/core/formats/exr/attributes';
-import type { Note, NoteColour, Shot } from '@/core/document/types';
+import { packTimecode, timecodeText } from '@/core/formats';
+import type { Note, NoteColour, Shot } from '@/core/document';
 
 /** A text as a cell. One that begins as a formula does would be run by a spreadsheet: an apostrophe before it makes it a text. */
 const quoted = (text: string): string => {

@@ -1,12 +1,11 @@
 import type { Draft } from 'immer';
-import { fitName } from '@/core/document/limits';
-import { findStep } from '@/core/document/params';
-import type { Lane, Param, Shot, Source, Step } from '@/core/document/types';
+import type { Lane, Param, Shot, Source, Step } from '@/core/document';
+import { findStep, fitName } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { Part } from '@/core/params/parts';
-import { partKey } from '@/core/params/parts';
-import type { PassNote, PassRole, RoledPass } from '@/core/passes/roles';
-import { MATERIAL_ROLES, PASS_ROLES, roledPasses } from '@/core/passes/roles';
+import type { Part } from '@/core/params';
+import { partKey } from '@/core/params';
+import type { PassNote, PassRole, RoledPass } from '@/core/passes';
+import { MATERIAL_ROLES, PASS_ROLES, roledPasses } from '@/core/passes';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { laneOf, stepNames, stepOf } from './change';

@@ -1,10 +1,9 @@
 import type { Draft } from 'immer';
-import { usersOf } from '@/core/document/graph';
-import { isPicture, kindTitle } from '@/core/document/media';
-import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Lane, Param, Shot, Step, Tap } from '@/core/document';
+import { isPicture, kindTitle, usersOf } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { inCornerOrder } from '@/core/readings/guide';
-import type { PointReading, Reading } from '@/core/readings/types';
+import type { PointReading, Reading } from '@/core/readings';
+import { inCornerOrder } from '@/core/readings';
 import type { Change } from './change';
 import { appendStep, readingOf } from './change';
 import { freeName, newLane, newStep } from './make';

@@ -1,10 +1,10 @@
 import type { Draft } from 'immer';
-import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Lane, Param, Shot, Step, Tap } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { boxAround } from '@/core/geometry/polygon';
-import type { ChannelGrain } from '@/core/grain/model';
-import { sigmaAt } from '@/core/grain/model';
-import { cornersToPoints } from '@/core/shape/edit';
+import { boxAround } from '@/core/geometry';
+import type { ChannelGrain } from '@/core/grain';
+import { sigmaAt } from '@/core/grain';
+import { cornersToPoints } from '@/core/shape';
 import type { Change } from './change';
 import { laneOf } from './change';
 import { freeName, newLane, newStep } from './make';

@@ -1,7 +1,7 @@
 import type { Draft } from 'immer';
-import { stepValues } from '@/core/document/values';
-import type { Lane, Param, Shot, Step } from '@/core/document/types';
-import type { Match, Now } from '@/core/seating/match';
+import type { Lane, Param, Shot, Step } from '@/core/document';
+import { stepValues } from '@/core/document';
+import type { Match, Now } from '@/core/seating';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { laneOf, stepNames } from './change';

@@ -1,10 +1,10 @@
 import type { Draft } from 'immer';
 import { current, isDraft } from 'immer';
-import { isKeyed } from '@/core/document/params';
-import type { Shot, Step, Structured, Tap, Zone } from '@/core/document/types';
+import type { Shot, Step, Structured, Tap, Zone } from '@/core/document';
+import { isKeyed } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { shapeDefaults, withFollows } from '@/core/shape/edit';
-import type { Shape } from '@/core/shape/shapes';
+import type { Shape } from '@/core/shape';
+import { shapeDefaults, withFollows } from '@/core/shape';
 import { STEPS } from '@/core/steps';
 import type { Change } from './change';
 import { stepOf } from './change';

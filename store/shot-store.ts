@@ -1,7 +1,7 @@
 import { applyPatches, enablePatches, produceWithPatches } from 'immer';
 import { createStore } from 'zustand/vanilla';
-import { checkShot } from '@/core/document/schema';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { checkShot } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Change } from './change';
 import { db } from './db';

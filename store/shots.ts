@@ -1,7 +1,6 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { LIMITS, fitName, parseShot } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import { LIMITS, fitName } from '@/core/document/limits';
-import { parseShot } from '@/core/document/schema';
 import type { ShotRow } from './db';
 import { db } from './db';
 import { freeName, newId } from './make';

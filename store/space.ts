@@ -1,12 +1,9 @@
 import type { Draft } from 'immer';
-import type { Shot, Tap } from '@/core/document/types';
+import type { Shot, Tap } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { CameraReading } from '@/core/readings/types';
-import type { Placing } from '@/core/space/align';
-import type { Assessed } from '@/core/space/assess';
-import type { CameraParts, CameraSettings, FoundTrack, PointGroup, TestCard } from '@/core/space/camera-parts';
-import { FIND_SETTINGS, NEW_CAMERA } from '@/core/space/camera-parts';
-import { placingFor } from '@/core/space/reading';
+import type { CameraReading } from '@/core/readings';
+import type { Assessed, CameraParts, CameraSettings, FoundTrack, Placing, PointGroup, TestCard } from '@/core/space';
+import { FIND_SETTINGS, NEW_CAMERA, placingFor } from '@/core/space';
 import type { Change } from './commands';
 import { readingOf } from './change';
 import { freeName, newId } from './make';

@@ -1,5 +1,5 @@
 import type { Draft } from 'immer';
-import type { Lane, Shot, Step } from '@/core/document/types';
+import type { Lane, Shot, Step } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
 import { appendStep, laneOf, refuseRings, stepNames } from './change';

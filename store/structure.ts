@@ -1,7 +1,6 @@
 import type { Draft } from 'immer';
-import { findStep, isLink, lastKnown } from '@/core/document/params';
-import { linksInto, moveTaps, tapPlaces, tapsAfter, tellPlace } from '@/core/document/taps';
-import type { Param, Shot, Step } from '@/core/document/types';
+import type { Param, Shot, Step } from '@/core/document';
+import { findStep, isLink, lastKnown, linksInto, moveTaps, tapPlaces, tapsAfter, tellPlace } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
 import { laneOf, refuseRings, stepNames, stepOf } from './change';

@@ -1,9 +1,9 @@
 import type { Draft } from 'immer';
-import { partKey } from '@/core/params/parts';
-import { fitName } from '@/core/document/limits';
-import type { Lane, Param, Shot, Step, Tap } from '@/core/document/types';
+import type { Part } from '@/core/params';
+import { partKey } from '@/core/params';
+import type { Lane, Param, Shot, Step, Tap } from '@/core/document';
+import { fitName } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { Part } from '@/core/params/parts';
 import type { Change } from './change';
 import { laneOf, stepOf } from './change';
 import { freeName, newId, newLane, newStep } from './make';

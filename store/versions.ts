@@ -1,6 +1,5 @@
-import { isNewer, migrate } from '@/core/document/migrate';
-import { parseShot } from '@/core/document/schema';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { isNewer, migrate, parseShot } from '@/core/document';
 import type { VersionRow } from './db';
 import { db } from './db';
 import type { Change } from './commands';

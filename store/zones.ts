@@ -1,7 +1,6 @@
 import type { Draft } from 'immer';
-import { findStep } from '@/core/document/params';
-import { stepsOfZone, zoneOfStep, zoneTrouble } from '@/core/document/zones';
-import type { Lane, Shot, Zone } from '@/core/document/types';
+import type { Lane, Shot, Zone } from '@/core/document';
+import { findStep, stepsOfZone, zoneOfStep, zoneTrouble } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import type { Change } from './change';
 import { laneOf } from './change';

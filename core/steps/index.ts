@@ -34,3 +34,18 @@ export const STEPS: ReadonlyMap<string, StepDefinition> = new Map(
     zone,
   ].map((s) => [s.type, s]),
 );
+
+export { FORMULA_NAMES } from './channels/formula';
+export { colourOfLayer } from './channels/pick-layer';
+export { focusOptions } from './passes/depth-of-field';
+export type { CornerPinValues } from './place/corner-pin';
+export { cornersAt } from './place/corner-pin';
+export type { Pins } from './place/corners';
+export { CORNERS, frameCorners, pinnedCorners } from './place/corners';
+export type { FollowValues } from './place/follow';
+export { followedMap } from './place/follow';
+export type { StabiliseValues } from './place/stabilise';
+export { stabiliseMap, steadySettings } from './place/stabilise';
+export type { Placement } from './place/transform';
+export { placementMatrix } from './place/transform';
+export { sourceTime, timesOf } from './time/retime';

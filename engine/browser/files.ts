@@ -1,5 +1,5 @@
-import type { SvgOutline } from '@/core/shape/svg';
-import { readSvg } from '@/core/shape/svg';
+import type { SvgOutline } from '@/core/shape';
+import { readSvg } from '@/core/shape';
 import type { Bundle } from '../bundle';
 import type { Checked, FilesWorker } from './files.worker';
 import { LoneWorker } from './lone-worker';

@@ -1,7 +1,7 @@
 import { expose } from 'comlink';
-import type { Shot } from '@/core/document/types';
-import type { SvgOutline } from '@/core/shape/svg';
-import { readSvg } from '@/core/shape/svg';
+import type { Shot } from '@/core/document';
+import type { SvgOutline } from '@/core/shape';
+import { readSvg } from '@/core/shape';
 import type { Bundle } from '../bundle';
 import { readBundle } from '../bundle';
 import { sha256OfFile } from './media-db';

@@ -1,4 +1,4 @@
-import type { CacheFigures } from '@/core/evaluate/results';
+import type { CacheFigures } from '@/core/evaluate';
 import type { Rendered } from '../host';
 
 /**

@@ -1,10 +1,10 @@
 import { expose, transfer } from 'comlink';
-import { mediaOf } from '@/core/document/media';
-import type { Source } from '@/core/document/types';
+import type { Source } from '@/core/document';
+import { mediaOf } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { Request } from '@/core/evaluate/plan';
-import type { OutputSettings } from '@/core/formats/output';
-import type { PassNote } from '@/core/passes/roles';
+import type { Request } from '@/core/evaluate';
+import type { OutputSettings } from '@/core/formats';
+import type { PassNote } from '@/core/passes';
 import type { Statistics } from '@/core/statistics';
 import { initCodecs } from '../codecs';
 import type { Rendered } from '../host';

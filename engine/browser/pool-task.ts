@@ -1,9 +1,9 @@
 import type { Remote } from 'comlink';
-import type { Shot } from '@/core/document/types';
-import type { Request } from '@/core/evaluate/plan';
-import { makePlan } from '@/core/evaluate/plan';
-import type { Rect } from '@/core/geometry/rect';
-import { rect } from '@/core/geometry/rect';
+import type { Shot } from '@/core/document';
+import type { Request } from '@/core/evaluate';
+import { makePlan } from '@/core/evaluate';
+import type { Rect } from '@/core/geometry';
+import { rect } from '@/core/geometry';
 import { STEPS } from '@/core/steps';
 import { ShotSender } from '../shot-link';
 import type { PictureWorker } from './picture.worker';

@@ -1,5 +1,5 @@
 import { Cancelled, MediaError, ShotError, messageOf } from '@/core/errors';
-import type { CacheFigures } from '@/core/evaluate/results';
+import type { CacheFigures } from '@/core/evaluate';
 
 /** The integers that a worker and the page share while a task runs. */
 export const STATUS = { cancel: 0, beat: 1, node: 2, phase: 3, length: 4 } as const;

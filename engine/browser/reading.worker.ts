@@ -1,44 +1,35 @@
 import { expose } from 'comlink';
-import type { Rect } from '@/core/geometry/rect';
-import { height, intersect, rect, width } from '@/core/geometry/rect';
-import type { LightFit } from '@/core/cleaning/fit-light';
-import type { SeenPlanes } from '@/core/cleaning/ring-light';
-import { lightOfRing, planesOf } from '@/core/cleaning/ring-light';
-import type { GrainLook } from '@/core/grain/measure';
-import { measureGrain } from '@/core/grain/measure';
-import type { ChannelGrain } from '@/core/grain/model';
-import { DEFAULT_OUTPUT } from '@/core/formats/output';
-import { lensJob, stMapOf } from '@/core/lens/apply';
-import type { Lens } from '@/core/lens/lens';
-import type { SolvedReading } from '@/core/lens/measure';
-import { measureChart, measureLine, snapCrossing, solveReading } from '@/core/lens/measure';
-import type { ChartFrame, StraightLine } from '@/core/lens/reading';
-import type { SceneView, SurfaceParams, SurfacePasses } from '@/core/passes/positions';
-import { readSurface } from '@/core/passes/positions';
+import type { Rect } from '@/core/geometry';
+import { height, intersect, rect, width } from '@/core/geometry';
+import type { LightFit, SeenPlanes } from '@/core/cleaning';
+import { lightOfRing, planesOf } from '@/core/cleaning';
+import type { ChannelGrain, GrainLook } from '@/core/grain';
+import { measureGrain } from '@/core/grain';
+import { DEFAULT_OUTPUT } from '@/core/formats';
+import type { ChartFrame, Lens, SolvedReading, StraightLine } from '@/core/lens';
+import { lensJob, measureChart, measureLine, snapCrossing, solveReading, stMapOf } from '@/core/lens';
+import type { SceneView, SurfaceParams, SurfacePasses } from '@/core/passes';
+import { readSurface } from '@/core/passes';
 import type { Format } from '@/core/picture';
-import type { Figures } from '@/core/seating/figures';
-import { figuresOf } from '@/core/seating/figures';
-import type { Around } from '@/core/seating/look';
-import { lookAround, lookAtElement } from '@/core/seating/look';
-import { goodFeatures } from '@/core/readings/features';
-import { calmed, grayFrame } from '@/core/readings/gray';
-import type { Gray } from '@/core/readings/gray';
-import type { Anchor, Pictures } from '@/core/readings/measure';
-import { followPlane, followPoint } from '@/core/readings/measure';
-import type { PlaneFrame } from '@/core/readings/plane';
-import type { PlaceDoubt } from '@/core/readings/judge';
-import { judgePlace } from '@/core/readings/judge';
-import type { PointFrame, PointSettings } from '@/core/readings/point';
-import type { LensReading, Reading, TrackReading } from '@/core/readings/types';
-import { lookOf } from '@/core/shape/look';
-import type { Assessed } from '@/core/space/assess';
-import type { FindSettings, FoundTrack } from '@/core/space/camera-parts';
-import type { FindProgress } from '@/core/space/find-tracks';
-import { findTracks } from '@/core/space/find-tracks';
-import type { SolveInput, SolveStage } from '@/core/space/solve';
-import { solveCamera } from '@/core/space/solve';
-import type { Shape } from '@/core/shape/shapes';
-import { snapBetween } from '@/core/shape/snap';
+import type { Around, Figures } from '@/core/seating';
+import { figuresOf, lookAround, lookAtElement } from '@/core/seating';
+import type {
+  Anchor,
+  Gray,
+  LensReading,
+  Pictures,
+  PlaceDoubt,
+  PlaneFrame,
+  PointFrame,
+  PointSettings,
+  Reading,
+  TrackReading,
+} from '@/core/readings';
+import { calmed, followPlane, followPoint, goodFeatures, grayFrame, judgePlace } from '@/core/readings';
+import type { Shape } from '@/core/shape';
+import { lookOf, snapBetween } from '@/core/shape';
+import type { Assessed, FindProgress, FindSettings, FoundTrack, SolveInput, SolveStage } from '@/core/space';
+import { findTracks, solveCamera } from '@/core/space';
 import { encodeMedia } from '../codecs';
 import { workerKernels } from './kernels';
 

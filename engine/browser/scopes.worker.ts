@@ -1,11 +1,8 @@
 import { expose } from 'comlink';
-import { parseCube } from '@/core/colour/cube';
-import { SRGB } from '@/core/colour/transfer';
-import type { Rect } from '@/core/geometry/rect';
-import type { KeyedPicture } from '@/core/keying/matte-report';
-import { matteFigures } from '@/core/keying/matte-report';
-import type { ScreenSample } from '@/core/keying/find-screen';
-import { findScreen } from '@/core/keying/find-screen';
+import { SRGB, parseCube } from '@/core/colour';
+import type { Rect } from '@/core/geometry';
+import type { KeyedPicture, ScreenSample } from '@/core/keying';
+import { findScreen, matteFigures } from '@/core/keying';
 import type { Axis, ScopePicture } from '@/core/scopes';
 import { alphaCounts, findTrouble, histogramOf, vectorscopeOf, waveformOf } from '@/core/scopes';
 import { workerKernels } from './kernels';

@@ -1,16 +1,6 @@
 import { expose } from 'comlink';
-import { Applied, meanSpread } from '@/core/learn/apply';
-import { checkExamples } from '@/core/learn/check';
-import { featuresOf } from '@/core/learn/choose';
-import type { Example, Teaches } from '@/core/learn/lesson';
-import type { LessonFile } from '@/core/learn/lesson-file';
-import { readLesson } from '@/core/learn/lesson-file';
-import type { Losses } from '@/core/learn/reading';
-import type { Look } from '@/core/learn/look';
-import { lookOf } from '@/core/learn/look';
-import type { Sheet, TrainingInput } from '@/core/learn/trainer';
-import type { Crop, Occluder } from '@/core/learn/variation';
-import { Varied } from '@/core/learn/variation';
+import type { Crop, Example, LessonFile, Look, Losses, Occluder, Sheet, Teaches, TrainingInput } from '@/core/learn';
+import { Applied, Varied, checkExamples, featuresOf, lookOf, meanSpread, readLesson } from '@/core/learn';
 import type { Kernels } from '@/kernels';
 import { shownOf } from '../lesson-input';
 import type { Report } from '../training';

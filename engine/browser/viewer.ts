@@ -1,9 +1,8 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
 import { Cancelled } from '@/core/errors';
-import type { Request } from '@/core/evaluate/plan';
-import { makePlan } from '@/core/evaluate/plan';
-import type { CacheFigures } from '@/core/evaluate/results';
-import type { Rect } from '@/core/geometry/rect';
+import type { CacheFigures, Request } from '@/core/evaluate';
+import { makePlan } from '@/core/evaluate';
+import type { Rect } from '@/core/geometry';
 import { STEPS } from '@/core/steps';
 import type { Rendered } from '../host';
 import { FrameCache } from './frame-cache';

@@ -1,7 +1,7 @@
 import { Worker, parentPort, workerData } from 'node:worker_threads';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
 import { MediaError, ShotError } from '@/core/errors';
-import type { OutputSettings } from '@/core/formats/output';
+import type { OutputSettings } from '@/core/formats';
 import { nodeHost } from './host';
 
 interface Frame {

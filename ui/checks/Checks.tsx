@@ -2,13 +2,12 @@
 import CheckIcon from '@mui/icons-material/Check';
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import { useEffect, useState } from 'react';
-import { gapsIn, isPicture, outsideShot, spanOf, usedFrames } from '@/core/document/media';
-import type { Shot, Source, Step } from '@/core/document/types';
+import type { Shot, Source, Step } from '@/core/document';
+import { gapsIn, isPicture, outsideShot, spanOf, usedFrames } from '@/core/document';
 import type { FindingKind } from '@/core/scopes';
-import { rangesText } from '@/engine/sequences';
+import { rangesText } from '@/engine';
 import { STEPS } from '@/core/steps';
-import { alignSource, setParams } from '@/store/commands';
-import { accessOfSource } from '@/store/media';
+import { accessOfSource, alignSource, setParams } from '@/store';
 import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
 import { useRun, useShot } from '../workbench/context';

@@ -1,9 +1,8 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
-import { sourceShot } from '@/core/document/graph';
-import { isPicture, spanOf } from '@/core/document/media';
-import type { Shot, Source } from '@/core/document/types';
+import type { Shot, Source } from '@/core/document';
+import { isPicture, sourceShot, spanOf } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
 import { JobRow } from '../jobs/Jobs';
 import { startJob, useJob } from '../jobs/jobs';

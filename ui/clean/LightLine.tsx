@@ -1,7 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
-import { isKeyed } from '@/core/document/params';
-import type { Step } from '@/core/document/types';
+import type { Step } from '@/core/document';
+import { isKeyed } from '@/core/document';
 import { useJob } from '../jobs/jobs';
 import { useBench } from '../workbench/context';
 import { view } from '../workbench/state';

@@ -1,8 +1,8 @@
-import type { Tap } from '@/core/document/types';
+import type { Tap } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
-import type { ChannelGrain } from '@/core/grain/model';
-import type { Seen } from '@/engine/browser/reading.worker';
-import { readingWorker } from '@/engine/browser/reading-worker';
+import type { ChannelGrain } from '@/core/grain';
+import type { Seen } from '@/engine/browser';
+import { readingWorker } from '@/engine/browser';
 import { startJob } from '../jobs/jobs';
 import { pixelsOf } from '../readings/measuring';
 import { toastError } from '../theme/toast';

@@ -1,10 +1,10 @@
-import { ringShots } from '@/core/cleaning/ring-light';
-import { findStep, isKeyed } from '@/core/document/params';
-import type { Param, Shot, Tap } from '@/core/document/types';
+import { ringShots } from '@/core/cleaning';
+import type { Param, Shot, Tap } from '@/core/document';
+import { findStep, isKeyed } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
-import type { Seen } from '@/engine/browser/reading.worker';
-import { readingWorker } from '@/engine/browser/reading-worker';
-import { setParam } from '@/store/commands';
+import type { Seen } from '@/engine/browser';
+import { readingWorker } from '@/engine/browser';
+import { setParam } from '@/store';
 import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';

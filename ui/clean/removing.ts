@@ -1,6 +1,6 @@
 import { create } from 'zustand';
-import type { Shot, Tap } from '@/core/document/types';
-import type { RemoveBy } from '@/store/remove-this';
+import type { Shot, Tap } from '@/core/document';
+import type { RemoveBy } from '@/store';
 import { seenTap } from '../workbench/context';
 import { view } from '../workbench/state';
 

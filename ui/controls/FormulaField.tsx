@@ -2,9 +2,9 @@
 import OutlinedInput from '@mui/material/OutlinedInput';
 import { useState } from 'react';
 import { messageOf } from '@/core/errors';
-import { FUNCTIONS, compileFormula } from '@/core/formula/formula';
+import { FUNCTIONS, compileFormula } from '@/core/formula';
 import type { ParamOf } from '@/core/param';
-import { FORMULA_NAMES } from '@/core/steps/channels/formula';
+import { FORMULA_NAMES } from '@/core/steps';
 import type { FieldProps } from './field-props';
 
 const WORDS = `Names: ${FORMULA_NAMES.join(', ')}. Functions: ${FUNCTIONS.join(', ')}. Also + − * / % ^, comparisons, and a ? b : c.`;

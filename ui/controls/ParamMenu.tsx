@@ -9,11 +9,10 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import { followsNothing, isKeyed, isLink, paramsOf } from '@/core/document/params';
-import { unfollowed } from '@/core/document/taps';
-import type { Param, Shot, Step, Value } from '@/core/document/types';
+import type { Param, Shot, Step, Value } from '@/core/document';
+import { followsNothing, isKeyed, isLink, paramsOf, unfollowed } from '@/core/document';
 import type { ParamDefinition } from '@/core/param';
-import * as commands from '@/store/commands';
+import { commands } from '@/store';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 

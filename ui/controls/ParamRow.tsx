@@ -2,10 +2,10 @@
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { admit, isKeyed, isLink, resolveParam } from '@/core/document/params';
-import type { Param, Step, Value } from '@/core/document/types';
+import type { Param, Step, Value } from '@/core/document';
+import { admit, isKeyed, isLink, resolveParam } from '@/core/document';
 import type { ParamDefinition } from '@/core/param';
-import * as commands from '@/store/commands';
+import { commands } from '@/store';
 import { useRun, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { FIELDS, STACKED } from './fields';

@@ -1,5 +1,5 @@
 import type { ComponentType } from 'react';
-import type { Step, Value } from '@/core/document/types';
+import type { Step, Value } from '@/core/document';
 import type { ParamDefinition } from '@/core/param';
 
 /** What a field that edits a parameter is told. */

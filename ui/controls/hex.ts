@@ -1,4 +1,4 @@
-import { SRGB } from '@/core/colour/transfer';
+import { SRGB } from '@/core/colour';
 
 /** A scene-linear colour as the browser's colour field has it, held within what a display shows. */
 export const hexOf = (colour: readonly number[]): string =>

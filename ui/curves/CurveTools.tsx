@@ -2,10 +2,8 @@
 import { useRef } from 'react';
 import Button from '@mui/material/Button';
 import Tooltip from '@mui/material/Tooltip';
-import { easeKeys, moveKeys, partsOf, replacedBy, smoothKeys, thinKeys } from '@/core/document/keys';
-import { withKey } from '@/core/document/params';
-import { valueAt } from '@/core/document/curve';
-import type { Key } from '@/core/document/types';
+import type { Key } from '@/core/document';
+import { easeKeys, moveKeys, partsOf, replacedBy, smoothKeys, thinKeys, valueAt, withKey } from '@/core/document';
 import { NumberField } from '../controls/NumberField';
 import { toast } from '../theme/toast';
 import { useBench, useRun } from '../workbench/context';

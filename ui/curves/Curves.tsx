@@ -1,7 +1,6 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { valueAt } from '@/core/document/curve';
-import { repeatedKeys } from '@/core/document/keys';
+import { repeatedKeys, valueAt } from '@/core/document';
 import { useRun, useSelectedLimited, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CurveTools } from './CurveTools';

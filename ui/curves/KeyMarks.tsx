@@ -1,10 +1,9 @@
 'use client';
 import { useRef } from 'react';
-import { handleAt } from '@/core/document/curve';
-import { moveKeys, repeatedKeys, replacedBy } from '@/core/document/keys';
-import type { Key } from '@/core/document/types';
+import type { Key } from '@/core/document';
+import { handleAt, moveKeys, repeatedKeys, replacedBy } from '@/core/document';
 import { newGesture } from '../controls/NumberField';
-import type { ShotSession } from '@/store/shot-store';
+import type { ShotSession } from '@/store';
 import { toast } from '../theme/toast';
 import { useBench, useRun } from '../workbench/context';
 import { follow } from '../workbench/follow';

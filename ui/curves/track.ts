@@ -1,12 +1,10 @@
-import { isKeyed, paramsOf } from '@/core/document/params';
-import { partsOf } from '@/core/document/keys';
-import type { Key, Step, Value } from '@/core/document/types';
+import type { Key, Step, Value } from '@/core/document';
+import { isKeyed, paramsOf, partsOf } from '@/core/document';
 import { ShotError } from '@/core/errors';
-import type { Shape, ShapeKey } from '@/core/shape/shapes';
-import { POINT_SIZE } from '@/core/shape/shapes';
-import type { Change } from '@/store/commands';
-import { setKeys } from '@/store/commands';
-import { changeSome, shapesIn } from '@/store/shapes';
+import type { Shape, ShapeKey } from '@/core/shape';
+import { POINT_SIZE } from '@/core/shape';
+import type { Change } from '@/store';
+import { changeSome, setKeys, shapesIn } from '@/store';
 
 /** Something of a step over time that is drawn as a curve: one number of a keyed parameter, or a shape as a whole. */
 export interface Track {

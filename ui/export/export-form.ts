@@ -1,14 +1,14 @@
 import * as yup from 'yup';
-import type { ColourSpace, Shot } from '@/core/document/types';
-import { makePlan } from '@/core/evaluate/plan';
-import type { OutputContainer, OutputSettings } from '@/core/formats/output';
-import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight } from '@/core/formats/output';
+import type { ColourSpace, Shot } from '@/core/document';
+import { makePlan } from '@/core/evaluate';
+import type { OutputContainer, OutputSettings } from '@/core/formats';
+import { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight } from '@/core/formats';
 import type { Pass } from '@/core/layers';
 import { passesOf } from '@/core/layers';
 import { STEPS } from '@/core/steps';
-import type { MovieKind, MovieQuality } from '@/engine/browser/movie-writer';
-import { MOVIES } from '@/engine/browser/movie-writer';
-import type { ExportJob } from '@/engine/export';
+import type { MovieKind, MovieQuality } from '@/engine/browser';
+import { MOVIES } from '@/engine/browser';
+import type { ExportJob } from '@/engine';
 
 /** What is written: a container and its bits, as "png 16", or a movie's kind. */
 export interface ExportForm {

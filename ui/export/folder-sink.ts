@@ -1,4 +1,4 @@
-import type { Sink } from '@/engine/export';
+import type { Sink } from '@/engine';
 
 type Picker = { showDirectoryPicker?(o: { mode: 'readwrite' }): Promise<FileSystemDirectoryHandle> };
 

@@ -2,9 +2,9 @@
 import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useEffect, useRef, useState } from 'react';
-import { isKeyed } from '@/core/document/params';
-import type { Lane, Step } from '@/core/document/types';
-import * as commands from '@/store/commands';
+import type { Lane, Step } from '@/core/document';
+import { isKeyed } from '@/core/document';
+import { commands } from '@/store';
 import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
 import { RowMenu } from '../workbench/RowMenu';

@@ -1,9 +1,8 @@
 'use client';
-import type { Lane, Shot, Step } from '@/core/document/types';
-import { limitedOf } from '@/core/document/zones';
-import { withKeyMoved } from '@/core/shape/edit';
-import { DOUBTFUL } from '@/core/shape/shapes';
-import { changeSome, keyFramesOf, shapesIn } from '@/store/shapes';
+import type { Lane, Shot, Step } from '@/core/document';
+import { limitedOf } from '@/core/document';
+import { DOUBTFUL, withKeyMoved } from '@/core/shape';
+import { changeSome, keyFramesOf, shapesIn } from '@/store';
 import { newGesture } from '../controls/NumberField';
 import { useShaping } from '../shapes/shaping';
 import { useRun } from '../workbench/context';

@@ -1,7 +1,7 @@
 'use client';
 import { useLayoutEffect, useRef, useState } from 'react';
-import type { Shot } from '@/core/document/types';
-import type { Remark } from '@/core/evaluate/plan';
+import type { Shot } from '@/core/document';
+import type { Remark } from '@/core/evaluate';
 import { useView, view } from '../workbench/state';
 
 const NAMES = 128;

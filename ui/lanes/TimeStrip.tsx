@@ -1,8 +1,8 @@
 'use client';
 import { useRef } from 'react';
-import type { Lane, Note, Source } from '@/core/document/types';
-import { outsideShot, spanOf } from '@/core/document/media';
-import { alignSource, changeNote } from '@/store/commands';
+import type { Lane, Note, Source } from '@/core/document';
+import { outsideShot, spanOf } from '@/core/document';
+import { alignSource, changeNote } from '@/store';
 import { newGesture } from '../controls/NumberField';
 import { useMeasuring, withLive } from '../readings/measuring';
 import { useRun, useShotPart } from '../workbench/context';

@@ -1,9 +1,9 @@
 'use client';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
-import { isKeyed } from '@/core/document/params';
-import type { Zone } from '@/core/document/types';
-import * as commands from '@/store/commands';
+import type { Zone } from '@/core/document';
+import { isKeyed } from '@/core/document';
+import { commands } from '@/store';
 import { copySelected } from '../workbench/copying';
 import { useBench, useRun } from '../workbench/context';
 import { deleteThing } from '../workbench/deleting';

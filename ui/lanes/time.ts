@@ -1,4 +1,4 @@
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
 
 /** Width of the time column, as global.css has it. */
 export const COLUMN = 352;

@@ -1,4 +1,4 @@
-import type { ShotSession } from '@/store/shot-store';
+import type { ShotSession } from '@/store';
 import { moveChip } from '../workbench/deleting';
 import { heldByPointer } from '../workbench/in-hand';
 

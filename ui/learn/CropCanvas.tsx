@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import { SRGB } from '@/core/colour/transfer';
-import { CROP } from '@/core/learn/variation';
+import { SRGB } from '@/core/colour';
+import { CROP } from '@/core/learn';
 
 /** Code values by scene-linear light times 1023, so that a crop is drawn by looking up. */
 const CODES = Uint8ClampedArray.from({ length: 1024 }, (_, i) => Math.round(255 * SRGB.encode(i / 1023)));

@@ -1,10 +1,10 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
-import type { Step } from '@/core/document/types';
+import type { Step } from '@/core/document';
 import { messageOf } from '@/core/errors';
-import { scopeWorker } from '@/engine/browser/scopes';
-import { finishMatte, lessonOfStep } from '@/store/lessons';
+import { scopeWorker } from '@/engine/browser';
+import { finishMatte, lessonOfStep } from '@/store';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { view } from '../workbench/state';

@@ -1,10 +1,10 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useEffect } from 'react';
-import { TEACHES, VARIATIONS } from '@/core/learn/lesson';
-import type { Variation } from '@/core/learn/lesson';
-import type { LessonReading } from '@/core/readings/types';
-import * as lessons from '@/store/lessons';
+import type { Variation } from '@/core/learn';
+import { TEACHES, VARIATIONS } from '@/core/learn';
+import type { LessonReading } from '@/core/readings';
+import { lessons } from '@/store';
 import { FeedField } from '../controls/FeedField';
 import { useJob } from '../jobs/jobs';
 import { FrameRange } from '../readings/FrameRange';

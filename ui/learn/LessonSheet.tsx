@@ -2,7 +2,7 @@
 import Button from '@mui/material/Button';
 import { memo } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import type { LessonReading } from '@/core/readings/types';
+import type { LessonReading } from '@/core/readings';
 import { useBench } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { CropCanvas } from './CropCanvas';

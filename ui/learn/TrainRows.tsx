@@ -1,11 +1,11 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useRef } from 'react';
-import { levelledOff } from '@/core/learn/progress';
-import type { LessonReading } from '@/core/readings/types';
+import { levelledOff } from '@/core/learn';
+import type { LessonReading } from '@/core/readings';
 import { messageOf } from '@/core/errors';
-import { blobOf } from '@/engine/browser/media-db';
-import * as lessons from '@/store/lessons';
+import { blobOf } from '@/engine/browser';
+import { lessons } from '@/store';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
 import { NumberRow } from '../readings/rows';

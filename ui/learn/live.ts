@@ -1,9 +1,7 @@
 import { create } from 'zustand';
-import type { Shot } from '@/core/document/types';
-import type { WeightsFile } from '@/core/learn/reading';
-import type { Sheet } from '@/core/learn/trainer';
-import type { Crop } from '@/core/learn/variation';
-import type { Report } from '@/engine/training';
+import type { Shot } from '@/core/document';
+import type { Crop, Sheet, WeightsFile } from '@/core/learn';
+import type { Report } from '@/engine';
 
 interface Training {
   /** The lesson that is trained. */

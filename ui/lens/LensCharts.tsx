@@ -1,6 +1,6 @@
 'use client';
 import { Bar, BarChart, CartesianGrid, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import type { LensReading } from '@/core/readings/types';
+import type { LensReading } from '@/core/readings';
 
 /** What is left by how far from the middle of the frame it lies, and by chart: a lens that fits is even from the middle to the corners. */
 export function LensCharts({ reading }: { reading: LensReading }) {

@@ -1,10 +1,9 @@
 'use client';
 import Button from '@mui/material/Button';
-import { patternName } from '@/core/lens/measure';
-import { LENS_MODELS, LENS_MODEL_NAMES } from '@/core/lens/models';
-import type { ChartFrame } from '@/core/lens/reading';
-import type { LensReading } from '@/core/readings/types';
-import * as commands from '@/store/lens';
+import type { ChartFrame } from '@/core/lens';
+import { LENS_MODELS, LENS_MODEL_NAMES, patternName } from '@/core/lens';
+import type { LensReading } from '@/core/readings';
+import { lensCommands } from '@/store';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
@@ -97,14 +96,14 @@ export function LensControls({ reading }: { reading: LensReading }) {
             <button
               className="pill"
               title="Solve from it, or only look at it"
-              onClick={() => void changeAndSolve(bench, id, 'Use of a line', commands.changeLine(id, i, { ruler: !l.ruler }))}
+              onClick={() => void changeAndSolve(bench, id, 'Use of a line', lensCommands.changeLine(id, i, { ruler: !l.ruler }))}
             >
               {l.ruler ? 'use' : 'look'}
             </button>
             <button
               className="pill"
               aria-label={`Delete line ${i + 1}`}
-              onClick={() => void changeAndSolve(bench, id, 'Delete line', commands.changeLine(id, i, null))}
+              onClick={() => void changeAndSolve(bench, id, 'Delete line', lensCommands.changeLine(id, i, null))}
             >
               ×
             </button>
@@ -129,7 +128,7 @@ export function LensControls({ reading }: { reading: LensReading }) {
             value={settings.pattern}
             options={['auto', 'checker', 'grid'] as const}
             titles={PATTERNS}
-            set={(pattern) => run('Pattern', commands.changeLens(id, { pattern }))}
+            set={(pattern) => run('Pattern', lensCommands.changeLens(id, { pattern }))}
           />
         </Row>
         <Row title="Model">
@@ -138,7 +137,7 @@ export function LensControls({ reading }: { reading: LensReading }) {
             value={settings.model}
             options={['auto', ...LENS_MODEL_NAMES] as const}
             titles={MODELS}
-            set={(model) => void changeAndSolve(bench, id, 'Lens model', commands.changeLens(id, { model }))}
+            set={(model) => void changeAndSolve(bench, id, 'Lens model', lensCommands.changeLens(id, { model }))}
           />
         </Row>
         <Lengths reading={reading} />
@@ -177,7 +176,7 @@ function ChartLine({ id, chart, here }: { id: string; chart: ChartFrame; here: b
           decimals={1}
           step={1}
           onChange={(mm) =>
-            void changeAndSolve(bench, id, 'Focal length of a chart', commands.setChartLength(id, chart.frame, mm > 0 ? mm : undefined))
+            void changeAndSolve(bench, id, 'Focal length of a chart', lensCommands.setChartLength(id, chart.frame, mm > 0 ? mm : undefined))
           }
           onProblem={() => undefined}
         />
@@ -186,7 +185,7 @@ function ChartLine({ id, chart, here }: { id: string; chart: ChartFrame; here: b
       <button
         className="pill"
         aria-label={`Delete chart ${chart.frame}`}
-        onClick={() => void changeAndSolve(bench, id, 'Delete chart', commands.removeChart(id, chart.frame))}
+        onClick={() => void changeAndSolve(bench, id, 'Delete chart', lensCommands.removeChart(id, chart.frame))}
       >
         ×
       </button>
@@ -206,7 +205,7 @@ function Lengths({ reading: { id, settings } }: { reading: LensReading }) {
         max={5000}
         decimals={2}
         step={1}
-        onChange={(v) => void changeAndSolve(bench, id, label, commands.changeLens(id, { [name]: v }))}
+        onChange={(v) => void changeAndSolve(bench, id, label, lensCommands.changeLens(id, { [name]: v }))}
         onProblem={() => undefined}
       />
     </span>

@@ -1,13 +1,9 @@
 'use client';
-import type { Tap } from '@/core/document/types';
-import { foldInside } from '@/core/lens/lens';
-import { unseenParts } from '@/core/lens/measure';
-import { LENS_MODELS } from '@/core/lens/models';
-import { straightened } from '@/core/lens/of-step';
-import type { ChartFrame } from '@/core/lens/reading';
-import type { LensReading } from '@/core/readings/types';
-import * as commands from '@/store/lens';
-import { usersOfReading } from '@/store/readings';
+import type { Tap } from '@/core/document';
+import type { ChartFrame } from '@/core/lens';
+import { LENS_MODELS, foldInside, straightened, unseenParts } from '@/core/lens';
+import type { LensReading } from '@/core/readings';
+import { lensCommands, usersOfReading } from '@/store';
 import { Row } from '../readings/rows';
 import { useBench, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
@@ -131,7 +127,7 @@ function UseCrossing({ id, frame, crossing: c }: { id: string; frame: number; cr
     <button
       className="pill"
       onClick={() =>
-        void changeAndSolve(bench, id, c.used ? 'Throw out crossing' : 'Use crossing', commands.countCrossings(id, frame, [c], !c.used))
+        void changeAndSolve(bench, id, c.used ? 'Throw out crossing' : 'Use crossing', lensCommands.countCrossings(id, frame, [c], !c.used))
       }
     >
       {c.used ? '×' : 'use'}

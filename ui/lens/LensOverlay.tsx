@@ -2,10 +2,10 @@
 import type Konva from 'konva';
 import { Fragment, useRef } from 'react';
 import { Circle, Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
-import { straightAt } from '@/core/lens/straight';
-import type { Crossing, StraightLine } from '@/core/lens/reading';
-import type { LensReading } from '@/core/readings/types';
-import * as commands from '@/store/lens';
+import type { Crossing, StraightLine } from '@/core/lens';
+import { straightAt } from '@/core/lens';
+import type { LensReading } from '@/core/readings';
+import { lensCommands } from '@/store';
 import { useDrag } from '../stage/handles/use-drag';
 import type { Space } from '../stage/handles/use-step-space';
 import { useStepSpace } from '../stage/handles/use-step-space';
@@ -165,13 +165,13 @@ function Mark({ id, frame, crossing: c, space }: { id: string; frame: number; cr
     ({ at, gesture }) => {
       last.current = gesture;
       const [u, v] = space.from(...at);
-      run('Move crossing', commands.moveCrossing(id, frame, c, u, v), gesture);
+      run('Move crossing', lensCommands.moveCrossing(id, frame, c, u, v), gesture);
     },
     () => void settleCrossing(bench, id, frame, c, 'Move crossing', last.current),
   );
   const toggle = (e: Konva.KonvaEventObject<MouseEvent>): void => {
     e.cancelBubble = true;
-    void changeAndSolve(bench, id, c.used ? 'Throw out crossing' : 'Use crossing', commands.countCrossings(id, frame, [c], !c.used));
+    void changeAndSolve(bench, id, c.used ? 'Throw out crossing' : 'Use crossing', lensCommands.countCrossings(id, frame, [c], !c.used));
   };
   return (
     <Fragment>

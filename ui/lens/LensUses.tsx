@@ -2,10 +2,10 @@
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
-import { lensFile } from '@/core/lens/exchange';
-import type { LensReading } from '@/core/readings/types';
-import { readingWorker } from '@/engine/browser/reading-worker';
-import * as commands from '@/store/lens';
+import { lensFile } from '@/core/lens';
+import type { LensReading } from '@/core/readings';
+import { readingWorker } from '@/engine/browser';
+import { lensCommands } from '@/store';
 import { UsedBy } from '../readings/UsedBy';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
@@ -23,12 +23,12 @@ export function LensUses({ reading }: { reading: LensReading }) {
     setMenu(null);
     if (what === 'straighten') {
       const made: { step?: string } = {};
-      if (run('Straighten', commands.straightenLane(reading.id, lane, made)))
+      if (run('Straighten', lensCommands.straightenLane(reading.id, lane, made)))
         view.set({ selection: { kind: 'step', id: made.step! }, tab: 'lanes', seen: { lane } });
       return;
     }
     const made: { straighten?: string; bend?: string } = {};
-    if (!run('Work without the lens', commands.workStraight(reading.id, lane, made))) return;
+    if (!run('Work without the lens', lensCommands.workStraight(reading.id, lane, made))) return;
     view.set({ selection: { kind: 'step', id: made.bend! }, tab: 'lanes', seen: { lane, after: made.straighten! } });
     toast('info', 'What is added between Straighten and Bend back lands on straight pixels; what is not changed goes out as filmed.');
   };

@@ -1,12 +1,12 @@
 import { Cancelled, ShotError, messageOf } from '@/core/errors';
-import { stepSpace } from '@/core/evaluate/step-space';
-import type { Crossing, StraightLine } from '@/core/lens/reading';
-import type { LensReading } from '@/core/readings/types';
+import { stepSpace } from '@/core/evaluate';
+import type { Crossing, StraightLine } from '@/core/lens';
+import type { LensReading } from '@/core/readings';
 import { STEPS } from '@/core/steps';
-import type { Seen } from '@/engine/browser/reading.worker';
-import { readingWorker } from '@/engine/browser/reading-worker';
-import type { Change } from '@/store/commands';
-import * as lens from '@/store/lens';
+import type { Seen } from '@/engine/browser';
+import { readingWorker } from '@/engine/browser';
+import type { Change } from '@/store';
+import { lensCommands } from '@/store';
 import { newGesture } from '../controls/NumberField';
 import { startJob, useJobs } from '../jobs/jobs';
 import { pixelsOf } from '../readings/measuring';
@@ -35,7 +35,7 @@ export async function measureCharts(bench: Bench, id: string, frames: readonly n
       const seen = await look(bench, reading, frame, job.signal);
       try {
         const chart = await readingWorker.call((w) => w.chart(seen, frame, reading));
-        bench.session.run('Measure charts', lens.setChart(id, chart), gesture);
+        bench.session.run('Measure charts', lensCommands.setChart(id, chart), gesture);
       } catch (e) {
         if (frames.length === 1) throw e;
         blind.push(frame);
@@ -64,7 +64,7 @@ export async function solve(bench: Bench, id: string, label = 'Solve the lens', 
   const made = await readingWorker.call((w) => w.solveLens(reading, format));
   // What was changed meanwhile is solved by itself.
   if (readingOf(bench, id)?.frames === reading.frames && readingOf(bench, id)?.lines === reading.lines)
-    bench.session.run(label, lens.setSolved(id, made), gesture);
+    bench.session.run(label, lensCommands.setSolved(id, made), gesture);
 }
 
 /** A change by hand; where the lens was solved it is solved again, in the same undo. */
@@ -95,7 +95,7 @@ export async function settleCrossing(
   try {
     const seen = await look(bench, reading, frame);
     const [x, y] = await readingWorker.call((w) => w.crossing(seen, reading.channel, chart, crossing.x, crossing.y));
-    await changeAndSolve(bench, id, label, lens.moveCrossing(id, frame, which, x, y), gesture);
+    await changeAndSolve(bench, id, label, lensCommands.moveCrossing(id, frame, which, x, y), gesture);
   } catch (e) {
     toastError(e);
   }
@@ -105,7 +105,7 @@ export async function settleCrossing(
 export async function putCrossing(bench: Bench, id: string, frame: number, x: number, y: number): Promise<void> {
   const gesture = newGesture();
   try {
-    bench.session.run('Add crossing', lens.addCrossing(id, frame, x, y), gesture);
+    bench.session.run('Add crossing', lensCommands.addCrossing(id, frame, x, y), gesture);
     const added = readingOf(bench, id)
       ?.frames.find((f) => f.frame === frame)
       ?.crossings.at(-1);
@@ -124,7 +124,7 @@ export async function drawStraight(bench: Bench, id: string, frame: number, draw
     const line: StraightLine = { frame, drawn: [...drawn], found: [], ...(ruler && { ruler }) };
     const found = await readingWorker.call((w) => w.straight(seen, reading.channel, line));
     const gesture = newGesture();
-    bench.session.run(ruler ? 'Draw ruler' : 'Draw straight line', lens.addLine(id, found), gesture);
+    bench.session.run(ruler ? 'Draw ruler' : 'Draw straight line', lensCommands.addLine(id, found), gesture);
     const now = readingOf(bench, id)!;
     const enough = now.frames.length > 0 || now.lines.filter((l) => !l.ruler).length >= 2;
     if (enough || now.solved.length > 0) await solve(bench, id, ruler ? 'Draw ruler' : 'Draw straight line', gesture);
@@ -139,6 +139,6 @@ export function newLens({ session }: Pick<Bench, 'session'>): void {
   const tap = seenTap(session.store.getState().shot, seen);
   const made: { reading?: string } = {};
   if (!tap) return toast('info', 'There is nothing to measure yet: bring in a chart, or a plate with straight things, first.');
-  attempt(session, 'New lens', lens.addLens(tap, frame, made));
+  attempt(session, 'New lens', lensCommands.addLens(tap, frame, made));
   if (made.reading) view.set({ selection: { kind: 'reading', id: made.reading }, dock: 'readings' });
 }

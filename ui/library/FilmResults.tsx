@@ -9,8 +9,8 @@ import Slider from '@mui/material/Slider';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { messageOf } from '@/core/errors';
-import { WorkerPool } from '@/engine/browser/pool';
-import type { FilmRow, ShotRow } from '@/store/db';
+import { WorkerPool } from '@/engine/browser';
+import type { FilmRow, ShotRow } from '@/store';
 import { frameAt, thumbnailOf } from '../workbench/use-library-thumbnail';
 
 /** Milliseconds that the sliders must stand before pictures are asked for. */

@@ -4,8 +4,8 @@ import { DndContext, PointerSensor, pointerWithin, useDroppable, useSensor, useS
 import Button from '@mui/material/Button';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
-import type { FilmRow, ShotRow } from '@/store/db';
-import { deleteFilm, placeInFilm, renameFilm } from '@/store/films';
+import type { FilmRow, ShotRow } from '@/store';
+import { deleteFilm, placeInFilm, renameFilm } from '@/store';
 import { Renamable } from '../lanes/Renamable';
 import { toast, toastError } from '../theme/toast';
 import { MenuButton } from '../workbench/RowMenu';

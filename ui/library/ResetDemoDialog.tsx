@@ -4,7 +4,7 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
-import type { DemoShot } from '@/store/demo';
+import type { DemoShot } from '@/store';
 
 const STATES: Record<DemoShot['state'], string> = {
   gone: 'is not here: it comes back',

@@ -2,9 +2,8 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { FilmRow, ShotRow } from '@/store/db';
-import { moveInFilm, placeInFilm } from '@/store/films';
-import { deleteRow, duplicateRow, renameRow } from '@/store/shots';
+import type { FilmRow, ShotRow } from '@/store';
+import { deleteRow, duplicateRow, moveInFilm, placeInFilm, renameRow } from '@/store';
 import { Renamable } from '../lanes/Renamable';
 import { toast, toastError } from '../theme/toast';
 import type { MenuEntry } from '../workbench/RowMenu';

@@ -1,7 +1,7 @@
 'use client';
 import type { StagePlace } from '../stage/place';
 import { DragBox } from '../stage/DragBox';
-import { changeNote } from '@/store/commands';
+import { changeNote } from '@/store';
 import { useRun, useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 

@@ -3,7 +3,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import type { ReactNode } from 'react';
-import type { Brush } from '@/core/paint/strokes';
+import type { Brush } from '@/core/paint';
 import { fromHex, hexOf } from '../controls/hex';
 import { NumberField, useGesture } from '../controls/NumberField';
 import { useShotPart } from '../workbench/context';

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import { SRGB } from '@/core/colour/transfer';
-import type { Rendered } from '@/engine/host';
+import { SRGB } from '@/core/colour';
+import type { Rendered } from '@/engine';
 
 interface Props {
   picture: Rendered;

@@ -1,8 +1,8 @@
-import { stepSpace } from '@/core/evaluate/step-space';
-import { findStep } from '@/core/document/params';
-import type { Shot, Step } from '@/core/document/types';
+import { stepSpace } from '@/core/evaluate';
+import type { Shot, Step } from '@/core/document';
+import { findStep } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import type { Brush } from '@/core/paint/strokes';
+import type { Brush } from '@/core/paint';
 import { seenTap } from '../workbench/context';
 import type { BrushTip, Picking } from '../workbench/state';
 import { view } from '../workbench/state';

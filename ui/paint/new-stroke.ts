@@ -1,9 +1,8 @@
-import type { Shot } from '@/core/document/types';
-import { mapPoint } from '@/core/geometry/homography';
-import { growthAt } from '@/core/paint/pose';
-import type { Stroke } from '@/core/paint/strokes';
-import { copies, neededPoints } from '@/core/paint/strokes';
-import { carryOf, uncarryOf } from '@/core/shape/pose';
+import type { Shot } from '@/core/document';
+import { mapPoint } from '@/core/geometry';
+import type { Stroke } from '@/core/paint';
+import { copies, growthAt, neededPoints } from '@/core/paint';
+import { carryOf, uncarryOf } from '@/core/shape';
 import type { BrushTip } from '../workbench/state';
 import { hasAmount } from './brushing';
 

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
-import { findStep } from '@/core/document/params';
-import type { Tap } from '@/core/document/types';
-import type { Rendered } from '@/engine/host';
+import type { Tap } from '@/core/document';
+import { findStep } from '@/core/document';
+import type { Rendered } from '@/engine';
 import { useBench, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { requestFor } from '../workbench/use-picture';

@@ -1,11 +1,9 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import { blurRadius } from '@/core/passes/depth-of-field';
-import { passOf } from '@/core/passes/roles';
-import { stepValues } from '@/core/document/values';
-import { focusOptions } from '@/core/steps/passes/depth-of-field';
+import { blurRadius, passOf } from '@/core/passes';
+import { findStep, resolveParam, stepValues } from '@/core/document';
+import { focusOptions } from '@/core/steps';
 import { STEPS } from '@/core/steps';
-import { findStep, resolveParam } from '@/core/document/params';
 import type { StagePlace } from '../stage/place';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import { tokens } from '../theme/tokens';

@@ -1,14 +1,10 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
-import type { Step } from '@/core/document/types';
+import type { Step } from '@/core/document';
 import { messageOf } from '@/core/errors';
-import { onlyChannel } from '@/core/passes/depth';
-import { idSets } from '@/core/passes/id';
-import { passOf } from '@/core/passes/roles';
-import { surfacePasses } from '@/core/passes/positions';
-import { setParams } from '@/store/commands';
-import { maskByPasses } from '@/store/passes';
+import { idSets, onlyChannel, passOf, surfacePasses } from '@/core/passes';
+import { maskByPasses, setParams } from '@/store';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';

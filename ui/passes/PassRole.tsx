@@ -1,10 +1,10 @@
 'use client';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
-import type { Source } from '@/core/document/types';
-import type { PassFacts, PassNote, PassRole as Role, RoledPass } from '@/core/passes/roles';
-import { AXES, FACTS, PASS_ROLES } from '@/core/passes/roles';
-import { setPass } from '@/store/passes';
+import type { Source } from '@/core/document';
+import type { PassFacts, PassNote, PassRole as Role, RoledPass } from '@/core/passes';
+import { AXES, FACTS, PASS_ROLES } from '@/core/passes';
+import { setPass } from '@/store';
 import { NumberField } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 

@@ -1,8 +1,7 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import type { IdSet } from '@/core/passes/id';
-import { idAt } from '@/core/passes/id';
-import type { IdPick } from '@/core/passes/picks';
+import type { IdPick, IdSet } from '@/core/passes';
+import { idAt } from '@/core/passes';
 import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';

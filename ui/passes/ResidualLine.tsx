@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { Shot, Step } from '@/core/document/types';
-import { width } from '@/core/geometry/rect';
+import type { Shot, Step } from '@/core/document';
+import { width } from '@/core/geometry';
 import { useBench, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { infoAt, inputTap } from './use-input';

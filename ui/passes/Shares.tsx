@@ -1,11 +1,11 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { Tap } from '@/core/document/types';
-import { rect } from '@/core/geometry/rect';
-import type { RoledPass } from '@/core/passes/roles';
-import { MATERIAL_ROLES } from '@/core/passes/roles';
-import { LUMA } from '@/core/colour/transfer';
-import { colourOfLayer } from '@/core/steps/channels/pick-layer';
+import type { Tap } from '@/core/document';
+import { rect } from '@/core/geometry';
+import type { RoledPass } from '@/core/passes';
+import { MATERIAL_ROLES } from '@/core/passes';
+import { LUMA } from '@/core/colour';
+import { colourOfLayer } from '@/core/steps';
 import { useBench, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { useSeen } from '../workbench/use-picture';

@@ -1,9 +1,9 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { Shot, Tap } from '@/core/document/types';
-import type { Rect } from '@/core/geometry/rect';
-import { width } from '@/core/geometry/rect';
-import type { Viewer } from '@/engine/browser/viewer';
+import type { Shot, Tap } from '@/core/document';
+import type { Rect } from '@/core/geometry';
+import { width } from '@/core/geometry';
+import type { Viewer } from '@/engine/browser';
 import { useBench, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import type { Input } from './use-input';

@@ -1,8 +1,8 @@
 'use client';
-import { findStep } from '@/core/document/params';
-import type { Shot, Source, Tap } from '@/core/document/types';
-import { makePlan } from '@/core/evaluate/plan';
-import { idLayers } from '@/core/formats/cryptomatte';
+import type { Shot, Source, Tap } from '@/core/document';
+import { findStep } from '@/core/document';
+import { makePlan } from '@/core/evaluate';
+import { idLayers } from '@/core/formats';
 import type { PictureInfo } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import { useShotState } from '../workbench/context';

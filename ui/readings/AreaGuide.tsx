@@ -1,7 +1,7 @@
 'use client';
 import { useMemo } from 'react';
-import { fourPointTrouble } from '@/core/readings/guide';
-import type { PointReading } from '@/core/readings/types';
+import type { PointReading } from '@/core/readings';
+import { fourPointTrouble } from '@/core/readings';
 import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useShotPart } from '../workbench/context';

@@ -1,6 +1,6 @@
 'use client';
-import type { Reading } from '@/core/readings/types';
-import { changeReading } from '@/store/readings';
+import type { Reading } from '@/core/readings';
+import { changeReading } from '@/store';
 import { NumberField } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 import { Row } from './rows';

@@ -1,11 +1,11 @@
 'use client';
-import type { Step } from '@/core/document/types';
-import { steadySettings } from '@/core/steps/place/stabilise';
-import type { StabiliseValues } from '@/core/steps/place/stabilise';
-import { stepValues } from '@/core/document/values';
-import { fillScale } from '@/core/readings/steady';
+import type { Step } from '@/core/document';
+import { stepValues } from '@/core/document';
+import type { StabiliseValues } from '@/core/steps';
+import { steadySettings } from '@/core/steps';
+import { fillScale } from '@/core/readings';
 import { STEPS } from '@/core/steps';
-import { freezeStep, isFrozen, unfreezeStep } from '@/store/readings';
+import { freezeStep, isFrozen, unfreezeStep } from '@/store';
 import { useRun, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 

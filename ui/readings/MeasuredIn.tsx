@@ -1,7 +1,7 @@
 'use client';
-import { READING_CHANNELS } from '@/core/readings/gray';
-import type { Reading } from '@/core/readings/types';
-import { changeReading } from '@/store/readings';
+import type { Reading } from '@/core/readings';
+import { READING_CHANNELS } from '@/core/readings';
+import { changeReading } from '@/store';
 import { FeedField } from '../controls/FeedField';
 import { useRun } from '../workbench/context';
 import { Choice, Row } from './rows';

@@ -1,9 +1,8 @@
 'use client';
 import { useEffect, useMemo, useRef } from 'react';
-import { grayFrame } from '@/core/readings/gray';
-import type { PointReading } from '@/core/readings/types';
-import { dataOf } from '@/core/readings/use';
-import type { Rendered } from '@/engine/host';
+import type { PointReading } from '@/core/readings';
+import { dataOf, grayFrame } from '@/core/readings';
+import type { Rendered } from '@/engine';
 import { useBench, useShotPart } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { useMeasuring, withLive } from './measuring';

@@ -1,11 +1,10 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useEffect, useState } from 'react';
-import type { PlaceDoubt } from '@/core/readings/judge';
-import { tellDoubt } from '@/core/readings/judge';
-import type { PointReading } from '@/core/readings/types';
-import { readingWorker } from '@/engine/browser/reading-worker';
-import * as commands from '@/store/readings';
+import type { PlaceDoubt, PointReading } from '@/core/readings';
+import { tellDoubt } from '@/core/readings';
+import { readingWorker } from '@/engine/browser';
+import { readingCommands } from '@/store';
 import { useBench, useRun } from '../workbench/context';
 import { requestFor } from '../workbench/use-picture';
 
@@ -43,7 +42,7 @@ export function PlaceDoubtLine({ reading }: { reading: PointReading }) {
     <div className="hint" role="note" data-testid="place-doubt">
       {text}{' '}
       {better ? (
-        <Button onClick={() => run('Move point', commands.changePoint(id, { at: [...better] }))}>
+        <Button onClick={() => run('Move point', readingCommands.changePoint(id, { at: [...better] }))}>
           Take the corner {Math.round(Math.hypot(better[0] - at[0], better[1] - at[1]))} px away
         </Button>
       ) : (

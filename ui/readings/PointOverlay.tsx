@@ -1,9 +1,8 @@
 'use client';
 import { Circle, Layer, Line, Rect, RegularPolygon, Stage as KonvaStage } from 'react-konva';
-import type { Box } from '@/core/readings/pattern';
-import type { PointReading } from '@/core/readings/types';
-import { dataOf } from '@/core/readings/use';
-import { changePoint, pinPoint } from '@/store/readings';
+import type { Box, PointReading } from '@/core/readings';
+import { dataOf } from '@/core/readings';
+import { changePoint, pinPoint } from '@/store';
 import { Grip } from '../stage/handles/Grip';
 import { useDrag } from '../stage/handles/use-drag';
 import type { StagePlace } from '../stage/place';

@@ -1,20 +1,17 @@
 'use client';
 import Button from '@mui/material/Button';
-import { PLANE_MODELS } from '@/core/geometry/fit';
-import { POINT_MODELS } from '@/core/readings/pattern';
-import type { Anchor } from '@/core/readings/measure';
-import type { Flag } from '@/core/readings/point';
-import type { Tap } from '@/core/document/types';
-import type { PlaneReading, PointReading, TrackReading } from '@/core/readings/types';
-import type { Change } from '@/store/commands';
-import * as commands from '@/store/readings';
+import { PLANE_MODELS } from '@/core/geometry';
+import type { Anchor, Flag, PlaneReading, PointReading, TrackReading } from '@/core/readings';
+import { POINT_MODELS, fourPointTrouble } from '@/core/readings';
+import type { Tap } from '@/core/document';
+import type { Change } from '@/store';
+import { readingCommands } from '@/store';
 import { FeedField } from '../controls/FeedField';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
-import { fourPointTrouble } from '@/core/readings/guide';
 import { bothWays, measureAgainFrom, measureReading, openEnds, useMeasuring, withLive } from './measuring';
 import { useThreeOthers } from './AreaGuide';
 import { PlaceDoubtLine } from './PlaceDoubtLine';
@@ -109,7 +106,7 @@ export function ReadingControls({ reading: stored }: { reading: TrackReading }) 
             min={shot.range.first}
             max={shot.range.last}
             step={1}
-            onChange={(v) => run('Reference frame', commands.setReference(id, v))}
+            onChange={(v) => run('Reference frame', readingCommands.setReference(id, v))}
             onProblem={() => undefined}
           />
         </Row>
@@ -140,7 +137,7 @@ export function ReadingControls({ reading: stored }: { reading: TrackReading }) 
               {f.frame}
             </button>
             <span className="dust grow">kept by measuring</span>
-            <button className="pill" onClick={() => run('Free the frame', commands.removeFrames(id, [f.frame]))}>
+            <button className="pill" onClick={() => run('Free the frame', readingCommands.removeFrames(id, [f.frame]))}>
               Free
             </button>
           </div>
@@ -161,14 +158,14 @@ export function ReadingControls({ reading: stored }: { reading: TrackReading }) 
             <button
               className="pill"
               title="Lay it between its trusted neighbours"
-              onClick={() => run('Interpolate', commands.interpolateFrame(id, f.frame))}
+              onClick={() => run('Interpolate', readingCommands.interpolateFrame(id, f.frame))}
             >
               between
             </button>
             <button
               className="pill"
               title="Delete this frame of the reading"
-              onClick={() => run('Delete frame', commands.removeFrames(id, [f.frame]))}
+              onClick={() => run('Delete frame', readingCommands.removeFrames(id, [f.frame]))}
             >
               ×
             </button>
@@ -226,7 +223,7 @@ function Threshold({ value, set }: { value: number; set(v: number): void }) {
 function PointSettingsRows({ reading: { id, settings } }: { reading: PointReading }) {
   const run = useRun();
   const set = (change: Partial<PointReading['settings']>): void =>
-    void run('Change reading', commands.changePoint(id, { settings: change }));
+    void run('Change reading', readingCommands.changePoint(id, { settings: change }));
   return (
     <>
       <Row title="Motion">
@@ -251,9 +248,9 @@ function PointSettingsRows({ reading: { id, settings } }: { reading: PointReadin
 function PlaneSettingsRows({ reading: { id, from, settings, region, matte } }: { reading: PlaneReading }) {
   const run = useRun();
   const set = (change: Partial<PlaneReading['settings']>): void =>
-    void run('Change reading', commands.changePlane(id, { settings: change }));
+    void run('Change reading', readingCommands.changePlane(id, { settings: change }));
   const matteTo = (tap: Tap | null): Change =>
-    commands.changePlane(id, { matte: tap ? { ...tap, invert: matte?.invert ?? false } : (undefined as never) });
+    readingCommands.changePlane(id, { matte: tap ? { ...tap, invert: matte?.invert ?? false } : (undefined as never) });
   return (
     <>
       <Row title="Motion">
@@ -276,7 +273,10 @@ function PlaneSettingsRows({ reading: { id, from, settings, region, matte } }: {
             − shape
           </button>
           {region.without.length > 0 && (
-            <button className="pill" onClick={() => run('Remove shapes', commands.changePlane(id, { region: { ...region, without: [] } }))}>
+            <button
+              className="pill"
+              onClick={() => run('Remove shapes', readingCommands.changePlane(id, { region: { ...region, without: [] } }))}
+            >
               clear −
             </button>
           )}
@@ -295,7 +295,7 @@ function PlaneSettingsRows({ reading: { id, from, settings, region, matte } }: {
         <Row title="">
           <button
             className={`pill${matte.invert ? ' on' : ''}`}
-            onClick={() => run('Invert matte', commands.changePlane(id, { matte: { ...matte, invert: !matte.invert } }))}
+            onClick={() => run('Invert matte', readingCommands.changePlane(id, { matte: { ...matte, invert: !matte.invert } }))}
           >
             Inverted
           </button>

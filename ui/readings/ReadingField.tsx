@@ -1,5 +1,5 @@
 'use client';
-import { isTrack } from '@/core/readings/types';
+import { isTrack } from '@/core/readings';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useShotPart } from '../workbench/context';

@@ -1,5 +1,5 @@
 'use client';
-import type { Reading } from '@/core/readings/types';
+import type { Reading } from '@/core/readings';
 import { tapName, useShot } from '../workbench/context';
 
 /** The name of a reading, what it is, and where it is measured. */

@@ -2,9 +2,9 @@
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
-import type { PointReading, Reading } from '@/core/readings/types';
-import { isPicture } from '@/core/document/media';
-import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane } from '@/store/readings';
+import type { PointReading, Reading } from '@/core/readings';
+import { isPicture } from '@/core/document';
+import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane } from '@/store';
 import { toast } from '../theme/toast';
 import { useRun, useShot } from '../workbench/context';
 import { view } from '../workbench/state';

@@ -1,7 +1,7 @@
 'use client';
 import { Line, LineChart, ReferenceDot, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import { applyHomography } from '@/core/geometry/homography';
-import type { TrackReading } from '@/core/readings/types';
+import { applyHomography } from '@/core/geometry';
+import type { TrackReading } from '@/core/readings';
 import { useView, view } from '../workbench/state';
 import { useMeasuring, withLive } from './measuring';
 

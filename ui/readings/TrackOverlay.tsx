@@ -1,5 +1,5 @@
 'use client';
-import type { PlaneReading, PointReading, TrackReading } from '@/core/readings/types';
+import type { PlaneReading, PointReading, TrackReading } from '@/core/readings';
 import type { StagePlace } from '../stage/place';
 import { useShotPart } from '../workbench/context';
 import { useView } from '../workbench/state';

@@ -1,5 +1,5 @@
 'use client';
-import { usersOfReading } from '@/store/readings';
+import { usersOfReading } from '@/store';
 import { useShot } from '../workbench/context';
 import { view } from '../workbench/state';
 

@@ -1,5 +1,4 @@
-import { isTrack } from '@/core/readings/types';
-import { dataOf } from '@/core/readings/use';
+import { dataOf, isTrack } from '@/core/readings';
 import { useShotPart } from '../workbench/context';
 import { useView } from '../workbench/state';
 

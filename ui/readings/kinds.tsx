@@ -1,7 +1,7 @@
 'use client';
 import dynamic from 'next/dynamic';
 import type { ComponentType } from 'react';
-import type { CameraReading, LensReading, LessonReading, PlaneReading, PointReading, Reading, TrackReading } from '@/core/readings/types';
+import type { CameraReading, LensReading, LessonReading, PlaneReading, PointReading, Reading, TrackReading } from '@/core/readings';
 import { LessonControls } from '../learn/LessonControls';
 import { LessonSheet } from '../learn/LessonSheet';
 import { newLessonIn } from '../learn/new-lesson';

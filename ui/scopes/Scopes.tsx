@@ -1,10 +1,10 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
-import type { Rect } from '@/core/geometry/rect';
-import { rect } from '@/core/geometry/rect';
+import type { Rect } from '@/core/geometry';
+import { rect } from '@/core/geometry';
 import type { Histogram } from '@/core/scopes';
 import { COLUMNS, LEVELS, SIDE, chromaOf } from '@/core/scopes';
-import type { ScopeAxis } from '@/engine/browser/scopes.worker';
+import type { ScopeAxis } from '@/engine/browser';
 import { useMeasured, useOnStage } from '../stage/on-stage';
 import { useView, view } from '../workbench/state';
 

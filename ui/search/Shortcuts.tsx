@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import OutlinedInput from '@mui/material/OutlinedInput';
 import { useEffect, useState } from 'react';
-import { changeSettings } from '@/store/settings';
+import { changeSettings } from '@/store';
 import { toast, toastError } from '../theme/toast';
 import type { Action } from './actions';
 import { ACTIONS, GROUPS, HELD, keyName } from './actions';

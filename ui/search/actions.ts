@@ -1,12 +1,9 @@
-import { isTrack } from '@/core/readings/types';
+import { isTrack } from '@/core/readings';
 import { newCamera, removeChosenTracks } from '../space/camera-jobs';
-import type { Shot, Step } from '@/core/document/types';
-import { findStep } from '@/core/document/params';
-import * as commands from '@/store/commands';
-import { keyFramesOf, shapesIn } from '@/store/shapes';
-import { interpolateFrame } from '@/store/readings';
-import type { ShotSession } from '@/store/shot-store';
-import { countCrossings } from '@/store/lens';
+import type { Shot, Step } from '@/core/document';
+import { findStep } from '@/core/document';
+import type { ShotSession } from '@/store';
+import { commands, countCrossings, interpolateFrame, keyFramesOf, shapesIn } from '@/store';
 import { newLessonIn } from '../learn/new-lesson';
 import { changeAndSolve, newLens } from '../lens/lens-jobs';
 import { viewOf } from '../readings/kinds';

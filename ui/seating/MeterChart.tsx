@@ -1,6 +1,6 @@
 'use client';
 import { Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
-import { rowOf } from '@/core/seating/match';
+import { rowOf } from '@/core/seating';
 import type { Read } from './meter-job';
 
 /** Black and white of the element and of the plate, frame by frame, in stops below and above white. */

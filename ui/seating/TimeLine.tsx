@@ -1,8 +1,7 @@
 'use client';
 import { useMemo } from 'react';
-import { spanOf } from '@/core/document/media';
-import { findStep } from '@/core/document/params';
-import type { Lane, Shot, Source, Step } from '@/core/document/types';
+import type { Lane, Shot, Source, Step } from '@/core/document';
+import { findStep, spanOf } from '@/core/document';
 import { useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 import { takenAt } from './taken';

@@ -1,11 +1,10 @@
 import { create } from 'zustand';
-import { behindOf } from '@/core/document/behind';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { behindOf } from '@/core/document';
 import { Cancelled, ShotError, messageOf } from '@/core/errors';
-import type { Figures } from '@/core/seating/figures';
-import { overFrames } from '@/core/seating/figures';
-import type { Around } from '@/core/seating/look';
-import { readingWorker } from '@/engine/browser/reading-worker';
+import type { Around, Figures } from '@/core/seating';
+import { overFrames } from '@/core/seating';
+import { readingWorker } from '@/engine/browser';
 import { startJob } from '../jobs/jobs';
 import { pixelsOf } from '../readings/measuring';
 import { toastError } from '../theme/toast';

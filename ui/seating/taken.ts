@@ -1,7 +1,7 @@
-import type { Shot, Step } from '@/core/document/types';
-import { stepValues } from '@/core/document/values';
+import type { Shot, Step } from '@/core/document';
+import { stepValues } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { sourceTime, timesOf } from '@/core/steps/time/retime';
+import { sourceTime, timesOf } from '@/core/steps';
 import { useSelectedStep, useShotState } from '../workbench/context';
 import { useView } from '../workbench/state';
 

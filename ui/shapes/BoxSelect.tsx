@@ -1,8 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { Line, Rect } from 'react-konva';
-import { inPolygon } from '@/core/geometry/polygon';
-import { POINT_SIZE } from '@/core/shape/shapes';
+import { inPolygon } from '@/core/geometry';
+import { POINT_SIZE } from '@/core/shape';
 import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';

@@ -2,10 +2,8 @@
 import type Konva from 'konva';
 import { useEffect, useRef, useState } from 'react';
 import { Circle, Layer, Line, Stage as KonvaStage } from 'react-konva';
-import { boxPoints, ellipsePoints } from '@/core/shape/edit';
-import { freehandPoints } from '@/core/shape/freehand';
-import { POINT_SIZE } from '@/core/shape/shapes';
-import { addShapes } from '@/store/shapes';
+import { POINT_SIZE, boxPoints, ellipsePoints, freehandPoints } from '@/core/shape';
+import { addShapes } from '@/store';
 import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';
 import { toast } from '../theme/toast';

@@ -1,10 +1,8 @@
 'use client';
 import type Konva from 'konva';
 import { Circle, Line, Rect, Text } from 'react-konva';
-import { toggleSmooth, movePoints, withPointOn } from '@/core/shape/edit';
-import { cubicAt, cubicsOf } from '@/core/shape/outline';
-import { POINT_SIZE } from '@/core/shape/shapes';
-import { changeSome } from '@/store/shapes';
+import { POINT_SIZE, cubicAt, cubicsOf, movePoints, toggleSmooth, withPointOn } from '@/core/shape';
+import { changeSome } from '@/store';
 import { useDrag } from '../stage/handles/use-drag';
 import type { Space } from '../stage/handles/use-step-space';
 import { tokens } from '../theme/tokens';

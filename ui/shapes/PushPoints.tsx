@@ -2,7 +2,7 @@
 import type Konva from 'konva';
 import { useRef, useState } from 'react';
 import { Circle, Layer, Stage as KonvaStage } from 'react-konva';
-import { POINT_SIZE } from '@/core/shape/shapes';
+import { POINT_SIZE } from '@/core/shape';
 import { newGesture } from '../controls/NumberField';
 import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';

@@ -3,16 +3,25 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Switch from '@mui/material/Switch';
 import type { ReactNode } from 'react';
-import type { Ease, Step } from '@/core/document/types';
-import { thinKeys } from '@/core/document/keys';
-import type { Key } from '@/core/document/types';
+import type { Ease, Key, Step } from '@/core/document';
+import { thinKeys } from '@/core/document';
 import { number } from '@/core/param';
-import { KEYINGS, frozenShape, thawedShape, withFollows, withKeyAt, withoutKeyAt } from '@/core/shape/edit';
-import { pointsAt } from '@/core/shape/pose';
-import type { Falloff, Operation, Shape, Spline } from '@/core/shape/shapes';
-import { DOUBTFUL, FALLOFFS, OPERATIONS, SPLINES } from '@/core/shape/shapes';
-import { writeSvg } from '@/core/shape/svg';
-import { changeSome } from '@/store/shapes';
+import type { Falloff, Operation, Shape, Spline } from '@/core/shape';
+import {
+  DOUBTFUL,
+  FALLOFFS,
+  KEYINGS,
+  OPERATIONS,
+  SPLINES,
+  frozenShape,
+  pointsAt,
+  thawedShape,
+  withFollows,
+  withKeyAt,
+  withoutKeyAt,
+  writeSvg,
+} from '@/core/shape';
+import { changeSome } from '@/store';
 import { NumberPair } from '../controls/NumberPair';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';

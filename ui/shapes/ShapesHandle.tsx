@@ -1,6 +1,6 @@
 'use client';
 import { Layer, Line, Stage as KonvaStage } from 'react-konva';
-import { carryOf, mapPoints } from '@/core/shape/pose';
+import { carryOf, mapPoints } from '@/core/shape';
 import type { StagePlace } from '../stage/place';
 import { ToolHint } from '../stage/ToolHint';
 import { BoxSelect } from './BoxSelect';

@@ -1,6 +1,6 @@
 'use client';
 import { Circle, Line } from 'react-konva';
-import { movePoints } from '@/core/shape/edit';
+import { movePoints } from '@/core/shape';
 import { Grip } from '../stage/handles/Grip';
 import { useDrag } from '../stage/handles/use-drag';
 import type { Space } from '../stage/handles/use-step-space';

@@ -1,8 +1,7 @@
-import { findStep } from '@/core/document/params';
-import type { Shot, Tap } from '@/core/document/types';
-import type { Change } from '@/store/commands';
-import { shapesLane } from '@/store/shapes';
-import type { ShotSession } from '@/store/shot-store';
+import type { Shot, Tap } from '@/core/document';
+import { findStep } from '@/core/document';
+import type { Change, ShotSession } from '@/store';
+import { shapesLane } from '@/store';
 import { toast } from '../theme/toast';
 import { attempt } from '../workbench/attempt';
 import { view } from '../workbench/state';

@@ -1,8 +1,7 @@
 'use client';
 import { useEffect } from 'react';
-import { movePoints, toggleSmooth, withoutPoints } from '@/core/shape/edit';
-import { pointCount } from '@/core/shape/shapes';
-import { addShapes, changeSome } from '@/store/shapes';
+import { movePoints, pointCount, toggleSmooth, withoutPoints } from '@/core/shape';
+import { addShapes, changeSome } from '@/store';
 import { newGesture } from '../controls/NumberField';
 import { toast } from '../theme/toast';
 import { view } from '../workbench/state';

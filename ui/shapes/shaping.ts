@@ -1,10 +1,9 @@
 import { create } from 'zustand';
-import type { Step } from '@/core/document/types';
-import { applies } from '@/core/document/values';
+import type { Step } from '@/core/document';
+import { applies } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { shapesParam } from '@/store/shapes';
-import type { Keying } from '@/core/shape/edit';
-import type { Shape } from '@/core/shape/shapes';
+import { shapesParam } from '@/store';
+import type { Keying, Shape } from '@/core/shape';
 import { view } from '../workbench/state';
 
 export const SHAPE_TOOLS = ['select', 'pen', 'free', 'ellipse', 'box', 'push'] as const;

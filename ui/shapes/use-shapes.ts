@@ -1,13 +1,9 @@
 'use client';
 import { useMemo } from 'react';
-import type { Zone } from '@/core/document/types';
-import { OUTLINE_SIZE, flatten } from '@/core/shape/outline';
-import type { Posed } from '@/core/shape/pose';
-import { pointsAt } from '@/core/shape/pose';
-import type { Shape } from '@/core/shape/shapes';
-import { POINT_SIZE } from '@/core/shape/shapes';
-import { withPointsAt } from '@/core/shape/edit';
-import { changeSome, shapesIn } from '@/store/shapes';
+import type { Zone } from '@/core/document';
+import type { Posed, Shape } from '@/core/shape';
+import { OUTLINE_SIZE, POINT_SIZE, flatten, pointsAt, withPointsAt } from '@/core/shape';
+import { changeSome, shapesIn } from '@/store';
 import type { Space } from '../stage/handles/use-step-space';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';

@@ -1,8 +1,8 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import { spanOf } from '@/core/document/media';
-import type { Shot, Source } from '@/core/document/types';
-import type { Access } from '@/engine/browser/media-db';
+import type { Shot, Source } from '@/core/document';
+import { spanOf } from '@/core/document';
+import type { Access } from '@/engine/browser';
 import { drawSmall } from '../stage/draw-small';
 import { useBench } from '../workbench/context';
 import { requestFor } from '../workbench/use-picture';

@@ -6,8 +6,8 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useEffect, useState } from 'react';
-import type { Storage } from '@/store/media';
-import { freeUnused, sizeText, storage } from '@/store/media';
+import type { Storage } from '@/store';
+import { freeUnused, sizeText, storage } from '@/store';
 import { toast, toastError } from '../theme/toast';
 import { useJob } from '../jobs/jobs';
 

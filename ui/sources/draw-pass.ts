@@ -1,6 +1,6 @@
-import { SRGB } from '@/core/colour/transfer';
+import { SRGB } from '@/core/colour';
 import type { LayerKind } from '@/core/layers';
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 
 /** The least and the greatest of each channel where there is coverage: whole, since rims may hold what stands for nothing. */
 function rangesOf({ pixels }: Rendered): [number, number][] {

@@ -1,9 +1,8 @@
 'use client';
 import { useMemo } from 'react';
 import { Bar, BarChart, CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import type { CameraReading } from '@/core/readings/types';
-import { HELD_BY } from '@/core/space/tracks';
-import { seenFrom } from '@/core/space/pose';
+import type { CameraReading } from '@/core/readings';
+import { HELD_BY, seenFrom } from '@/core/space';
 import { useView, view } from '../workbench/state';
 import { errorColour } from './CameraOverlay';
 import { placeOf, useCameraAsShown, useCameraView, useTracks } from './camera-view';

@@ -1,12 +1,11 @@
 'use client';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
-import type { Tap } from '@/core/document/types';
-import type { CameraReading, LensReading, PointReading } from '@/core/readings/types';
-import { HELD_BY } from '@/core/space/tracks';
-import { FOCAL_WAYS } from '@/core/space/camera-parts';
-import type { Change } from '@/store/commands';
-import * as space from '@/store/space';
+import type { Tap } from '@/core/document';
+import type { CameraReading, LensReading, PointReading } from '@/core/readings';
+import { FOCAL_WAYS, HELD_BY } from '@/core/space';
+import type { Change } from '@/store';
+import { space } from '@/store';
 import { FeedField } from '../controls/FeedField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';

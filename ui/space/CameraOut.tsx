@@ -1,9 +1,7 @@
 'use client';
-import type { CameraReading } from '@/core/readings/types';
-import { formatReadings, formatTable } from '@/core/readings/exchange';
-import { sceneOf } from '@/core/space/exchange/camera-scene';
-import { writeGlb } from '@/core/space/exchange/gltf';
-import { writeUsda } from '@/core/space/exchange/usda';
+import type { CameraReading } from '@/core/readings';
+import { formatReadings, formatTable } from '@/core/readings';
+import { sceneOf, writeGlb, writeUsda } from '@/core/space';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
 import { useShot } from '../workbench/context';

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import type { CameraReading } from '@/core/readings/types';
-import type { Mark } from '@/core/space/camera-parts';
+import type { CameraReading } from '@/core/readings';
+import type { Mark } from '@/core/space';
 import type { StagePlace } from '../stage/place';
 import { tokens } from '../theme/tokens';
 import { useView, view } from '../workbench/state';

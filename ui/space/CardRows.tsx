@@ -1,8 +1,8 @@
 'use client';
-import type { CameraReading } from '@/core/readings/types';
-import type { CameraView } from '@/core/space/reading';
-import { seenFrom } from '@/core/space/pose';
-import * as space from '@/store/space';
+import type { CameraReading } from '@/core/readings';
+import type { CameraView } from '@/core/space';
+import { seenFrom } from '@/core/space';
+import { space } from '@/store';
 import { NumberField } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';

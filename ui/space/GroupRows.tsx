@@ -1,8 +1,7 @@
 'use client';
-import type { CameraReading } from '@/core/readings/types';
-import { MARKS } from '@/core/space/camera-parts';
-import { groupFigures, upright } from '@/core/space/reference';
-import * as space from '@/store/space';
+import type { CameraReading } from '@/core/readings';
+import { MARKS, groupFigures, upright } from '@/core/space';
+import { space } from '@/store';
 import { Renamable } from '../lanes/Renamable';
 import { Choice } from '../readings/rows';
 import { useRun } from '../workbench/context';

@@ -3,8 +3,8 @@ import ListSubheader from '@mui/material/ListSubheader';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import type { ParamOf } from '@/core/param';
-import type { Part } from '@/core/params/parts';
-import type { CameraReading } from '@/core/readings/types';
+import type { Part } from '@/core/params';
+import type { CameraReading } from '@/core/readings';
 import type { FieldProps } from '../controls/field-props';
 import { useShotPart } from '../workbench/context';
 

@@ -1,8 +1,8 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMemo } from 'react';
-import type { CameraReading } from '@/core/readings/types';
-import { DOUBT_WORDS, suggestPrunes, worstTracks } from '@/core/space/prunes';
+import type { CameraReading } from '@/core/readings';
+import { DOUBT_WORDS, suggestPrunes, worstTracks } from '@/core/space';
 import { useJob } from '../jobs/jobs';
 import { useBench, useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';

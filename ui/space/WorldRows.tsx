@@ -1,10 +1,9 @@
 'use client';
 import { useState } from 'react';
-import type { CameraReading } from '@/core/readings/types';
-import type { Placing } from '@/core/space/align';
-import type { CameraView } from '@/core/space/reading';
-import { alongAxis, nudged, onGround, onLevelLines, onUprightLines, scaledTo, withOrigin } from '@/core/space/reference';
-import * as space from '@/store/space';
+import type { CameraReading } from '@/core/readings';
+import type { CameraView, Placing } from '@/core/space';
+import { alongAxis, nudged, onGround, onLevelLines, onUprightLines, scaledTo, withOrigin } from '@/core/space';
+import { space } from '@/store';
 import { NumberField } from '../controls/NumberField';
 import { Row } from '../readings/rows';
 import { toastError } from '../theme/toast';

@@ -1,9 +1,7 @@
 import { useMemo } from 'react';
-import type { CameraReading } from '@/core/readings/types';
-import type { Assessed } from '@/core/space/assess';
-import type { CameraView } from '@/core/space/reading';
-import { tracksOf, viewOf } from '@/core/space/reading';
-import type { SolveTrack } from '@/core/space/tracks';
+import type { CameraReading } from '@/core/readings';
+import type { Assessed, CameraView, SolveTrack } from '@/core/space';
+import { tracksOf, viewOf } from '@/core/space';
 import { useShotPart } from '../workbench/context';
 import { useCameraWork } from './camera-jobs';
 

@@ -1,6 +1,5 @@
-import { onCard } from '@/core/space/cards';
-import type { TestCard } from '@/core/space/camera-parts';
-import type { CameraView } from '@/core/space/reading';
+import type { CameraView, TestCard } from '@/core/space';
+import { onCard } from '@/core/space';
 
 /** Squares along each side of a card. */
 const SQUARES = 4;

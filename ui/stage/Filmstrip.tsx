@@ -1,11 +1,11 @@
 'use client';
 import { useEffect, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import type { Tap } from '@/core/document/types';
+import type { Tap } from '@/core/document';
 import { useBench, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { channelsOf, playRange, requestFor, useSeen } from '../workbench/use-picture';
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 import { CanvasDrawing } from './canvas-drawing';
 import type { Look } from './look';
 

@@ -1,10 +1,9 @@
 'use client';
-import { findStep } from '@/core/document/params';
-import { rect } from '@/core/geometry/rect';
+import { findStep } from '@/core/document';
+import { intersect, isEmpty, rect } from '@/core/geometry';
 import { COLOUR, formatRect } from '@/core/picture';
-import { sampleBox, samplesOf } from '@/core/keying/samples';
-import { intersect, isEmpty } from '@/core/geometry/rect';
-import { setParams } from '@/store/commands';
+import { sampleBox, samplesOf } from '@/core/keying';
+import { setParams } from '@/store';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Picking } from '../workbench/state';

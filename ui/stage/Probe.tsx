@@ -1,8 +1,8 @@
 'use client';
-import { SRGB } from '@/core/colour/transfer';
-import { rect } from '@/core/geometry/rect';
+import { SRGB } from '@/core/colour';
+import { rect } from '@/core/geometry';
 import { boxStatistics } from '@/core/scopes';
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 import { view } from '../workbench/state';
 import { useMeasured } from './on-stage';
 

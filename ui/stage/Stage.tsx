@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
 import { messageOf } from '@/core/errors';
-import { rect } from '@/core/geometry/rect';
+import { rect } from '@/core/geometry';
 import { boxStatistics } from '@/core/scopes';
 import { NotePins } from '../notes/NotePins';
 import { useShot, tapName } from '../workbench/context';

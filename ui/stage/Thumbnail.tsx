@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useRef } from 'react';
-import type { Tap } from '@/core/document/types';
+import type { Tap } from '@/core/document';
 import { requestFor } from '../workbench/use-picture';
 import { useBench } from '../workbench/context';
 import { drawSmall } from './draw-small';

@@ -1,4 +1,4 @@
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 import type { Drawing, Look } from './look';
 import { SURROUND, displayCode } from './look';
 

@@ -1,5 +1,5 @@
-import { SRGB } from '@/core/colour/transfer';
-import type { Rendered } from '@/engine/host';
+import { SRGB } from '@/core/colour';
+import type { Rendered } from '@/engine';
 
 /** A small picture for a list, drawn on a 2D canvas: over mid grey, as sRGB. */
 export function drawSmall(canvas: HTMLCanvasElement, rendered: Rendered, matte = false): void {

@@ -1,4 +1,4 @@
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 import { CanvasDrawing } from './canvas-drawing';
 import type { DrawMessage, DrawReply } from './worker-drawing';
 import { GlDrawing } from './gl';

@@ -1,4 +1,4 @@
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 import { GlLut } from './gl-lut';
 import type { Variant } from './gl-shader';
 import { fragment, VERTEX } from './gl-shader';

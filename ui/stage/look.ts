@@ -1,6 +1,6 @@
-import { SRGB } from '@/core/colour/transfer';
-import type { Rendered } from '@/engine/host';
-import type { Surround } from '@/store/settings';
+import { SRGB } from '@/core/colour';
+import type { Rendered } from '@/engine';
+import type { Surround } from '@/store';
 import type { ViewLut } from './view-lut';
 import type { Backing, ChannelView, CompareMode, ViewTransform } from '../workbench/state';
 

@@ -1,9 +1,9 @@
 import type { Remote } from 'comlink';
 import { useEffect, useState } from 'react';
 import { create } from 'zustand';
-import { scopeWorker } from '@/engine/browser/scopes';
-import type { ScopeWorker } from '@/engine/browser/scopes.worker';
-import type { Rendered } from '@/engine/host';
+import type { ScopeWorker } from '@/engine/browser';
+import { scopeWorker } from '@/engine/browser';
+import type { Rendered } from '@/engine';
 import { toastError } from '../theme/toast';
 
 /** The picture that the stage shows now, for whatever measures it. */

@@ -1,9 +1,8 @@
 import { useEffect, useState } from 'react';
-import type { Cube } from '@/core/colour/cube';
-import { SPACES, matricesOf } from '@/core/colour/spaces';
-import type { Shot } from '@/core/document/types';
-import { blobOf } from '@/engine/browser/media-db';
-import { scopeWorker } from '@/engine/browser/scopes';
+import type { Cube } from '@/core/colour';
+import { SPACES, matricesOf } from '@/core/colour';
+import type { Shot } from '@/core/document';
+import { blobOf, scopeWorker } from '@/engine/browser';
 import { toastError } from '../theme/toast';
 import type { ViewTransform } from '../workbench/state';
 import { view } from '../workbench/state';

@@ -1,4 +1,4 @@
-import type { Rendered } from '@/engine/host';
+import type { Rendered } from '@/engine';
 import type { Look, OtherLook } from './look';
 
 type Sent<T> = T | null | 'same';

@@ -7,8 +7,8 @@ import Slider from '@mui/material/Slider';
 import Tooltip from '@mui/material/Tooltip';
 import { useEffect, useState } from 'react';
 import { messageOf } from '@/core/errors';
-import type { CacheFigures } from '@/core/evaluate/results';
-import { defaultSettings, loadSettings, saveSettings } from '@/store/settings';
+import type { CacheFigures } from '@/core/evaluate';
+import { defaultSettings, loadSettings, saveSettings } from '@/store';
 import { toast } from '../theme/toast';
 import { useBench } from '../workbench/context';
 

@@ -1,8 +1,8 @@
 'use client';
 import { useEffect } from 'react';
 import { create } from 'zustand';
-import type { Shot, Tap } from '@/core/document/types';
-import type { Request } from '@/core/evaluate/plan';
+import type { Shot, Tap } from '@/core/document';
+import type { Request } from '@/core/evaluate';
 import { PlayClock } from './play-clock';
 import { useBench } from '../workbench/context';
 import { useView, view } from '../workbench/state';

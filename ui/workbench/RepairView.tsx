@@ -2,12 +2,11 @@
 import Button from '@mui/material/Button';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
-import { repairShot } from '@/core/document/repair';
-import type { Shot } from '@/core/document/types';
+import type { Shot } from '@/core/document';
+import { repairShot } from '@/core/document';
 import { messageOf } from '@/core/errors';
-import type { ShotRow, VersionRow } from '@/store/db';
-import { keepRepaired } from '@/store/shots';
-import { versionsOf } from '@/store/versions';
+import type { ShotRow, VersionRow } from '@/store';
+import { keepRepaired, versionsOf } from '@/store';
 import { saveBlob } from '../theme/save-blob';
 import { toastError } from '../theme/toast';
 

@@ -1,5 +1,4 @@
-import type { Change } from '@/store/commands';
-import type { ShotSession } from '@/store/shot-store';
+import type { Change, ShotSession } from '@/store';
 import { toastError } from '../theme/toast';
 
 /** Does something to the shot outside of a component; what is refused is told. Returns whether it was done. */

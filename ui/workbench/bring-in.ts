@@ -1,10 +1,8 @@
 import { Cancelled } from '@/core/errors';
-import { filesOf, isPicture, outsideShot, spanOf } from '@/core/document/media';
-import type { Source } from '@/core/document/types';
-import type { BroughtIn } from '@/store/bring-in';
-import { bringIn } from '@/store/bring-in';
-import * as commands from '@/store/commands';
-import type { GivenFile } from '@/store/media';
+import type { Source } from '@/core/document';
+import { filesOf, isPicture, outsideShot, spanOf } from '@/core/document';
+import type { BroughtIn, GivenFile } from '@/store';
+import { bringIn, commands } from '@/store';
 import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import { attempt } from './attempt';

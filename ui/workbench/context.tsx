@@ -1,13 +1,12 @@
 'use client';
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
-import type { Lane, Shot, Step, Tap } from '@/core/document/types';
-import { findStep } from '@/core/document/params';
+import type { Lane, Shot, Step, Tap } from '@/core/document';
+import { findStep } from '@/core/document';
 import { ShotError, messageOf } from '@/core/errors';
-import type { Viewer } from '@/engine/browser/viewer';
-import type { Change } from '@/store/commands';
-import { findZone } from '@/store/commands';
-import type { ShotSession, ShotState } from '@/store/shot-store';
+import type { Viewer } from '@/engine/browser';
+import type { Change, ShotSession, ShotState } from '@/store';
+import { findZone } from '@/store';
 import { toast } from '../theme/toast';
 import { useView } from './state';
 

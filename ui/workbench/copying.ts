@@ -1,10 +1,7 @@
-import { findStep } from '@/core/document/params';
-import { stepsOfZone } from '@/core/document/zones';
-import type { Shot, Step } from '@/core/document/types';
-import type { Recipe } from '@/store/clipboard';
-import { LANES, RECIPE, addRecipe, clipLane, parseCopied, pasteLanes, recipeOf } from '@/store/clipboard';
-import { findZone } from '@/store/commands';
-import type { ShotSession } from '@/store/shot-store';
+import type { Shot, Step } from '@/core/document';
+import { findStep, stepsOfZone } from '@/core/document';
+import type { Recipe, ShotSession } from '@/store';
+import { LANES, RECIPE, addRecipe, clipLane, findZone, parseCopied, pasteLanes, recipeOf } from '@/store';
 import { toast, toastError } from '../theme/toast';
 import { view } from './state';
 

@@ -1,7 +1,6 @@
-import { findStep } from '@/core/document/params';
-import * as commands from '@/store/commands';
-import { removeReading } from '@/store/readings';
-import type { ShotSession } from '@/store/shot-store';
+import { findStep } from '@/core/document';
+import type { ShotSession } from '@/store';
+import { commands, removeReading } from '@/store';
 import { toast, toastError } from '../theme/toast';
 import { chosenSteps } from './copying';
 import type { Selection } from './state';

@@ -4,10 +4,10 @@ import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSe
 import type { ReactNode } from 'react';
 import { useState } from 'react';
 import { create } from 'zustand';
-import { findStep } from '@/core/document/params';
-import type { Tap } from '@/core/document/types';
-import * as commands from '@/store/commands';
-import type { Place } from '@/store/stack';
+import type { Tap } from '@/core/document';
+import { findStep } from '@/core/document';
+import type { Place } from '@/store';
+import { commands } from '@/store';
 import { useBench, useRun } from './context';
 import { moveChip } from './deleting';
 import { moveZoneTo } from './zones';

@@ -1,4 +1,4 @@
-import type { GivenFile } from '@/store/media';
+import type { GivenFile } from '@/store';
 
 type WithHandle = DataTransferItem & { getAsFileSystemHandle?(): Promise<FileSystemHandle | null> };
 type Folder = FileSystemDirectoryHandle & { values(): AsyncIterable<FileSystemHandle> };

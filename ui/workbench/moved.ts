@@ -1,5 +1,5 @@
-import { tapIndex } from '@/core/document/graph';
-import type { Shot, Tap } from '@/core/document/types';
+import type { Shot, Tap } from '@/core/document';
+import { tapIndex } from '@/core/document';
 import { STEPS } from '@/core/steps';
 
 /** Whether what is seen has been moved since a point: by placing steps of the point's lane, as far as that is seen. */

@@ -1,5 +1,5 @@
-import type { Shot } from '@/core/document/types';
-import { exportBundle } from '@/store/bundles';
+import type { Shot } from '@/core/document';
+import { exportBundle } from '@/store';
 import { startJob } from '../jobs/jobs';
 import { saveBlob } from '../theme/save-blob';
 import { toastError } from '../theme/toast';

@@ -1,9 +1,9 @@
 import { create } from 'zustand';
-import type { Tap } from '@/core/document/types';
-import type { Brush } from '@/core/paint/strokes';
-import type { Surround } from '@/store/settings';
-import type { Rendered } from '@/engine/host';
-import type { Remark } from '@/core/evaluate/plan';
+import type { Tap } from '@/core/document';
+import type { Brush } from '@/core/paint';
+import type { Surround } from '@/store';
+import type { Rendered } from '@/engine';
+import type { Remark } from '@/core/evaluate';
 
 export type ChannelView = 'colour' | 'R' | 'G' | 'B' | 'A' | 'luma' | 'audit' | 'overlay';
 /** `thirds` is black, white and grey beside each other; `lane` and a lane's id is that lane's picture. */

@@ -1,11 +1,9 @@
 'use client';
 import { useEffect } from 'react';
-import type { Shot } from '@/core/document/types';
-import type { Request } from '@/core/evaluate/plan';
-import type { Rendered } from '@/engine/host';
-import { db } from '@/store/db';
-import { loadSettings } from '@/store/settings';
-import { saveByItself } from '@/store/versions';
+import type { Shot } from '@/core/document';
+import type { Request } from '@/core/evaluate';
+import type { Rendered } from '@/engine';
+import { db, loadSettings, saveByItself } from '@/store';
 import { drawSmall } from '../stage/draw-small';
 import { useBench, useShot } from './context';
 import { requestFor } from './use-picture';

@@ -1,5 +1,5 @@
-import * as commands from '@/store/commands';
-import type { ShotSession } from '@/store/shot-store';
+import type { ShotSession } from '@/store';
+import { commands } from '@/store';
 import { toast } from '../theme/toast';
 import { attempt } from './attempt';
 import { chosenSteps } from './copying';

@@ -1,9 +1,9 @@
 'use client';
 import { Canvas } from '@react-three/fiber';
 import { useMemo, useState } from 'react';
-import type { Step } from '@/core/document/types';
-import type { CameraReading } from '@/core/readings/types';
-import { cameraDataOf } from '@/core/space/camera-data';
+import type { Step } from '@/core/document';
+import type { CameraReading } from '@/core/readings';
+import { cameraDataOf } from '@/core/space';
 import { useShotPart } from '../../workbench/context';
 import { useView } from '../../workbench/state';
 import { tokens } from '../../theme/tokens';

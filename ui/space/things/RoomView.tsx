@@ -1,7 +1,7 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useMemo } from 'react';
-import type { CameraReading } from '@/core/readings/types';
+import type { CameraReading } from '@/core/readings';
 import { useSelectedLimited, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';
 

@@ -1,11 +1,7 @@
 'use client';
-import type { Step } from '@/core/document/types';
-import type { CameraReading } from '@/core/readings/types';
-import { sceneOf } from '@/core/space/exchange/camera-scene';
-import { writeGlb } from '@/core/space/exchange/gltf';
-import { writeUsda } from '@/core/space/exchange/usda';
-import { cameraSceneOf, exportedThing } from '@/core/space/things/exchange';
-import { viewOf } from '@/core/space/reading';
+import type { Step } from '@/core/document';
+import type { CameraReading } from '@/core/readings';
+import { cameraSceneOf, exportedThing, sceneOf, viewOf, writeGlb, writeUsda } from '@/core/space';
 import { saveBlob } from '../../theme/save-blob';
 import { toastError } from '../../theme/toast';
 import { useBench, useShot } from '../../workbench/context';

@@ -1,11 +1,9 @@
 'use client';
 import { Arrow, Circle, Group, Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
-import type { Vec3 } from '@/core/geometry/vec3';
-import { backTo } from '@/core/render/render';
-import { pointA3 } from '@/core/render/affine';
-import { seenBy } from '@/core/render/screen';
-import type { Thing } from '@/core/space/things/params';
-import { setParams } from '@/store/commands';
+import type { Vec3 } from '@/core/geometry';
+import { backTo, pointA3, seenBy } from '@/core/render';
+import type { Thing } from '@/core/space';
+import { setParams } from '@/store';
 import { useDrag } from '../../stage/handles/use-drag';
 import type { StagePlace } from '../../stage/place';
 import { tokens } from '../../theme/tokens';

@@ -1,12 +1,11 @@
 'use client';
 import { useState } from 'react';
 import type { PointerEvent } from 'react';
-import type { Value } from '@/core/document/types';
-import type { Vec3 } from '@/core/geometry/vec3';
-import { backTo } from '@/core/render/render';
-import { seenBy } from '@/core/render/screen';
-import type { CameraReading } from '@/core/readings/types';
-import { setParams } from '@/store/commands';
+import type { Value } from '@/core/document';
+import type { Vec3 } from '@/core/geometry';
+import { backTo, seenBy } from '@/core/render';
+import type { CameraReading } from '@/core/readings';
+import { setParams } from '@/store';
 import { surfaceAt, surfaceChannelsOf, useSceneView } from '../../passes/surface';
 import { usePlanes } from '../../passes/pass-pixels';
 import { useInput } from '../../passes/use-input';

@@ -13,10 +13,10 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { ComponentType } from 'react';
-import type { Step } from '@/core/document/types';
-import type { Part } from '@/core/params/parts';
-import type { ThingKind } from '@/store/things';
-import { THING_KINDS, addThing, renameThing } from '@/store/things';
+import type { Step } from '@/core/document';
+import type { Part } from '@/core/params';
+import type { ThingKind } from '@/store';
+import { THING_KINDS, addThing, renameThing } from '@/store';
 import { useRun, useShotPart } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 

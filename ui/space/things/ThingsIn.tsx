@@ -1,6 +1,6 @@
 'use client';
-import type { CameraReading } from '@/core/readings/types';
-import { putThingsIn } from '@/store/things';
+import type { CameraReading } from '@/core/readings';
+import { putThingsIn } from '@/store';
 import { useRun } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 

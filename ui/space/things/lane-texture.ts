@@ -2,9 +2,9 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useState } from 'react';
 import { DataTexture, LinearFilter, RGBAFormat, SRGBColorSpace, UnsignedByteType } from 'three';
-import { SRGB } from '@/core/colour/transfer';
-import type { Tap } from '@/core/document/types';
-import type { Rendered } from '@/engine/host';
+import { SRGB } from '@/core/colour';
+import type { Tap } from '@/core/document';
+import type { Rendered } from '@/engine';
 import { RGBA } from '@/core/picture';
 import { useBench, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';

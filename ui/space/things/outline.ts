@@ -1,8 +1,8 @@
-import type { Vec3 } from '@/core/geometry/vec3';
-import type { Affine3 } from '@/core/render/affine';
-import { pointA3 } from '@/core/render/affine';
-import type { Thing } from '@/core/space/things/params';
-import type { ModelShape } from '@/engine/renderer';
+import type { Vec3 } from '@/core/geometry';
+import type { Affine3 } from '@/core/render';
+import { pointA3 } from '@/core/render';
+import type { Thing } from '@/core/space';
+import type { ModelShape } from '@/engine';
 
 /** Lines of a thing in its own axes, from place to place. */
 function ownLines(thing: Thing, aspect: number, model: ModelShape | null): Vec3[][] {

@@ -16,12 +16,12 @@ import {
 } from 'three';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
-import type { Value } from '@/core/document/types';
-import type { Affine3 } from '@/core/render/affine';
-import { inverseA3 } from '@/core/render/affine';
-import type { CameraReading } from '@/core/readings/types';
-import type { Thing } from '@/core/space/things/params';
-import { setParams } from '@/store/commands';
+import type { Value } from '@/core/document';
+import type { Affine3 } from '@/core/render';
+import { inverseA3 } from '@/core/render';
+import type { CameraReading } from '@/core/readings';
+import type { Thing } from '@/core/space';
+import { setParams } from '@/store';
 import { newGesture } from '../../controls/NumberField';
 import { useRun, useShot } from '../../workbench/context';
 import { tokens } from '../../theme/tokens';

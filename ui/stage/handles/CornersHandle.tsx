@@ -1,8 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
-import type { Pins } from '@/core/steps/place/corners';
-import { CORNERS, pinnedCorners } from '@/core/steps/place/corners';
+import type { Pins } from '@/core/steps';
+import { CORNERS, pinnedCorners } from '@/core/steps';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../place';
 import { Grip } from './Grip';

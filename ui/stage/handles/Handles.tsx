@@ -1,6 +1,6 @@
 'use client';
 import dynamic from 'next/dynamic';
-import { isFrozen } from '@/store/readings';
+import { isFrozen } from '@/store';
 import { FocusOverlay } from '../../passes/FocusOverlay';
 import { useView } from '../../workbench/state';
 import { useSelectedLimited } from '../../workbench/context';

@@ -1,6 +1,6 @@
 'use client';
 import { Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
-import type { Value } from '@/core/document/types';
+import type { Value } from '@/core/document';
 import { useSelectedLimited } from '../../workbench/context';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../place';

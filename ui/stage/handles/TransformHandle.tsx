@@ -1,8 +1,8 @@
 'use client';
 import { Circle, Layer, Line, Rect, Stage as KonvaStage, Text } from 'react-konva';
-import { applyAffine } from '@/core/geometry/affine';
-import { placementMatrix } from '@/core/steps/place/transform';
-import type { Placement } from '@/core/steps/place/transform';
+import { applyAffine } from '@/core/geometry';
+import type { Placement } from '@/core/steps';
+import { placementMatrix } from '@/core/steps';
 import { tokens } from '../../theme/tokens';
 import type { StagePlace } from '../place';
 import { Grip } from './Grip';

@@ -1,4 +1,4 @@
-import { applies } from '@/core/document/values';
+import { applies } from '@/core/document';
 import type { PointParam } from '@/core/param';
 import { STEPS } from '@/core/steps';
 

@@ -1,8 +1,8 @@
 'use client';
-import type { Value, Zone } from '@/core/document/types';
-import { stepValues } from '@/core/document/values';
+import type { Value, Zone } from '@/core/document';
+import { stepValues } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { setParams } from '@/store/commands';
+import { setParams } from '@/store';
 import { useRun, useSelectedLimited, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';
 import type { StagePlace } from '../place';

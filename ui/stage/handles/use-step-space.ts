@@ -1,7 +1,7 @@
 'use client';
 import { useMemo } from 'react';
-import { stepSpace } from '@/core/evaluate/step-space';
-import type { Tap } from '@/core/document/types';
+import { stepSpace } from '@/core/evaluate';
+import type { Tap } from '@/core/document';
 import type { Format } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import { useView } from '../../workbench/state';

@@ -1,0 +1,3 @@
+export type { LightFit } from './fit-light';
+export type { SeenPlanes } from './ring-light';
+export { lightOfRing, planesOf, ringShots } from './ring-light';

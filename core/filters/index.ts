@@ -1,0 +1,2 @@
+export { copyShared } from './copy';
+export { FILTERS } from './resample';

@@ -1,0 +1,18 @@
+export type { CodePicture } from './codes';
+export { inspectPng, readPng, writePng } from './codes';
+export { floatOfId, hexOfId, idAttributes, idLayers, idOfName, readManifest } from './cryptomatte';
+export { inspectDpx, isDpx, readDpx } from './dpx';
+export type { Attribute } from './exr/attributes';
+export { packTimecode, timecodeText } from './exr/attributes';
+export type { ExrHeader, ExrPart, PixelType } from './exr/header';
+export { MAX_PIXELS } from './exr/header';
+export { exrChannels, inspectExr, readExr } from './exr/read';
+export { WRITTEN, writeExr } from './exr/write';
+export { besideOf, leftOut, packGltf } from './gltf';
+export { channelsForSpace, planesFromCodes, reducePicture, settleAlpha, settleColour } from './ingest';
+export type { OutputContainer, OutputSettings } from './output';
+export { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight, outputChannels, writePicture } from './output';
+export { inspectRadiance, isRadiance, readRadiance } from './radiance';
+export { inspectTiff, isTiff, readTiffCodes, readTiffFloat } from './tiff';
+export type { YuvMatrix, YuvPicture } from './yuv';
+export { rgbFromYuv } from './yuv';

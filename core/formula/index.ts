@@ -1,0 +1,1 @@
+export { FUNCTIONS, compileFormula } from './formula';

@@ -1,0 +1,10 @@
+export { applyAffine } from './affine';
+export { PLANE_MODELS, invert, multiply } from './fit';
+export type { Homography, Quad } from './homography';
+export { applyHomography, homographyBetween, mapPoint } from './homography';
+export { boxAround, inPolygon, mapPolygon } from './polygon';
+export type { Rect } from './rect';
+export { EMPTY, area, height, intersect, isEmpty, rect, sameRect, union, width } from './rect';
+export { apply3, transpose3 } from './rotation';
+export type { Vec3 } from './vec3';
+export { along3, scale3 } from './vec3';

@@ -1,0 +1,17 @@
+export { Applied, meanSpread } from './apply';
+export { checkExamples, sizeProblem } from './check';
+export { featuresOf, teachMost } from './choose';
+export type { Example, Shown, Teaches, Variation } from './lesson';
+export { TEACHES, VARIATIONS, setsOf, variationFor } from './lesson';
+export type { LessonFile, LessonNote } from './lesson-file';
+export { readLesson, writeLesson } from './lesson-file';
+export type { Look } from './look';
+export { lookOf } from './look';
+export { placesOf } from './net';
+export { judged, levelledOff, withLoss } from './progress';
+export type { LearntSoFar, LessonExample, LessonFrame, LessonParts, LessonSnapshot, Losses, WeightsFile } from './reading';
+export { newLesson } from './reading';
+export type { Sheet, TrainingInput } from './trainer';
+export { Trainer } from './trainer';
+export type { Crop, Occluder } from './variation';
+export { CROP, Varied } from './variation';

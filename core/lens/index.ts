@@ -1,0 +1,11 @@
+export { lensJob, stMapOf, throughLens } from './apply';
+export { lensFile, parseLens } from './exchange';
+export type { Lens } from './lens';
+export { foldInside, sameShape } from './lens';
+export type { SolvedReading } from './measure';
+export { measureChart, measureLine, numberOf, patternName, snapCrossing, solveReading, unseenParts } from './measure';
+export { LENS_MODELS, LENS_MODEL_NAMES } from './models';
+export { straightened } from './of-step';
+export type { ChartFrame, Crossing, LensSettings, StraightLine } from './reading';
+export { CHART_PATTERNS, LENS_SETTINGS } from './reading';
+export { acrossFrom, straightAt, straightLensAt } from './straight';

@@ -1,0 +1,4 @@
+export { isStructured } from './kind';
+export { kindOf, referencesOf } from './kinds';
+export type { Part } from './parts';
+export { feedsOf, partKey, schemaOf, strayParams } from './parts';

@@ -1,0 +1,12 @@
+export { project, unproject } from './camera';
+export { focalPixels, onlyChannel, toDistance } from './depth';
+export { blurRadius } from './depth-of-field';
+export type { PassFrame } from './guess';
+export { guessPasses } from './guess';
+export type { IdSet } from './id';
+export { idAt, idChannels, idSetOf, idSets } from './id';
+export type { IdPick } from './picks';
+export type { SceneView, SurfaceParams, SurfacePasses } from './positions';
+export { normalsOf, readSurface, surfaceChannels, surfacePasses } from './positions';
+export type { PassFacts, PassNote, PassRole, RoledPass } from './roles';
+export { AXES, FACTS, MATERIAL_ROLES, PASS_ROLES, passOf, roledPasses } from './roles';

@@ -1,0 +1,17 @@
+export { openBundle, openSvg } from './files';
+export { LoneWorker } from './lone-worker';
+export type { Access } from './media-db';
+export { accessOf, askAccess, blobOf, mediaDb, sha256 } from './media-db';
+export type { MovieKind, MovieQuality } from './movie-writer';
+export { MOVIES, MovieSink } from './movie-writer';
+export type { Inspected } from './picture.worker';
+export { WorkerPool } from './pool';
+export { readingWorker } from './reading-worker';
+export type { PageSide, Seen, Suggestion } from './reading.worker';
+export type { Scale } from './scale-governor';
+export { scopeWorker } from './scopes';
+export type { ScopeAxis, ScopeWorker } from './scopes.worker';
+export type { Scratch } from './scratch';
+export { scratch } from './scratch';
+export type { TrainWorker, TrainingStart } from './train.worker';
+export { Viewer } from './viewer';
