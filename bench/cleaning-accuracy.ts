@@ -9,7 +9,7 @@ import { evaluate } from '@/core/testing/evaluate';
 import { CABLE_BOX, SG040, renderCleanWall, renderEmptyWall, wallAt } from '@/demo/sg040';
 import { SG060, renderMooring } from '@/demo/sg060';
 import { nodeHost, openShotFile } from '@/engine/node/host';
-import { newLane, newStep } from '@/store/make';
+import { newLane, newStep } from '@/core/commands/make';
 import { grainAccuracy } from './grain-accuracy';
 import { denoiseByOpenCv } from './opencv';
 import { table } from './timing';

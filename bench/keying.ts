@@ -9,7 +9,7 @@ import { RGBA } from '@/core/picture';
 import { writePlate } from '@/demo/plate-file';
 import type { PlateFrame, PlateOptions } from '@/demo/sg010';
 import { keeperParts, renderKeeper } from '@/demo/sg010';
-import { keyScreen } from '@/store/key-screen';
+import { keyScreen } from '@/core/assemblies/key-screen';
 import type { MatteErrors } from './matting';
 import { matteErrors, partialBand } from './matting';
 

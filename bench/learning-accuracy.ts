@@ -20,7 +20,7 @@ import { shownOf } from '@/engine/lesson-input';
 import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
 import { trainInNode } from '@/engine/node/training';
 import type { Session } from '@/engine/training';
-import { newStep } from '@/store/make';
+import { newStep } from '@/core/commands/make';
 import { table } from './timing';
 
 const [W, H] = [960, 540];

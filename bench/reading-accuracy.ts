@@ -14,7 +14,7 @@ import { POINT_SETTINGS, PointTracker } from '@/core/readings/point';
 import { steadied } from '@/core/readings/steady';
 import type { PointReading, TrackReading } from '@/core/readings/types';
 import { HARD_CLIPS } from '@/core/readings/testing';
-import { ALL_PARTS, dataOf } from '@/core/readings/use';
+import { ALL_PARTS, dataOf } from '@/core/readings/track-data';
 import { filmed, handheld } from '@/demo/plate-scene';
 import type { InFront } from '@/demo/plate-scene';
 import { PANEL, SG020, renderTable, renderTide, tableAt } from '@/demo/sg020';

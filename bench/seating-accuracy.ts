@@ -13,7 +13,7 @@ import { SG050, renderSlipway } from '@/demo/sg050';
 import { SG060, renderMooring } from '@/demo/sg060';
 import { basinLight } from '@/demo/sg080';
 import { nodeHost, nodeKernels, openShotFile } from '@/engine/node/host';
-import { matchNow, setMatch } from '@/store/seating';
+import { matchNow, setMatch } from '@/core/assemblies/seating';
 import { flowAccuracy } from './flow-accuracy';
 import type { Light } from './seating-frames';
 import { lightOfFrames } from './seating-frames';

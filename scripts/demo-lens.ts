@@ -19,7 +19,7 @@ import {
   viewOf,
   withOrigin,
 } from '@/core/space';
-import { cameraOf, moveCrossing, removeTracks, setCamera, setPlacing, workStraight } from '@/store';
+import { cameraOf, moveCrossing, removeTracks, setCamera, setPlacing, workStraight } from '@/core/commands';
 import type { CameraReading, Gray, LensReading } from '@/core/readings';
 import { measurePlane, newPlane } from '@/core/readings';
 import { CRATES, slipwayCamera } from '@/demo/sg050';

@@ -8,7 +8,7 @@ import { RGBA } from '@/core/picture';
 import { DRAWN } from '@/demo/sg010';
 import { lessonInput, shownOf } from '@/engine';
 import { nodeHost, openShotFile, trainInNode } from '@/engine/node';
-import { addExample, addLesson, applyLesson, finishMatte } from '@/store';
+import { addExample, addLesson, applyLesson, finishMatte } from '@/core/commands';
 import type { Written } from './demo-parts';
 import { film, lane, step } from './demo-parts';
 

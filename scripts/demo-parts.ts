@@ -6,8 +6,9 @@ import { measureGrain } from '@/core/grain';
 import type { Key, Lane, Param, Shot, Step, Tap } from '@/core/document';
 import { RGBA } from '@/core/picture';
 import type { nodeHost } from '@/engine/node';
-import type { RemoveOptions, Removed } from '@/store';
-import { newShot, removeThis, setParam } from '@/store';
+import type { RemoveOptions, Removed } from '@/core/assemblies';
+import { removeThis } from '@/core/assemblies';
+import { newShot, setParam } from '@/core/commands';
 import type { Reading } from '@/core/readings';
 
 /** A shot file as it is written: sources name their files, what headers say is left out. */

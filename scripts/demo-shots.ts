@@ -6,7 +6,7 @@ import { produce } from 'immer';
 import type { Lane, Shot, Step } from '@/core/document';
 import { SCHEMA } from '@/core/document';
 import type { Stroke } from '@/core/paint';
-import { keyScreen } from '@/store';
+import { keyScreen } from '@/core/assemblies';
 import * as parts from './demo-parts';
 import { basin } from './demo-basin';
 import { chart, slipway } from './demo-lens';

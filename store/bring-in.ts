@@ -6,7 +6,7 @@ import { besideOf, idLayers, leftOut, packGltf, readManifest } from '@/core/form
 import type { Inspected, WorkerPool } from '@/engine/browser';
 import type { FoundSequence } from '@/engine';
 import { READABLE, findSequences, joinPasses, rangesText, sourceOf } from '@/engine';
-import { newId } from './make';
+import { newId } from '@/core/commands';
 import type { GivenFile } from './media';
 import { bringingMedia, keepMedia, roomFor } from './media';
 

@@ -3,7 +3,7 @@ import { Cancelled } from '@/core/errors';
 import { blobOf, openBundle, scratch } from '@/engine/browser';
 import { mediaOfShot, writeBundle } from '@/engine';
 import { db } from './db';
-import { freeName, newId } from './make';
+import { freeName, newId } from '@/core/commands';
 import { bringingMedia, keepMedia, roomFor } from './media';
 
 /** The shot and the media it names as one file, which is written to disk as it is made. Throws MediaError, and Cancelled. */

@@ -4,11 +4,11 @@ import { produce } from 'immer';
 import type { Shot } from '@/core/document/types';
 import { stepsOfZone } from '@/core/document/zones';
 import { carryLook } from './carry';
-import { recipeOf } from './clipboard';
-import * as commands from './commands';
+import { recipeOf } from '@/core/commands/clipboard';
+import * as commands from '@/core/commands/commands';
 import { db } from './db';
-import { hideMark } from './hide-mark';
-import { newShot } from './make';
+import { hideMark } from '@/core/assemblies/hide-mark';
+import { newShot } from '@/core/commands/make';
 import { versionsOf } from './versions';
 
 const after = (shot: Shot, ...changes: commands.Change[]): Shot => changes.reduce((s, c) => produce(s, c), shot);

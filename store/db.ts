@@ -2,7 +2,7 @@ import Dexie from 'dexie';
 import type { Table } from 'dexie';
 import type { Shot } from '@/core/document';
 import type { LearntSoFar } from '@/core/learn';
-import type { Recipe } from './clipboard';
+import type { Recipe } from '@/core/commands';
 import type { History } from './history';
 
 export interface ShotRow {

@@ -2,7 +2,7 @@ import './testing/indexed-db';
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { db } from './db';
 import { deleteFilm, moveInFilm, newFilm, placeInFilm, renameFilm } from './films';
-import { newShot } from './make';
+import { newShot } from '@/core/commands/make';
 
 const ids = ['a', 'b', 'c', 'd'];
 const order = async (film: string) => (await db.films.get(film))?.shots;

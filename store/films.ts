@@ -2,7 +2,7 @@ import { ShotError } from '@/core/errors';
 import { LIMITS } from '@/core/document';
 import type { FilmRow } from './db';
 import { db } from './db';
-import { freeName, newId } from './make';
+import { freeName, newId } from '@/core/commands';
 
 const named = (wanted: string): string => {
   const name = wanted.trim();

@@ -4,11 +4,11 @@ import { parseShot } from '@/core/document/schema';
 import { makePlan } from '@/core/evaluate/plan';
 import { RGBA } from '@/core/picture';
 import { STEPS } from '@/core/steps';
-import { addLane, addSource, addStep } from './commands';
-import { keyScreen } from './key-screen';
-import { newShot } from './make';
+import { addLane, addSource, addStep } from '@/core/commands/commands';
+import { keyScreen } from '@/core/assemblies/key-screen';
+import { newShot } from '@/core/commands/make';
 import { openShot } from './shot-store';
-import { stillSource } from './testing/sources';
+import { stillSource } from '@/core/testing/sources';
 
 beforeEach(() => void jest.useFakeTimers());
 afterEach(() => void jest.useRealTimers());

@@ -4,8 +4,8 @@ import fc from 'fast-check';
 import type { Curve } from '@/core/curves/curves';
 import type { Shot } from '@/core/document/types';
 import type { Stroke } from '@/core/paint/strokes';
-import * as commands from './commands';
-import { newShot } from './make';
+import * as commands from '@/core/commands/commands';
+import { newShot } from '@/core/commands/make';
 import { openShot } from './shot-store';
 
 const stroke = (x: number): Stroke => ({

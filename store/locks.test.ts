@@ -1,9 +1,9 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import type { Shot } from '@/core/document/types';
-import { addLane, addSource, addStep, changeLane, removeLane } from './commands';
-import { newShot } from './make';
+import { addLane, addSource, addStep, changeLane, removeLane } from '@/core/commands/commands';
+import { newShot } from '@/core/commands/make';
 import { openShot } from './shot-store';
-import { stillSource } from './testing/sources';
+import { stillSource } from '@/core/testing/sources';
 
 beforeEach(() => void jest.useFakeTimers());
 afterEach(() => void jest.useRealTimers());

@@ -4,10 +4,10 @@ import fc from 'fast-check';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
-import * as commands from './commands';
-import { newShot } from './make';
+import * as commands from '@/core/commands/commands';
+import { newShot } from '@/core/commands/make';
 import { openShot } from './shot-store';
-import { stillSource } from './testing/sources';
+import { stillSource } from '@/core/testing/sources';
 
 const TYPES = [...STEPS.values()].filter((d) => !d.internal).map((d) => d.type);
 

@@ -3,7 +3,7 @@ import { createStore } from 'zustand/vanilla';
 import type { Shot } from '@/core/document';
 import { checkShot } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
-import type { Change } from './change';
+import type { Change } from '@/core/commands';
 import { db } from './db';
 import type { Entry, History } from './history';
 import { extend, keptHistory } from './history';

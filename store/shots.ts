@@ -3,7 +3,7 @@ import { LIMITS, fitName, parseShot } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import type { ShotRow } from './db';
 import { db } from './db';
-import { freeName, newId } from './make';
+import { freeName, newId } from '@/core/commands';
 import { saveVersion } from './versions';
 import { shotLock, withLock } from './web-locks';
 

@@ -7,14 +7,14 @@ import { accessOf, blobOf, mediaDb, sha256, sha256OfFile } from '@/engine/browse
 import { writeBundle } from '@/engine/bundle';
 import { strToU8, zipSync } from 'fflate';
 import { addShot, exportBundle, importBundle } from './bundles';
-import { addLane, addSource, addStep, renameShot } from './commands';
+import { addLane, addSource, addStep, renameShot } from '@/core/commands/commands';
 import { db } from './db';
-import { newShot } from './make';
+import { newShot } from '@/core/commands/make';
 import { accessOfSource, freeUnused, keepMedia, roomFor, sizeText, storage } from './media';
 import { changeSettings, defaultSettings, loadSettings, saveSettings } from './settings';
 import type { ShotSession } from './shot-store';
 import { openShot } from './shot-store';
-import { stillSource } from './testing/sources';
+import { stillSource } from '@/core/testing/sources';
 import { restore, saveByItself, saveVersion, versionsOf } from './versions';
 
 /** What the browser says of its room; changed by the tests. */

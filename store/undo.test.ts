@@ -2,11 +2,11 @@ import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Shot, Source } from '@/core/document/types';
 import { STEPS } from '@/core/steps';
-import type { Change } from './commands';
-import * as commands from './commands';
-import { newShot } from './make';
+import type { Change } from '@/core/commands/commands';
+import * as commands from '@/core/commands/commands';
+import { newShot } from '@/core/commands/make';
 import { openShot } from './shot-store';
-import { stillSource } from './testing/sources';
+import { stillSource } from '@/core/testing/sources';
 
 // Saving waits on a timer, and there is no database here: time stands still.
 beforeEach(() => void jest.useFakeTimers());

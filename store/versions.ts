@@ -2,8 +2,8 @@ import type { Shot } from '@/core/document';
 import { isNewer, migrate, parseShot } from '@/core/document';
 import type { VersionRow } from './db';
 import { db } from './db';
-import type { Change } from './commands';
-import { freeName, newId } from './make';
+import type { Change } from '@/core/commands';
+import { freeName, newId } from '@/core/commands';
 
 /** Keeps a shot as it is under a name; one that is taken gets a number. */
 export async function saveVersion(shot: Shot, name: string, thumbnail?: string, byItself?: true): Promise<VersionRow> {

@@ -4,7 +4,7 @@ import { applyHomography } from '../geometry/homography';
 import type { Rect } from '../geometry/rect';
 import { EMPTY, isEmpty, rect } from '../geometry/rect';
 import { reading } from '../param';
-import type { ReadingData } from '../readings/use';
+import type { ReadingData } from '../readings/track-data';
 import { carryAt } from '../shape/pose';
 
 /** The parameters of a step whose picture goes along with a reading. */

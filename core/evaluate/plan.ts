@@ -16,7 +16,7 @@ import { COLOUR, RGBA, formatRect, scaleFormat } from '../picture';
 import type { RoledPass } from '../passes/roles';
 import { roledPasses } from '../passes/roles';
 import { acrossFrom } from '../lens/straight';
-import { ReadingData } from '../readings/use';
+import { ReadingData } from '../readings/track-data';
 import type { StepDefinition, StepIo } from '../step';
 import { localityOf } from '../step';
 import { behindOf } from '../document/behind';

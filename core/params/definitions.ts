@@ -4,7 +4,7 @@ import type { ColourSample } from '../keying/samples';
 import type { LensData } from '../lens/reading';
 import type { LessonData } from '../learn/reading';
 import type { CameraData } from '../space/camera-data';
-import type { ReadingData } from '../readings/use';
+import type { ReadingData } from '../readings/track-data';
 import type { StrokesValue } from '../paint/pose';
 import type { ShapesValue } from '../shape/pose';
 import type { Shape } from '../shape/shapes';

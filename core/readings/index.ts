@@ -17,4 +17,4 @@ export { reviewPath } from './point';
 export { fillScale } from './steady';
 export type { CameraReading, LensReading, LessonReading, PlaneReading, PointReading, Reading, TrackReading } from './types';
 export { isTrack } from './types';
-export { dataOf } from './use';
+export { dataOf } from './track-data';

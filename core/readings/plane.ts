@@ -6,7 +6,7 @@ import { applyHomography, isConvex } from '../geometry/homography';
 import type { Polygon } from '../geometry/polygon';
 import { boxAround, doubleArea, inPolygon, mapPolygon } from '../geometry/polygon';
 import { correlation, peaks } from './correlate';
-import { DirectRegion } from './direct';
+import { DirectRegion } from './region-fit';
 import type { Feature } from './features';
 import { FeatureFollower, goodFeatures } from './features';
 import type { Gray, GrayFrame } from './gray';

@@ -6,7 +6,7 @@ import { applyHomography, mapPoint } from '../geometry/homography';
 import { newPlane, newPoint } from './make';
 import type { SteadySettings } from './steady';
 import { leastScale, scaledAround, steadied, steadyMap } from './steady';
-import { ALL_PARTS, ReadingData, followMap } from './use';
+import { ALL_PARTS, ReadingData, followMap } from './track-data';
 
 const SIZE = { width: 96, height: 54 };
 const about = { reference: 1, range: { first: 1, last: 20 } };

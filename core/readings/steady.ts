@@ -1,8 +1,8 @@
 import { IDENTITY_H, invert, multiply } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
 import { applyHomography } from '../geometry/homography';
-import type { Motion, Parts, ReadingData } from './use';
-import { followMap, motionAt, motionMap } from './use';
+import type { Motion, Parts, ReadingData } from './track-data';
+import { followMap, motionAt, motionMap } from './track-data';
 
 export interface SteadySettings {
   mode: 'lock' | 'smooth';

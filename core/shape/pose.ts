@@ -4,8 +4,8 @@ import { IDENTITY_H, invert } from '../geometry/fit';
 import type { Homography, Quad } from '../geometry/homography';
 import { homographyBetween, mapPoint } from '../geometry/homography';
 import { isTrack } from '../readings/types';
-import type { ReadingData } from '../readings/use';
-import { ALL_PARTS, dataOf, followMap } from '../readings/use';
+import type { ReadingData } from '../readings/track-data';
+import { ALL_PARTS, dataOf, followMap } from '../readings/track-data';
 import type { Falloff, Operation, Shape } from './shapes';
 import { POINT_SIZE } from './shapes';
 

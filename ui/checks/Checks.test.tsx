@@ -2,7 +2,7 @@
 import '../testing/browser';
 import { describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
-import { changeSource } from '@/store/commands';
+import { changeSource } from '@/core/commands/commands';
 import { Lanes } from '../lanes/Lanes';
 import { shotOf, shotWith, showBench } from '../testing/bench';
 import { view } from '../workbench/state';

@@ -7,7 +7,8 @@ import { gapsIn, isPicture, outsideShot, spanOf, usedFrames } from '@/core/docum
 import type { FindingKind } from '@/core/scopes';
 import { rangesText } from '@/engine';
 import { STEPS } from '@/core/steps';
-import { accessOfSource, alignSource, setParams } from '@/store';
+import { accessOfSource } from '@/store';
+import { alignSource, setParams } from '@/core/commands';
 import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
 import { useRun, useShot } from '../workbench/context';

@@ -4,7 +4,7 @@ import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import type { Value } from '@/core/document/types';
 import { evenGrain } from '@/core/grain/model';
-import { setParam, setParams } from '@/store/commands';
+import { setParam, setParams } from '@/core/commands/commands';
 import { Controls } from '../controls/Controls';
 import { laneOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';

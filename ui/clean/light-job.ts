@@ -4,7 +4,7 @@ import { findStep, isKeyed } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { Seen } from '@/engine/browser';
 import { readingWorker } from '@/engine/browser';
-import { setParam } from '@/store';
+import { setParam } from '@/core/commands';
 import { startJob, useJobs } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import type { Shot, Tap } from '@/core/document';
-import type { RemoveBy } from '@/store';
+import type { RemoveBy } from '@/core/assemblies';
 import { seenTap } from '../workbench/context';
 import { view } from '../workbench/state';
 

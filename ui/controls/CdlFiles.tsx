@@ -8,7 +8,7 @@ import { cdlOfGrade, formatCdl, gradeOfCdl, parseCdl } from '@/core/colour';
 import type { Step, Value } from '@/core/document';
 import { admit, resolveParam } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
 import { useRun, useShot } from '../workbench/context';

@@ -4,7 +4,7 @@ import { screen, within } from '@testing-library/react';
 import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';
 import { STEPS } from '@/core/steps';
-import { changeLane, setFeed, setKeys, setLink, setParams } from '@/store/commands';
+import { changeLane, setFeed, setKeys, setLink, setParams } from '@/core/commands/commands';
 import { laneOf, retype, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Controls } from './Controls';

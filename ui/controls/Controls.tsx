@@ -13,7 +13,7 @@ import { applies, behindOf, stepsOfZone } from '@/core/document';
 import type { ParamDefinition } from '@/core/param';
 import { number } from '@/core/param';
 import { STEPS } from '@/core/steps';
-import { canFreeze, commands, inputOf } from '@/store';
+import { canFreeze, commands, inputOf } from '@/core/commands';
 import { Renamable } from '../lanes/Renamable';
 import { FinishLine } from '../learn/FinishLine';
 import { viewOf } from '../readings/kinds';

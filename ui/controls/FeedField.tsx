@@ -7,7 +7,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
 import type { Tap } from '@/core/document';
 import { findStep, lanesBehind } from '@/core/document';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import type { Target } from '../workbench/drag';
 import { tapName, useBench, useShotState } from '../workbench/context';
 import type { MatteDrawing } from '../shapes/draw-matte';

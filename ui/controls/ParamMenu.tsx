@@ -12,7 +12,7 @@ import { useState } from 'react';
 import type { Param, Shot, Step, Value } from '@/core/document';
 import { followsNothing, isKeyed, isLink, paramsOf, unfollowed } from '@/core/document';
 import type { ParamDefinition } from '@/core/param';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 

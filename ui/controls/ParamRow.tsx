@@ -5,7 +5,7 @@ import { useShallow } from 'zustand/react/shallow';
 import type { Param, Step, Value } from '@/core/document';
 import { admit, isKeyed, isLink, resolveParam } from '@/core/document';
 import type { ParamDefinition } from '@/core/param';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { useRun, useShotState } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 import { FIELDS, STACKED } from './fields';

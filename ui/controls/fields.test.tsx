@@ -5,7 +5,7 @@ import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { parseCdl } from '@/core/colour/cdl';
 import { isLink } from '@/core/document/params';
 import type { Stroke } from '@/core/paint/strokes';
-import { setParams } from '@/store/commands';
+import { setParams } from '@/core/commands/commands';
 import { JobRow, Jobs } from '../jobs/Jobs';
 import { startJob, useJobs } from '../jobs/jobs';
 import { laneOf, lastAlert, retype, shotWith, showBench, stepOf } from '../testing/bench';

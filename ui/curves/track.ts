@@ -3,8 +3,8 @@ import { isKeyed, paramsOf, partsOf } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import type { Shape, ShapeKey } from '@/core/shape';
 import { POINT_SIZE } from '@/core/shape';
-import type { Change } from '@/store';
-import { changeSome, setKeys, shapesIn } from '@/store';
+import type { Change } from '@/core/commands';
+import { changeSome, setKeys, shapesIn } from '@/core/commands';
 
 /** Something of a step over time that is drawn as a curve: one number of a keyed parameter, or a shape as a whole. */
 export interface Track {

@@ -14,7 +14,7 @@ import { lanesBehind } from '@/core/document';
 import type { FoundScreen, ScreenSample } from '@/core/keying';
 import { messageOf } from '@/core/errors';
 import { scopeWorker } from '@/engine/browser';
-import { keyScreen, plateBefore } from '@/store';
+import { keyScreen, plateBefore } from '@/core/assemblies';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Selection } from '../workbench/state';

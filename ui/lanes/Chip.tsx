@@ -4,7 +4,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { Lane, Step } from '@/core/document';
 import { isKeyed } from '@/core/document';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
 import { RowMenu } from '../workbench/RowMenu';

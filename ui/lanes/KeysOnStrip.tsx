@@ -2,7 +2,7 @@
 import type { Lane, Shot, Step } from '@/core/document';
 import { limitedOf } from '@/core/document';
 import { DOUBTFUL, withKeyMoved } from '@/core/shape';
-import { changeSome, keyFramesOf, shapesIn } from '@/store';
+import { changeSome, keyFramesOf, shapesIn } from '@/core/commands';
 import { newGesture } from '../controls/NumberField';
 import { useShaping } from '../shapes/shaping';
 import { useRun } from '../workbench/context';

@@ -11,7 +11,7 @@ import { memo, useEffect, useRef, useState } from 'react';
 import type { Lane, Shot, Tap } from '@/core/document';
 import { spanOfZone, usersOf } from '@/core/document';
 import type { Remark } from '@/core/evaluate';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import type { Dragged, Target } from '../workbench/drag';
 import { useGap, useRowGap } from '../workbench/drag';
 import { tapName, useBench, useRun } from '../workbench/context';

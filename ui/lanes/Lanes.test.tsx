@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import { describe, expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, within } from '@testing-library/react';
-import { addLane, changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/store/commands';
+import { addLane, changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/core/commands/commands';
 import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { useView, view } from '../workbench/state';
 import { DeleteLaneDialog } from '../workbench/DeleteLaneDialog';

@@ -1,7 +1,7 @@
 'use client';
 import type { Shot, Source } from '@/core/document';
 import { spanOf, usedFrames, wholeFrames } from '@/core/document';
-import { changeSource } from '@/store';
+import { changeSource } from '@/core/commands';
 import { newGesture } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 import { follow } from '../workbench/follow';

@@ -2,7 +2,7 @@
 import { useRef } from 'react';
 import type { Lane, Note, Source } from '@/core/document';
 import { outsideShot, spanOf } from '@/core/document';
-import { alignSource, changeNote } from '@/store';
+import { alignSource, changeNote } from '@/core/commands';
 import { newGesture } from '../controls/NumberField';
 import { useMeasuring, withLive } from '../readings/measuring';
 import { useRun, useShotPart } from '../workbench/context';

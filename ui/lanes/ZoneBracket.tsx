@@ -3,7 +3,7 @@ import type { ReactNode } from 'react';
 import { useState } from 'react';
 import type { Zone } from '@/core/document';
 import { isKeyed } from '@/core/document';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { copySelected } from '../workbench/copying';
 import { useBench, useRun } from '../workbench/context';
 import { deleteThing } from '../workbench/deleting';

@@ -6,7 +6,7 @@ import IconButton from '@mui/material/IconButton';
 import { useState } from 'react';
 import type { Tap } from '@/core/document';
 import type { LessonReading } from '@/core/readings';
-import { lessons } from '@/store';
+import { lessons } from '@/core/commands';
 import { FeedField } from '../controls/FeedField';
 import { useBench, useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { Step } from '@/core/document';
 import { messageOf } from '@/core/errors';
 import { scopeWorker } from '@/engine/browser';
-import { finishMatte, lessonOfStep } from '@/store';
+import { finishMatte, lessonOfStep } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { view } from '../workbench/state';

@@ -4,7 +4,7 @@ import { useEffect } from 'react';
 import type { Variation } from '@/core/learn';
 import { TEACHES, VARIATIONS } from '@/core/learn';
 import type { LessonReading } from '@/core/readings';
-import { lessons } from '@/store';
+import { lessons } from '@/core/commands';
 import { FeedField } from '../controls/FeedField';
 import { useJob } from '../jobs/jobs';
 import { FrameRange } from '../readings/FrameRange';

@@ -5,7 +5,7 @@ import { levelledOff } from '@/core/learn';
 import type { LessonReading } from '@/core/readings';
 import { messageOf } from '@/core/errors';
 import { blobOf } from '@/engine/browser';
-import { lessons } from '@/store';
+import { lessons } from '@/core/commands';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';
 import { NumberRow } from '../readings/rows';

@@ -1,4 +1,4 @@
-import { addLesson } from '@/store';
+import { addLesson } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { attempt } from '../workbench/attempt';
 import type { Bench } from '../workbench/context';

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import type { ChartFrame } from '@/core/lens';
 import { LENS_MODELS, LENS_MODEL_NAMES, patternName } from '@/core/lens';
 import type { LensReading } from '@/core/readings';
-import { lensCommands } from '@/store';
+import { lensCommands } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { useJob } from '../jobs/jobs';

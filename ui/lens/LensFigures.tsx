@@ -3,7 +3,7 @@ import type { Tap } from '@/core/document';
 import type { ChartFrame } from '@/core/lens';
 import { LENS_MODELS, foldInside, straightened, unseenParts } from '@/core/lens';
 import type { LensReading } from '@/core/readings';
-import { lensCommands, usersOfReading } from '@/store';
+import { lensCommands, usersOfReading } from '@/core/commands';
 import { Row } from '../readings/rows';
 import { useBench, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';

@@ -5,7 +5,7 @@ import { Circle, Layer, Line, Stage as KonvaStage, Text } from 'react-konva';
 import type { Crossing, StraightLine } from '@/core/lens';
 import { straightAt } from '@/core/lens';
 import type { LensReading } from '@/core/readings';
-import { lensCommands } from '@/store';
+import { lensCommands } from '@/core/commands';
 import { useDrag } from '../stage/handles/use-drag';
 import type { Space } from '../stage/handles/use-step-space';
 import { useStepSpace } from '../stage/handles/use-step-space';

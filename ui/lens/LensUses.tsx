@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { lensFile } from '@/core/lens';
 import type { LensReading } from '@/core/readings';
 import { readingWorker } from '@/engine/browser';
-import { lensCommands } from '@/store';
+import { lensCommands } from '@/core/commands';
 import { UsedBy } from '../readings/UsedBy';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';

@@ -6,7 +6,7 @@ import userEvent from '@testing-library/user-event';
 import { AppRouterContext } from 'next/dist/shared/lib/app-router-context.shared-runtime';
 import type { FilmRow, ShotRow } from '@/store/db';
 import { db } from '@/store/db';
-import { newShot } from '@/store/make';
+import { newShot } from '@/core/commands/make';
 import { ToastHost } from '../theme/toast';
 import { Films } from './Films';
 

@@ -1,7 +1,7 @@
 'use client';
 import type { StagePlace } from '../stage/place';
 import { DragBox } from '../stage/DragBox';
-import { changeNote } from '@/store';
+import { changeNote } from '@/core/commands';
 import { useRun, useShotPart } from '../workbench/context';
 import { useView, view } from '../workbench/state';
 

@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
-import { addNote } from '@/store/commands';
+import { addNote } from '@/core/commands/commands';
 import { retype, shotOf, shotWith, showBench } from '../testing/bench';
 import { view } from '../workbench/state';
 import { Notes } from './Notes';

@@ -8,7 +8,7 @@ import OutlinedInput from '@mui/material/OutlinedInput';
 import { useState } from 'react';
 import type { Note } from '@/core/document';
 import { NOTE_COLOURS } from '@/core/document';
-import { commands, notesCsv, notesEdl, notesText } from '@/store';
+import { commands, notesCsv, notesEdl, notesText } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { saveBlob } from '../theme/save-blob';
 import { useRun, useShot } from '../workbench/context';

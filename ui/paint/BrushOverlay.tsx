@@ -7,7 +7,7 @@ import type { LaidStroke } from '@/core/paint';
 import { copies, poseStrokes, strokesOf } from '@/core/paint';
 import { boxStatistics } from '@/core/scopes';
 import { carryOf, uncarryOf } from '@/core/shape';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import type { Space } from '../stage/handles/use-step-space';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import { useOnStage } from '../stage/on-stage';

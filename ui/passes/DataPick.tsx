@@ -7,7 +7,7 @@ import { partKey } from '@/core/params';
 import type { IdPick } from '@/core/passes';
 import { idAt, idChannels, idSetOf, passOf } from '@/core/passes';
 import type { PictureInfo } from '@/core/picture';
-import { addLamp, setParams } from '@/store';
+import { addLamp, setParams } from '@/core/commands';
 import { newGesture } from '../controls/NumberField';
 import type { StagePlace } from '../stage/place';
 import { useStepSpace } from '../stage/handles/use-step-space';

@@ -16,7 +16,7 @@ import type { Part } from '@/core/params';
 import { partKey, schemaOf } from '@/core/params';
 import { PASS_ROLES } from '@/core/passes';
 import { STEPS } from '@/core/steps';
-import { addLamp, addParts, commands, inputOf, removePart } from '@/store';
+import { addLamp, addParts, commands, inputOf, removePart } from '@/core/commands';
 import { FeedField } from '../controls/FeedField';
 import { SceneOut } from '../space/things/SceneOut';
 import { AddThing, PlaceThing, ThingMark, ThingName } from '../space/things/ThingRows';

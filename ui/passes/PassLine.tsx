@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { Step } from '@/core/document';
 import { messageOf } from '@/core/errors';
 import { idSets, onlyChannel, passOf, surfacePasses } from '@/core/passes';
-import { maskByPasses, setParams } from '@/store';
+import { maskByPasses, setParams } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';

@@ -4,7 +4,7 @@ import Select from '@mui/material/Select';
 import type { Source } from '@/core/document';
 import type { PassFacts, PassNote, PassRole as Role, RoledPass } from '@/core/passes';
 import { AXES, FACTS, PASS_ROLES } from '@/core/passes';
-import { setPass } from '@/store';
+import { setPass } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 

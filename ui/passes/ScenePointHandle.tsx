@@ -6,7 +6,7 @@ import type { Part } from '@/core/params';
 import { partKey } from '@/core/params';
 import type { Vec3 } from '@/core/geometry';
 import { project, unproject } from '@/core/passes';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { useDrag } from '../stage/handles/use-drag';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';

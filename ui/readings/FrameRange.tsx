@@ -1,6 +1,6 @@
 'use client';
 import type { Reading } from '@/core/readings';
-import { changeReading } from '@/store';
+import { changeReading } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 import { Row } from './rows';

@@ -5,7 +5,7 @@ import type { StabiliseValues } from '@/core/steps';
 import { steadySettings } from '@/core/steps';
 import { fillScale } from '@/core/readings';
 import { STEPS } from '@/core/steps';
-import { freezeStep, isFrozen, unfreezeStep } from '@/store';
+import { freezeStep, isFrozen, unfreezeStep } from '@/core/commands';
 import { useRun, useShot } from '../workbench/context';
 import { useView } from '../workbench/state';
 

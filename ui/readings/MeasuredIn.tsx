@@ -1,7 +1,7 @@
 'use client';
 import type { Reading } from '@/core/readings';
 import { READING_CHANNELS } from '@/core/readings';
-import { changeReading } from '@/store';
+import { changeReading } from '@/core/commands';
 import { FeedField } from '../controls/FeedField';
 import { useRun } from '../workbench/context';
 import { Choice, Row } from './rows';

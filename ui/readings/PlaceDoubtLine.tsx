@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import type { PlaceDoubt, PointReading } from '@/core/readings';
 import { tellDoubt } from '@/core/readings';
 import { readingWorker } from '@/engine/browser';
-import { readingCommands } from '@/store';
+import { readingCommands } from '@/core/commands';
 import { useBench, useRun } from '../workbench/context';
 import { requestFor } from '../workbench/use-picture';
 

@@ -2,7 +2,7 @@
 import { Circle, Layer, Line, Rect, RegularPolygon, Stage as KonvaStage } from 'react-konva';
 import type { Box, PointReading } from '@/core/readings';
 import { dataOf } from '@/core/readings';
-import { changePoint, pinPoint } from '@/store';
+import { changePoint, pinPoint } from '@/core/commands';
 import { Grip } from '../stage/handles/Grip';
 import { useDrag } from '../stage/handles/use-drag';
 import type { StagePlace } from '../stage/place';

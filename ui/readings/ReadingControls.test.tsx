@@ -5,7 +5,7 @@ import type { Flag, PointFrame } from '@/core/readings/point';
 import type { PlaneReading, PointReading } from '@/core/readings/types';
 import { newPlane, newPoint } from '@/core/readings/make';
 import type { ShotSession } from '@/store/shot-store';
-import { steadyPlate } from '@/store/readings';
+import { steadyPlate } from '@/core/commands/readings';
 import { Controls } from '../controls/Controls';
 import { laneOf, lastAlert, retype, shotOf, shotWith, showBench } from '../testing/bench';
 import { view } from '../workbench/state';

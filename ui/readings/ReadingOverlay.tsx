@@ -2,7 +2,7 @@
 import type { StagePlace } from '../stage/place';
 import { seenTap, useShot } from '../workbench/context';
 import { useOnStage } from '../stage/on-stage';
-import { movedSince } from '../workbench/moved';
+import { movedSince } from '../workbench/moved-since';
 import { useView, view } from '../workbench/state';
 import { viewOf } from './kinds';
 

@@ -4,7 +4,7 @@ import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { PointReading, Reading } from '@/core/readings';
 import { isPicture } from '@/core/document';
-import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane } from '@/store';
+import { boostLane, followReading, pinPicture, steadyPlate, unwrapPlane } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { useRun, useShot } from '../workbench/context';
 import { view } from '../workbench/state';

@@ -6,7 +6,7 @@ import { useRef, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import type { Reading } from '@/core/readings';
 import { formatReadings, formatTable, isTrack, overallConfidence, parseReadings } from '@/core/readings';
-import { addReadings, changeReading, removeReading } from '@/store';
+import { addReadings, changeReading, removeReading } from '@/core/commands';
 import { Renamable } from '../lanes/Renamable';
 import { CameraIn } from '../space/CameraIn';
 import { Thumbnail } from '../stage/Thumbnail';

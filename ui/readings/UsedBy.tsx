@@ -1,5 +1,5 @@
 'use client';
-import { usersOfReading } from '@/store';
+import { usersOfReading } from '@/core/commands';
 import { useShot } from '../workbench/context';
 import { view } from '../workbench/state';
 

@@ -6,7 +6,7 @@ import type { Anchor, Direction, PlaneFrame, PointFrame, Reading } from '@/core/
 import { isTrack, referenceFrame } from '@/core/readings';
 import type { PageSide, Seen } from '@/engine/browser';
 import { readingWorker } from '@/engine/browser';
-import { setFrames } from '@/store';
+import { setFrames } from '@/core/commands';
 import { startJob } from '../jobs/jobs';
 import { toast, toastError } from '../theme/toast';
 import type { Bench } from '../workbench/context';

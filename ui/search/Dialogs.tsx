@@ -8,7 +8,7 @@ import OutlinedInput from '@mui/material/OutlinedInput';
 import { useState } from 'react';
 import { LIMITS, paramsOf } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { ExportDialog } from '../export/ExportDialog';
 import { KeyScreenDialog } from '../keying/KeyScreenDialog';

@@ -3,7 +3,7 @@ import { newCamera, removeChosenTracks } from '../space/camera-jobs';
 import type { Shot, Step } from '@/core/document';
 import { findStep } from '@/core/document';
 import type { ShotSession } from '@/store';
-import { commands, countCrossings, interpolateFrame, keyFramesOf, shapesIn } from '@/store';
+import { commands, countCrossings, interpolateFrame, keyFramesOf, shapesIn } from '@/core/commands';
 import { newLessonIn } from '../learn/new-lesson';
 import { changeAndSolve, newLens } from '../lens/lens-jobs';
 import { viewOf } from '../readings/kinds';

@@ -2,7 +2,7 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { act, cleanup, fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { setKeys } from '@/store/commands';
+import { setKeys } from '@/core/commands/commands';
 import { laneOf, shotWith, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';
 import { ACTIONS, HELD, keyName } from './actions';

@@ -7,7 +7,7 @@ import { useState } from 'react';
 import { behindOf } from '@/core/document';
 import type { Around, Figures, Row, Triple } from '@/core/seating';
 import { ROWS, differenceOf, matchOf, rowOf } from '@/core/seating';
-import { matchNow, setMatch } from '@/store';
+import { matchNow, setMatch } from '@/core/assemblies';
 import { useJob } from '../jobs/jobs';
 import { toast } from '../theme/toast';
 import { tapName, useBench, useRun, useShot } from '../workbench/context';

@@ -2,7 +2,7 @@
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
 import type { Figure, Figures, Triple } from '@/core/seating/figures';
-import { addStep, setFeed, setParams } from '@/store/commands';
+import { addStep, setFeed, setParams } from '@/core/commands/commands';
 import { Controls } from '../controls/Controls';
 import { laneOf, showBench, shotWith, stepOf } from '../testing/bench';
 import { Playhead } from '../lanes/TimeStrip';

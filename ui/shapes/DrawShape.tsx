@@ -3,7 +3,7 @@ import type Konva from 'konva';
 import { useEffect, useRef, useState } from 'react';
 import { Circle, Layer, Line, Stage as KonvaStage } from 'react-konva';
 import { POINT_SIZE, boxPoints, ellipsePoints, freehandPoints } from '@/core/shape';
-import { addShapes } from '@/store';
+import { addShapes } from '@/core/commands';
 import type { Space } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';
 import { toast } from '../theme/toast';

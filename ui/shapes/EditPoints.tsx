@@ -2,7 +2,7 @@
 import type Konva from 'konva';
 import { Circle, Line, Rect, Text } from 'react-konva';
 import { POINT_SIZE, cubicAt, cubicsOf, movePoints, toggleSmooth, withPointOn } from '@/core/shape';
-import { changeSome } from '@/store';
+import { changeSome } from '@/core/commands';
 import { useDrag } from '../stage/handles/use-drag';
 import type { Space } from '../stage/handles/use-step-space';
 import { tokens } from '../theme/tokens';

@@ -21,7 +21,7 @@ import {
   withoutKeyAt,
   writeSvg,
 } from '@/core/shape';
-import { changeSome } from '@/store';
+import { changeSome } from '@/core/commands';
 import { NumberPair } from '../controls/NumberPair';
 import { saveBlob } from '../theme/save-blob';
 import { toast } from '../theme/toast';

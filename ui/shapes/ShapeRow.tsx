@@ -10,7 +10,7 @@ import IconButton from '@mui/material/IconButton';
 import { useState } from 'react';
 import type { Step } from '@/core/document';
 import type { Shape } from '@/core/shape';
-import { changeSome, moveShape } from '@/store';
+import { changeSome, moveShape } from '@/core/commands';
 import { Renamable } from '../lanes/Renamable';
 import { useRun } from '../workbench/context';
 import { MARKS, markOf, shaping } from './shaping';

@@ -5,7 +5,7 @@ import type { Step } from '@/core/document';
 import { messageOf } from '@/core/errors';
 import type { Shape } from '@/core/shape';
 import { openSvg } from '@/engine/browser';
-import { addShapes, shapesIn } from '@/store';
+import { addShapes, shapesIn } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { useRun } from '../workbench/context';
 import { view } from '../workbench/state';

@@ -2,7 +2,7 @@
 import '../testing/browser';
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
-import { changeLane } from '@/store/commands';
+import { changeLane } from '@/core/commands/commands';
 import { Controls } from '../controls/Controls';
 import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { view } from '../workbench/state';

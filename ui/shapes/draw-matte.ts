@@ -1,7 +1,8 @@
 import type { Shot, Tap } from '@/core/document';
 import { findStep } from '@/core/document';
-import type { Change, ShotSession } from '@/store';
-import { shapesLane } from '@/store';
+import type { ShotSession } from '@/store';
+import type { Change } from '@/core/commands';
+import { shapesLane } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { attempt } from '../workbench/attempt';
 import { view } from '../workbench/state';

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect } from 'react';
 import { movePoints, pointCount, toggleSmooth, withoutPoints } from '@/core/shape';
-import { addShapes, changeSome } from '@/store';
+import { addShapes, changeSome } from '@/core/commands';
 import { newGesture } from '../controls/NumberField';
 import { toast } from '../theme/toast';
 import { view } from '../workbench/state';

@@ -2,7 +2,7 @@ import { create } from 'zustand';
 import type { Step } from '@/core/document';
 import { applies } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { shapesParam } from '@/store';
+import { shapesParam } from '@/core/commands';
 import type { Keying, Shape } from '@/core/shape';
 import { view } from '../workbench/state';
 

@@ -6,7 +6,7 @@ import { Cancelled, messageOf } from '@/core/errors';
 import type { Shape } from '@/core/shape';
 import { DOUBTFUL, withSnapped } from '@/core/shape';
 import { readingWorker } from '@/engine/browser';
-import { changeSome } from '@/store';
+import { changeSome } from '@/core/commands';
 import { startJob, useJobs } from '../jobs/jobs';
 import { pixelsOf } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';

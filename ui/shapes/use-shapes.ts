@@ -3,7 +3,7 @@ import { useMemo } from 'react';
 import type { Zone } from '@/core/document';
 import type { Posed, Shape } from '@/core/shape';
 import { OUTLINE_SIZE, POINT_SIZE, flatten, pointsAt, withPointsAt } from '@/core/shape';
-import { changeSome, shapesIn } from '@/store';
+import { changeSome, shapesIn } from '@/core/commands';
 import type { Space } from '../stage/handles/use-step-space';
 import { useStepSpace } from '../stage/handles/use-step-space';
 import type { StagePlace } from '../stage/place';

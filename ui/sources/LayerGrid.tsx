@@ -13,7 +13,7 @@ import { LAYER_KINDS } from '@/core/layers';
 import type { RoledPass } from '@/core/passes';
 import { roledPasses } from '@/core/passes';
 import type { Statistics } from '@/core/statistics';
-import { commands, commandsFor, stepForPasses } from '@/store';
+import { commands, commandsFor, stepForPasses } from '@/core/commands';
 import { PassRole } from '../passes/PassRole';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';

@@ -9,7 +9,8 @@ import { SAID, attributeOf, gapsIn, isPicture, ownRateOf, spanOf, usedFrames, wh
 import { idLayers } from '@/core/formats';
 import { layersOf, splitChannel } from '@/core/picture';
 import { rangesText } from '@/engine';
-import { commands, sizeText } from '@/store';
+import { sizeText } from '@/store';
+import { commands } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { startJob, useJob } from '../jobs/jobs';

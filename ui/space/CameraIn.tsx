@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useState } from 'react';
 import { readCameraFile } from '@/core/space';
-import { addReadCamera } from '@/store';
+import { addReadCamera } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { toastError } from '../theme/toast';
 import { seenTap, useRun, useShot } from '../workbench/context';

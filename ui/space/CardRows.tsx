@@ -2,7 +2,7 @@
 import type { CameraReading } from '@/core/readings';
 import type { CameraView } from '@/core/space';
 import { seenFrom } from '@/core/space';
-import { space } from '@/store';
+import { space } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';

@@ -1,7 +1,7 @@
 'use client';
 import type { CameraReading } from '@/core/readings';
 import { MARKS, groupFigures, upright } from '@/core/space';
-import { space } from '@/store';
+import { space } from '@/core/commands';
 import { Renamable } from '../lanes/Renamable';
 import { Choice } from '../readings/rows';
 import { useRun } from '../workbench/context';

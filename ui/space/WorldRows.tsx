@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { CameraReading } from '@/core/readings';
 import type { CameraView, Placing } from '@/core/space';
 import { alongAxis, nudged, onGround, onLevelLines, onUprightLines, scaledTo, withOrigin } from '@/core/space';
-import { space } from '@/store';
+import { space } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { Row } from '../readings/rows';
 import { toastError } from '../theme/toast';

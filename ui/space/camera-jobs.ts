@@ -8,7 +8,7 @@ import { solveInputOf, suggestPrunes } from '@/core/space';
 import { straightLensAt } from '@/core/lens';
 import { STEPS } from '@/core/steps';
 import { readingWorker } from '@/engine/browser';
-import { space } from '@/store';
+import { space } from '@/core/commands';
 import { startJob, useJobs } from '../jobs/jobs';
 import { pixelsOf } from '../readings/measuring';
 import { toast, toastError } from '../theme/toast';

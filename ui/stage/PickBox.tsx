@@ -3,7 +3,7 @@ import { findStep } from '@/core/document';
 import { intersect, isEmpty, rect } from '@/core/geometry';
 import { COLOUR, formatRect } from '@/core/picture';
 import { sampleBox, samplesOf } from '@/core/keying';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';
 import type { Picking } from '../workbench/state';

@@ -2,8 +2,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
 import { RGBA } from '@/core/picture';
-import { addSource, changeLane } from '@/store/commands';
-import { stillSource } from '@/store/testing/sources';
+import { addSource, changeLane } from '@/core/commands/commands';
+import { stillSource } from '@/core/testing/sources';
 import { laneOf, shotOf, shotWith, showBench } from '../testing/bench';
 import { view } from '../workbench/state';
 import { PictureBar } from './PictureBar';

@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
-import { addNote, setKeys } from '@/store/commands';
+import { addNote, setKeys } from '@/core/commands/commands';
 import { Ruler, TimeStrip } from '../lanes/TimeStrip';
 import { laneOf, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
 import { useShotPart } from '../workbench/context';

@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useState } from 'react';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { useBench, useRun, useShot } from './context';
 import { useView, view } from './state';

@@ -1,4 +1,5 @@
-import type { Change, ShotSession } from '@/store';
+import type { ShotSession } from '@/store';
+import type { Change } from '@/core/commands';
 import { toastError } from '../theme/toast';
 
 /** Does something to the shot outside of a component; what is refused is told. Returns whether it was done. */

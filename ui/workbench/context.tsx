@@ -5,8 +5,9 @@ import type { Lane, Shot, Step, Tap } from '@/core/document';
 import { findStep } from '@/core/document';
 import { ShotError, messageOf } from '@/core/errors';
 import type { Viewer } from '@/engine/browser';
-import type { Change, ShotSession, ShotState } from '@/store';
-import { findZone } from '@/store';
+import type { ShotSession, ShotState } from '@/store';
+import type { Change } from '@/core/commands';
+import { findZone } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { useView } from './state';
 

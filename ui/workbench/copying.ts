@@ -1,7 +1,8 @@
 import type { Shot, Step } from '@/core/document';
 import { findStep, stepsOfZone } from '@/core/document';
-import type { Recipe, ShotSession } from '@/store';
-import { LANES, RECIPE, addRecipe, clipLane, findZone, parseCopied, pasteLanes, recipeOf } from '@/store';
+import type { ShotSession } from '@/store';
+import type { Recipe } from '@/core/commands';
+import { LANES, RECIPE, addRecipe, clipLane, findZone, parseCopied, pasteLanes, recipeOf } from '@/core/commands';
 import { toast, toastError } from '../theme/toast';
 import { view } from './state';
 

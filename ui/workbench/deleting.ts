@@ -1,6 +1,6 @@
 import { findStep } from '@/core/document';
 import type { ShotSession } from '@/store';
-import { commands, removeReading } from '@/store';
+import { commands, removeReading } from '@/core/commands';
 import { toast, toastError } from '../theme/toast';
 import { chosenSteps } from './copying';
 import type { Selection } from './state';

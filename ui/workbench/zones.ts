@@ -1,5 +1,5 @@
 import type { ShotSession } from '@/store';
-import { commands } from '@/store';
+import { commands } from '@/core/commands';
 import { toast } from '../theme/toast';
 import { attempt } from './attempt';
 import { chosenSteps } from './copying';

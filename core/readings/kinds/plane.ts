@@ -3,7 +3,7 @@ import { flag as bool, once, real, text } from '../../document/fields';
 import { PLANE_MODELS } from '../../geometry/fit';
 import type { PlaneReading } from '../types';
 import { ORDER, common, following, inOrder, numbers, polygons, seen, tap } from './fields';
-import { dataOf } from '../use';
+import { dataOf } from '../track-data';
 import type { ReadingKind } from './kind';
 import { decimal } from './kind';
 

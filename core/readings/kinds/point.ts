@@ -3,7 +3,7 @@ import { finite, once, real, text } from '../../document/fields';
 import { POINT_MODELS } from '../pattern';
 import type { PointReading } from '../types';
 import { ORDER, box, common, following, inOrder, numbers, seen } from './fields';
-import { dataOf } from '../use';
+import { dataOf } from '../track-data';
 import type { ReadingKind } from './kind';
 import { decimal } from './kind';
 

@@ -6,7 +6,7 @@ import { Packed, sampleThrough } from '../../filters/sample';
 import { area, isEmpty } from '../../geometry/rect';
 import { choice, integer, number, toggle } from '../../param';
 import { COLOUR, RGBA } from '../../picture';
-import type { ReadingData } from '../../readings/use';
+import type { ReadingData } from '../../readings/track-data';
 import { defineStep } from '../../step';
 import { MOST_FRAME } from '../time/frames';
 

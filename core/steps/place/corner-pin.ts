@@ -7,7 +7,7 @@ import { Mapping } from '../../geometry/mapping';
 import { choice, reading, toggle } from '../../param';
 import type { Format } from '../../picture';
 import { formatRect } from '../../picture';
-import type { ReadingData } from '../../readings/use';
+import type { ReadingData } from '../../readings/track-data';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';
 import type { Pins } from './corners';

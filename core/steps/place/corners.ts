@@ -4,7 +4,7 @@ import { homographyBetween } from '../../geometry/homography';
 import { Mapping } from '../../geometry/mapping';
 import { point, reading, toggle } from '../../param';
 import type { Format } from '../../picture';
-import type { ReadingData } from '../../readings/use';
+import type { ReadingData } from '../../readings/track-data';
 
 type Point = readonly [number, number];
 

@@ -5,7 +5,7 @@ import { choice, number } from '../../param';
 import type { Format } from '../../picture';
 import { steadied } from '../../readings/steady';
 import type { SteadySettings } from '../../readings/steady';
-import type { ReadingData } from '../../readings/use';
+import type { ReadingData } from '../../readings/track-data';
 import type { Mapping } from '../../geometry/mapping';
 import type { StepIo } from '../../step';
 import { defineStep } from '../../step';

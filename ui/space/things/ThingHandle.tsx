@@ -3,7 +3,7 @@ import { Arrow, Circle, Group, Layer, Line, Stage as KonvaStage, Text } from 're
 import type { Vec3 } from '@/core/geometry';
 import { backTo, pointA3, seenBy } from '@/core/render';
 import type { Thing } from '@/core/space';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { useDrag } from '../../stage/handles/use-drag';
 import type { StagePlace } from '../../stage/place';
 import { tokens } from '../../theme/tokens';

@@ -5,7 +5,7 @@ import type { Value } from '@/core/document';
 import type { Vec3 } from '@/core/geometry';
 import { backTo, seenBy } from '@/core/render';
 import type { CameraReading } from '@/core/readings';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { surfaceAt, surfaceChannelsOf, useSceneView } from '../../passes/surface';
 import { usePlanes } from '../../passes/pass-pixels';
 import { useInput } from '../../passes/use-input';

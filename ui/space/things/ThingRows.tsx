@@ -15,8 +15,8 @@ import { useState } from 'react';
 import type { ComponentType } from 'react';
 import type { Step } from '@/core/document';
 import type { Part } from '@/core/params';
-import type { ThingKind } from '@/store';
-import { THING_KINDS, addThing, renameThing } from '@/store';
+import type { ThingKind } from '@/core/commands';
+import { THING_KINDS, addThing, renameThing } from '@/core/commands';
 import { useRun, useShotPart } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 

@@ -1,6 +1,6 @@
 'use client';
 import type { CameraReading } from '@/core/readings';
-import { putThingsIn } from '@/store';
+import { putThingsIn } from '@/core/commands';
 import { useRun } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 

@@ -21,7 +21,7 @@ import type { Affine3 } from '@/core/render';
 import { inverseA3 } from '@/core/render';
 import type { CameraReading } from '@/core/readings';
 import type { Thing } from '@/core/space';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { newGesture } from '../../controls/NumberField';
 import { useRun, useShot } from '../../workbench/context';
 import { tokens } from '../../theme/tokens';

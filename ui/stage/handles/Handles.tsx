@@ -1,6 +1,6 @@
 'use client';
 import dynamic from 'next/dynamic';
-import { isFrozen } from '@/store';
+import { isFrozen } from '@/core/commands';
 import { FocusOverlay } from '../../passes/FocusOverlay';
 import { useView } from '../../workbench/state';
 import { useSelectedLimited } from '../../workbench/context';

@@ -2,7 +2,7 @@
 import type { Value, Zone } from '@/core/document';
 import { stepValues } from '@/core/document';
 import { STEPS } from '@/core/steps';
-import { setParams } from '@/store';
+import { setParams } from '@/core/commands';
 import { useRun, useSelectedLimited, useShot } from '../../workbench/context';
 import { useView } from '../../workbench/state';
 import type { StagePlace } from '../place';
