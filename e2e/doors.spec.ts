@@ -136,15 +136,18 @@ test('workers that do not load are given up after three tries, in words', async 
   expect(asked).toBe(before);
 });
 
-test('the graphics context goes away and comes back: the picture is there again', async ({ page, context }) => {
-  await newShot(page);
-  await bringIn(page, 'demo/media/sg010/harbour.png');
-  await drag(page, page.getByTestId('source harbour'), page.getByTestId('board'));
-  await settled(page);
-  const before = await shownAt(page, 480, 400);
-  const killer = await context.newPage();
-  await killer.goto('chrome://gpucrash').catch(() => undefined);
-  await killer.close();
-  await goTo(page, 1);
-  await expectShown(page, 480, 400, before as [number, number, number]);
+test.describe('a browser of its own', () => {
+  test.use({ own: true });
+  test('the graphics context goes away and comes back: the picture is there again', async ({ page, context }) => {
+    await newShot(page);
+    await bringIn(page, 'demo/media/sg010/harbour.png');
+    await drag(page, page.getByTestId('source harbour'), page.getByTestId('board'));
+    await settled(page);
+    const before = await shownAt(page, 480, 400);
+    const killer = await context.newPage();
+    await killer.goto('chrome://gpucrash').catch(() => undefined);
+    await killer.close();
+    await goTo(page, 1);
+    await expectShown(page, 480, 400, before as [number, number, number]);
+  });
 });

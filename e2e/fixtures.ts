@@ -2,10 +2,14 @@ import { cp, link, mkdir, mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { expect, test as base } from '@playwright/test';
+import type { BrowserContext, BrowserContextOptions, BrowserType, LaunchOptions } from '@playwright/test';
 
 export { expect };
 
 const folder = (name: string): Promise<string> => mkdtemp(join(tmpdir(), `ostracon-${name}-`));
+
+/** A page of the application's origin on which nothing of it runs. */
+const STILL_PAGE = '/offline.js';
 
 /** Media lie in files that are written once: those are linked, all else of a browser's storage is copied. */
 async function copyProfile(from: string, to: string): Promise<void> {
@@ -22,18 +26,116 @@ async function copyProfile(from: string, to: string): Promise<void> {
 }
 
 /**
- * Each test has a browser of its own whose storage holds the demo film already, a copy of one that was brought in once: bringing
- * it in takes longer than most tests. With `visited: false` it is a first visit.
+ * Runs in the browser: puts its storage back to what it was when this was called with `keep`. False where media are missing, which
+ * are not kept a second time.
  */
-export const test = base.extend<{ visited: boolean }, { profile: string }>({
+async function putBack(keep: boolean): Promise<boolean> {
+  const done = <T>(request: IDBRequest<T>): Promise<T> =>
+    new Promise((resolve, reject) => {
+      request.onsuccess = () => resolve(request.result);
+      request.onerror = () => reject(request.error!);
+    });
+  const all = (store: IDBObjectStore): Promise<[IDBValidKey[], unknown[]]> => Promise.all([done(store.getAllKeys()), done(store.getAll())]);
+  const [shots, media] = await Promise.all(['ostracon', 'ostracon-media'].map((name) => done(indexedDB.open(name))));
+  const opening = indexedDB.open('kept');
+  opening.onupgradeneeded = () => opening.result.createObjectStore('kept');
+  const kept = await done(opening);
+  try {
+    const names = [...shots!.objectStoreNames];
+    const mediaKeys = await done(media!.transaction('media').objectStore('media').getAllKeys());
+    if (keep) {
+      const rows = await Promise.all(names.map(async (name) => [name, await all(shots!.transaction(name).objectStore(name))] as const));
+      await done(kept.transaction('kept', 'readwrite').objectStore('kept').put({ rows, mediaKeys }, 'all'));
+      return true;
+    }
+    const before = (await done(kept.transaction('kept').objectStore('kept').get('all'))) as {
+      rows: [string, [IDBValidKey[], unknown[]]][];
+      mediaKeys: string[];
+    };
+    const writing = shots!.transaction(names, 'readwrite');
+    await Promise.all(
+      before.rows.flatMap(([name, [, values]]) => {
+        const store = writing.objectStore(name);
+        return [done(store.clear()), ...values.map((v) => done(store.put(v)))];
+      }),
+    );
+    const files = media!.transaction(['media', 'proxies'], 'readwrite');
+    await Promise.all([
+      ...mediaKeys.filter((k) => !before.mediaKeys.includes(String(k))).map((k) => done(files.objectStore('media').delete(k))),
+      done(files.objectStore('proxies').clear()),
+    ]);
+    localStorage.clear();
+    sessionStorage.clear();
+    const root = await navigator.storage.getDirectory();
+    for await (const name of (root as unknown as { keys(): AsyncIterable<string> }).keys())
+      await root.removeEntry(name, { recursive: true });
+    return before.mediaKeys.every((k) => mediaKeys.includes(k));
+  } finally {
+    for (const d of [shots, media, kept]) d!.close();
+  }
+}
+
+async function inStorage(context: BrowserContext, keep: boolean): Promise<boolean> {
+  const page = await context.newPage();
+  try {
+    await page.goto(STILL_PAGE);
+    return await page.evaluate(putBack, keep);
+  } finally {
+    await page.close();
+  }
+}
+
+/** A browser that one test after the other works in, its storage put back between them. */
+class SharedBrowser {
+  private context: BrowserContext | null = null;
+  private dir = '';
+
+  constructor(private readonly start: (dir: string) => Promise<BrowserContext>) {}
+
+  async take(profile: string): Promise<BrowserContext> {
+    if (this.context && !(await inStorage(this.context, false).catch(() => false))) await this.end();
+    if (!this.context) {
+      this.dir = await folder('shared');
+      await copyProfile(profile, this.dir);
+      this.context = await this.start(this.dir);
+      await inStorage(this.context, true);
+    }
+    return this.context;
+  }
+
+  /** Closes what a test has opened. */
+  async leave(): Promise<void> {
+    const [, ...opened] = this.context?.pages() ?? [];
+    for (const page of opened) await page.close();
+  }
+
+  async end(): Promise<void> {
+    await this.context?.close();
+    this.context = null;
+    if (this.dir) await rm(this.dir, { recursive: true, force: true });
+  }
+}
+
+type Used = LaunchOptions & BrowserContextOptions;
+
+const launch = (chromium: BrowserType, dir: string, { launchOptions, ...options }: Used & { launchOptions?: LaunchOptions }) =>
+  chromium.launchPersistentContext(dir, { ...launchOptions, ...options });
+
+/**
+ * Each test has a browser whose storage holds the demo film already and nothing else: bringing the film in takes longer than most
+ * tests, and so does starting a browser. With `visited: false` it is a first visit; a test that ends its browser, or needs other
+ * settings, has one of its `own`.
+ */
+export const test = base.extend<{ visited: boolean; own: boolean }, { profile: string; shared: SharedBrowser }>({
   visited: [true, { option: true }],
+  own: [false, { option: true }],
 
   profile: [
     async ({ playwright }, use, worker) => {
       const dir = await folder('profile');
       const { launchOptions, baseURL } = worker.project.use;
-      const context = await playwright.chromium.launchPersistentContext(dir, {
-        ...launchOptions,
+      const context = await launch(playwright.chromium, dir, {
+        ...(launchOptions && { launchOptions }),
         ...(baseURL && { baseURL }),
         serviceWorkers: 'block',
       });
@@ -48,11 +150,40 @@ export const test = base.extend<{ visited: boolean }, { profile: string }>({
     { scope: 'worker', timeout: 180_000 },
   ],
 
-  context: async ({ playwright, profile, visited, launchOptions, baseURL, viewport, acceptDownloads, serviceWorkers }, use) => {
+  shared: [
+    async ({ playwright }, use, worker) => {
+      const { launchOptions, baseURL, viewport, acceptDownloads } = worker.project.use;
+      const shared = new SharedBrowser((dir) =>
+        launch(playwright.chromium, dir, {
+          ...(launchOptions && { launchOptions }),
+          ...(baseURL && { baseURL }),
+          ...(viewport && { viewport }),
+          ...(acceptDownloads !== undefined && { acceptDownloads }),
+          serviceWorkers: 'block',
+        }),
+      );
+      await use(shared);
+      await shared.end();
+    },
+    { scope: 'worker' },
+  ],
+
+  context: async (
+    { playwright, profile, shared, visited, own, launchOptions, baseURL, viewport, acceptDownloads, serviceWorkers },
+    use,
+    info,
+  ) => {
+    if (visited && !own) {
+      await use(await shared.take(profile));
+      await shared.leave();
+      // What a failed test leaves behind is nobody's trouble but its own.
+      if (info.status !== info.expectedStatus) await shared.end();
+      return;
+    }
     const dir = await folder('test');
     if (visited) await copyProfile(profile, dir);
-    const context = await playwright.chromium.launchPersistentContext(dir, {
-      ...launchOptions,
+    const context = await launch(playwright.chromium, dir, {
+      launchOptions,
       ...(baseURL && { baseURL }),
       viewport,
       acceptDownloads,

@@ -174,7 +174,7 @@ test('what was shown a second before the page was killed is there', async ({ pag
 });
 
 test.describe('without a network', () => {
-  test.use({ serviceWorkers: 'allow' });
+  test.use({ own: true, serviceWorkers: 'allow' });
   test('the application opens again, with the shot as it was left, and can be worked with', async ({ page, context }) => {
     await openLibrary(page);
     await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
