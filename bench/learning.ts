@@ -13,6 +13,7 @@ import { nodeKernels } from '@/engine/node/host';
 import { learningKernels, trainInNode } from '@/engine/node/training';
 import { makeKernels } from '@/engine/wasm';
 import type { Kernels } from '@/kernels';
+import { otherNet } from './learning-tfjs';
 import { ms, table, timeOf, times } from './timing';
 
 const [W, H] = [960, 540];
@@ -108,6 +109,14 @@ export async function benchLearning(root: string, entry: URL): Promise<string> {
     return time;
   };
   const [hdPlain, hdFused] = [apply(plain), apply(relaxed)];
+  const other = await otherNet();
+  const otherLayer = other.layer(32, 32, 64, 24);
+  const [otherForward, otherBack] = [timeOf(otherLayer.forward), timeOf(otherLayer.back)];
+  const forward = (k: Kernels): number => {
+    const t = new TrainingNet(k, k.copy(firstWeights(guessOf('matte'), 1)), 1, CROP);
+    return timeOf(() => t.forward());
+  };
+  const [otherCrop, otherHd] = [timeOf(other.net(CROP, CROP)), timeOf(other.net(1920, 1088), 3)];
   const gigaflops = (t: number): string => `${(flops / t / 1e6).toFixed(1)} GFLOP/s`;
   return table(
     ['Learning', 'figure', 'beside'],
@@ -115,6 +124,13 @@ export async function benchLearning(root: string, entry: URL): Promise<string> {
       ['a 3×3 layer, 64 to 24 channels, 32×32', `${ms(a)} ms, ${gigaflops(a)}`, `loops in JavaScript ${ms(loops)} ms: ${times(loops / a)}`],
       ['the same, multiply and add fused (relaxed SIMD)', `${ms(b)} ms, ${gigaflops(b)}`, `${times(a / b)} the plain one`],
       ['the net forward and back over a crop of 128²', `${ms(net(plain))} ms plain`, `${ms(net(relaxed))} ms fused`],
+      [
+        'the layer again, tfjs (WASM, SIMD, one thread)',
+        `${ms(otherForward)} ms, its input’s slope ${ms(otherBack)} ms`,
+        `${times(otherForward / a)} ours; its weights’ slope it has not`,
+      ],
+      ['the net forward alone over a crop of 128²', `${ms(forward(plain))} ms plain`, `tfjs ${ms(otherCrop)} ms`],
+      ['the net over an HD frame, tfjs', `${ms(otherHd)} ms`, `${times(otherHd / hdPlain)} ours, plain`],
       ['a crop drawn and varied', `${ms(crop)} ms`, ''],
       ['a step of four crops, one core', `${ms(alone)} ms plain`, `${ms(fused)} ms fused: ${times(alone / fused)}`],
       ['steps a second, fused', `${one.toFixed(1)} with one worker`, `${two.toFixed(1)} with two: ${times(two / one)}`],

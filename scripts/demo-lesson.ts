@@ -14,7 +14,6 @@ import { film, lane, step } from './demo-parts';
 
 type Write = (name: string, shot: object) => string;
 const STEPS = 6000;
-const LESSON = '../media/sg010-coat/coat.lesson';
 
 /** A keeper in a coat of the screen's own hue: four frames are drawn, the others learnt, the hair keyed. */
 export async function coat(write: Write): Promise<void> {
@@ -44,23 +43,18 @@ export async function coat(write: Write): Promise<void> {
     range: { first: 1, last: 48 },
   };
   const made: { reading?: string; step?: string } = {};
-  const went = process.argv[3] === 'keep' ? kept() : null;
+  const went = keptOf('sg010-coat');
   const opened = await openShotFile(write('sg010-coat', start));
   let shot: Shot = produce(opened.shot, (s) => {
     addLesson({ lane: 'coat', after: '' }, 18, 'matte', made)(s);
     for (const frame of DRAWN) addExample(made.reading!, frame, { lane: 'drawn' })(s);
     s.readings.find((r) => r.id === made.reading)!.name = 'Coat';
   });
-  const { steps, seconds, losses } = went ?? (await taught(shot, opened.files));
+  const learnt = went ?? (await taught(shot, opened.files, FILE, STEPS));
   const screen = [0.047, 0.256, 0.075] as const;
   shot = produce(shot, (s) => {
     const r = s.readings[0] as LessonReading;
-    Object.assign(r, {
-      weights: { hash: '0'.repeat(64), name: 'coat.lesson', path: LESSON },
-      steps,
-      seconds: Math.round(seconds),
-      losses,
-    });
+    Object.assign(r, asLearnt(FILE, learnt));
     applyLesson(r.id, made)(s);
     finishMatte(made.step!, screen)(s);
   });
@@ -75,36 +69,43 @@ export async function coat(write: Write): Promise<void> {
   write('sg010-coat', JSON.parse(text) as object);
 }
 
-const FILE = 'demo/media/sg010-coat/coat.lesson';
+const FILE = 'sg010-coat/coat.lesson';
 const inRoot = (path: string): string => join(process.env.OSTRACON_ROOT ?? '.', path);
-type Went = Pick<LessonReading, 'steps' | 'seconds' | 'losses'>;
+export type Went = Pick<LessonReading, 'steps' | 'seconds' | 'losses'>;
 
-/** What was learnt before stays: only what is done with it is made again. */
-function kept(): Went {
-  const shot = JSON.parse(readFileSync(inRoot('demo/shots/sg010-coat.json'), 'utf8')) as Shot;
-  const { steps, seconds, losses } = shot.readings[0] as LessonReading;
+/** With `keep`, what was learnt before stays: only what is done with it is made again. */
+export function keptOf(name: string): Went | null {
+  if (process.argv[3] !== 'keep') return null;
+  const shot = JSON.parse(readFileSync(inRoot(`demo/shots/${name}.json`), 'utf8')) as Shot;
+  const { steps, seconds, losses } = shot.readings.find((r) => r.kind === 'lesson') as LessonReading;
   return { steps, seconds, losses };
 }
 
-/** Trains the lesson and writes what it has learnt, as far as it is needed to be applied. */
-async function taught(shot: Shot, files: Map<string, string>): Promise<Went> {
+/** What a shot file says of a lesson that lies among the demo's media. */
+export const asLearnt = (file: string, went: Went): Partial<LessonReading> => ({
+  ...went,
+  weights: { hash: '0'.repeat(64), name: file.split('/').at(-1)!, path: `../media/${file}` },
+});
+
+/** Trains the only lesson of a shot and writes what it has learnt, as far as it is needed to be applied. */
+export async function taught(shot: Shot, files: Map<string, string>, file: string, most: number): Promise<Went> {
   const host = await nodeHost(files);
-  const { input } = await lessonInput(shot.readings[0] as LessonReading, async (tap, frame) =>
+  const lesson = shot.readings.find((r) => r.kind === 'lesson') as LessonReading;
+  const { input } = await lessonInput(lesson, async (tap, frame) =>
     shownOf(await host.render(shot, { tap, frame, scale: 1, channels: RGBA })),
   );
-  const look = lookOf(input.examples, 'matte');
   let told = 0;
   const { session, stop } = await trainInNode(
-    { ...input, look, seed: 1 },
-    (r) => r.step >= STEPS,
+    { ...input, look: lookOf(input.examples, lesson.teaches), seed: 1 },
+    (r) => r.step >= most,
     (r) => {
       if (r.step - told < 500) return;
       told = r.step;
       process.stdout.write(`step ${r.step}, loss ${r.loss.toPrecision(3)}\n`);
     },
   );
-  const { step, losses, seconds } = session.report();
-  writeFileSync(inRoot(FILE), session.file('Coat', true));
+  const { step: steps, losses, seconds } = session.report();
+  writeFileSync(inRoot(`demo/media/${file}`), session.file(lesson.name, true));
   await stop();
-  return { steps: step, seconds: Math.round(seconds), losses };
+  return { steps, seconds: Math.round(seconds), losses };
 }

@@ -13,6 +13,8 @@ import { chart, slipway } from './demo-lens';
 import { diver } from './demo-diver';
 import { coat } from './demo-lesson';
 import { mooring, table } from './demo-readings';
+import { marksTaught, wallTaught } from './demo-taught';
+import type { Written } from './demo-parts';
 import { wall } from './demo-wall';
 
 const root = process.env.OSTRACON_ROOT ?? '.';
@@ -124,13 +126,17 @@ const write = (name: string, shot: object): string => {
   writeFileSync(fileOf(name), `${text}\n`);
   return fileOf(name);
 };
+/** The sources of a demo shot as its file names them. */
+const sourcesOf = (name: string): Written['sources'] => (JSON.parse(readFileSync(fileOf(name), 'utf8')) as Written).sources;
 /** Those that are asked for by name, or all. */
 const SHOTS: Record<string, () => unknown> = {
   'sg010-regions': () => write('sg010-regions', keeperByRegions()),
   'sg010-coat': () => coat(write),
   sg020: () => table(write),
+  'sg020-taught': () => marksTaught(write, sourcesOf('sg020')),
   sg030: () => diver(write),
   sg040: () => wall(write),
+  'sg040-taught': () => wallTaught(write, sourcesOf('sg040')),
   sg050: () => slipway(write),
   sg060: () => mooring(write),
   sg070: () => chart(write),

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Kernels } from '@/kernels';
 import type { Rect } from '../geometry/rect';
 import type { Tile } from '../picture';
@@ -11,6 +12,9 @@ export interface CacheFigures {
   budget: number;
 }
 
+/** More than memory holds of the smallest. */
+const MOST_TILES = 100_000;
+
 const contains = (a: Rect, b: Rect): boolean => a.x0 <= b.x0 && a.y0 <= b.y0 && a.x1 >= b.x1 && a.y1 >= b.y1;
 
 /**
@@ -18,7 +22,8 @@ const contains = (a: Rect, b: Rect): boolean => a.x0 <= b.x0 && a.y0 <= b.y0 && 
  * a still that is scaled is scaled once, and an undone change finds its results again.
  */
 export class ResultCache {
-  private readonly tiles = new Map<string, Tile>();
+  /** Its own bound is the number of bytes; the order alone is asked of it. */
+  private readonly tiles = new LRUCache<string, Tile>({ max: MOST_TILES, dispose: (tile) => this.gone(tile) });
   readonly figures: CacheFigures;
 
   constructor(
@@ -30,7 +35,7 @@ export class ResultCache {
 
   /** The kept result of a node, where it covers the region and the channels that are wanted of it. */
   find(node: PlanNode): Tile | undefined {
-    const tile = this.tiles.get(node.key);
+    const tile = this.tiles.peek(node.key);
     // A source is kept whole, and ends where its data does.
     const covers =
       tile && (node.kind === 'source' || contains(tile.region, node.region)) && [...node.channels].every((c) => tile.planes[c]);
@@ -39,8 +44,7 @@ export class ResultCache {
       return undefined;
     }
     this.figures.hits++;
-    this.tiles.delete(node.key);
-    this.tiles.set(node.key, tile);
+    this.tiles.get(node.key);
     return tile;
   }
 
@@ -48,27 +52,20 @@ export class ResultCache {
   keep(node: PlanNode, tile: Tile): void {
     const bytes = bytesOf(tile);
     if (bytes > this.figures.budget) return;
-    this.drop(node.key);
     Object.values(tile.planes).forEach((p) => this.kernels.share(p));
-    this.tiles.set(node.key, tile);
     this.figures.bytes += bytes;
+    this.tiles.set(node.key, tile);
     this.shrink(this.figures.budget);
   }
 
   /** Drops what was not used for longest; false where nothing is kept. */
   dropOldest(): boolean {
-    const [oldest] = this.tiles.keys();
-    if (oldest === undefined) return false;
-    this.drop(oldest);
-    return true;
+    return this.tiles.pop() !== undefined;
   }
 
   /** Drops what was not used for longest until the rest fits. */
   shrink(budget: number): void {
-    for (const key of this.tiles.keys()) {
-      if (this.figures.bytes <= budget) return;
-      this.drop(key);
-    }
+    while (this.figures.bytes > budget && this.dropOldest());
   }
 
   set budget(bytes: number) {
@@ -76,10 +73,7 @@ export class ResultCache {
     this.shrink(bytes);
   }
 
-  private drop(key: string): void {
-    const tile = this.tiles.get(key);
-    if (!tile) return;
-    this.tiles.delete(key);
+  private gone(tile: Tile): void {
     this.figures.bytes -= bytesOf(tile);
     Object.values(tile.planes).forEach((p) => this.kernels.give(p));
   }

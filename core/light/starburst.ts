@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Aperture } from '../filters/aperture';
 import { spansOf } from '../filters/aperture';
 import { powerSpectrum } from './fft';
@@ -6,7 +7,7 @@ const SIDE = 256;
 /** Of the aperture in the square, px: small, so that its pattern is wide. */
 const RADIUS = 28;
 /** Patterns that were worked out, by their aperture. */
-const kept = new Map<string, Float32Array>();
+const kept = new LRUCache<string, Float32Array>({ max: 16 });
 
 /**
  * What an aperture makes of a point of light far away: the square of its Fourier transform (Fraunhofer), as a square whose middle is the point, its greatest value 1.
@@ -26,7 +27,6 @@ export function starburst(aperture: Aperture): { pattern: Float32Array; side: nu
     const power = powerSpectrum(square, SIDE);
     const most = power[(SIDE / 2) * SIDE + SIDE / 2]!;
     pattern = Float32Array.from(power, (v) => v / most);
-    if (kept.size >= 16) kept.delete(kept.keys().next().value!);
     kept.set(key, pattern);
   }
   return { pattern, side: SIDE };

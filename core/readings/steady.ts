@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { IDENTITY_H, invert, multiply } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';
 import { applyHomography } from '../geometry/homography';
@@ -89,18 +90,17 @@ export const scaledAround = (s: number, { width, height }: Size): Homography => 
 ];
 
 /** Of a reading by what else it comes from: the least scale of each of its frames, worked out once. */
-const known = new WeakMap<ReadingData, Map<string, number[]>>();
+const known = new WeakMap<ReadingData, LRUCache<string, number[]>>();
 
 function leastScales(first: ReadingData, second: ReadingData | null, s: SteadySettings, size: Size): number[] {
   const key = JSON.stringify([second, s.mode, s.window, s.parts, size.width, size.height]);
   let lists = known.get(first);
-  if (!lists) known.set(first, (lists = new Map()));
+  // A slider makes many settings; only the last few are asked for again.
+  if (!lists) known.set(first, (lists = new LRUCache({ max: 4 })));
   let list = lists.get(key);
   if (!list) {
     const { first: a, last: b } = first.range;
     list = Array.from({ length: b - a + 1 }, (_, i) => leastScale(steadyMap(first, second, a + i, s), size));
-    // A slider makes many settings; only the last few are asked for again.
-    if (lists.size >= 4) lists.delete(lists.keys().next().value!);
     lists.set(key, list);
   }
   return list;

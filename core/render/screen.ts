@@ -34,6 +34,8 @@ export interface Drawn {
   readonly catcher?: Catcher;
   /** Throws shadows. */
   readonly casts?: boolean;
+  /** Throws them in the place of its mesh: what of that is there; null where that is nothing. */
+  readonly caster?: Mesh | null;
   /** Of its whole coverage. */
   readonly opacity?: number;
   readonly projection?: Projected;

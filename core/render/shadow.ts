@@ -86,7 +86,7 @@ export class ShadowMap implements Shadow {
 
   /** Of a sun: over all that throws shadows. */
   static ofSun(kernels: Kernels, drawn: readonly Drawn[], towards: Vec3, size: number, angle: number): ShadowMap | null {
-    const casting = drawn.filter((d) => d.casts);
+    const casting = castersOf(drawn);
     const ahead = unit3([-towards[0], -towards[1], -towards[2]]);
     const right = unit3(cross3(ahead, Math.abs(ahead[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0]));
     const down = cross3(ahead, right);
@@ -119,7 +119,7 @@ export class ShadowMap implements Shadow {
     size: number,
     radius: number,
   ): ShadowMap | null {
-    const casting = drawn.filter((d) => d.casts);
+    const casting = castersOf(drawn);
     if (casting.length === 0) return null;
     const ahead = unit3(towards);
     const right = unit3(cross3(ahead, Math.abs(ahead[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0]));
@@ -221,6 +221,10 @@ export class ShadowMap implements Shadow {
     return this.open(px, py, pz, away * nx, away * ny, away * nz);
   }
 }
+
+/** What throws shadows, as it does. */
+const castersOf = (drawn: readonly Drawn[]): Drawn[] =>
+  drawn.flatMap((d) => (!d.casts || d.caster === null ? [] : d.caster ? [{ ...d, mesh: d.caster }] : [d]));
 
 interface Cells {
   readonly nearest: Float32Array;

@@ -1,4 +1,5 @@
 import { expose, transfer } from 'comlink';
+import { LRUCache } from 'lru-cache';
 import type { Source } from '@/core/document';
 import { mediaOf } from '@/core/document';
 import { ShotError } from '@/core/errors';
@@ -21,23 +22,24 @@ import { blobOf, mediaDb, sha256OfFile } from './media-db';
 import type { Outcome, WorkerFigures } from './protocol';
 import { STATUS, answer, beat, enter } from './protocol';
 
-/** Movies that stay open, the one used longest ago first. */
-const movies = new Map<string, Promise<Movie>>();
-const MOST_MOVIES = 3;
+/** Movies that stay open. */
+const movies = new LRUCache<string, Promise<Movie>>({
+  max: 3,
+  dispose: (movie) =>
+    void movie.then(
+      (m) => m.close(),
+      () => undefined,
+    ),
+});
 
 function movieOf(source: Source, alive: () => void): Promise<Movie> {
   const media = mediaOf(source, 1);
   if (!media) throw new ShotError(`"${source.name}" has no file`, { source: source.id });
   const known = movies.get(media.hash);
-  const movie = known ?? blobOf(media.hash, media.name).then((blob) => Movie.open(blob, media.name, alive));
-  movies.delete(media.hash);
+  if (known) return known;
+  const movie = blobOf(media.hash, media.name).then((blob) => Movie.open(blob, media.name, alive));
   movies.set(media.hash, movie);
   movie.catch(() => movies.delete(media.hash));
-  if (movies.size > MOST_MOVIES) {
-    const [oldest, old] = movies.entries().next().value!;
-    movies.delete(oldest);
-    void old.then((m) => m.close());
-  }
   return movie;
 }
 

@@ -1,4 +1,5 @@
 'use client';
+import { LRUCache } from 'lru-cache';
 import type { Shot, Source, Tap } from '@/core/document';
 import { findStep } from '@/core/document';
 import { makePlan } from '@/core/evaluate';
@@ -53,8 +54,7 @@ export interface Input {
 }
 
 /** Those that were given out, by what they stand for: as long as the input is the same, so is what is told of it, and nothing is drawn again. */
-const inputs = new Map<string, Input>();
-const KEPT = 64;
+const inputs = new LRUCache<string, Input>({ max: 64 });
 
 function inputOf(shot: Shot, step: string, frame: number): Input {
   const tap = inputTap(shot, step);
@@ -63,7 +63,6 @@ function inputOf(shot: Shot, step: string, frame: number): Input {
   let input = inputs.get(id);
   if (!input) {
     input = { tap, info: point?.info ?? null, key: point?.key ?? '' };
-    if (inputs.size >= KEPT) inputs.delete(inputs.keys().next().value!);
     inputs.set(id, input);
   }
   return input;

@@ -4,7 +4,8 @@ import { scale3, unit3 } from '../../geometry/vec3';
 import type { Affine3 } from '../../render/affine';
 import { inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from '../../render/affine';
 import { Environment } from '../../render/environment';
-import type { Material } from '../../render/mesh';
+import { cutOut } from '../../render/cut-out';
+import type { Material, Mesh } from '../../render/mesh';
 import { PLAIN } from '../../render/mesh';
 import type { Model } from '../../render/model';
 import { nodesAt } from '../../render/model';
@@ -13,6 +14,7 @@ import { NEAR } from '../../render/screen';
 import type { Light } from '../../render/shader';
 import type { Shadow } from '../../render/shadow';
 import { ShadowCube, ShadowMap } from '../../render/shadow';
+import type { Lift } from '../../render/shapes';
 import { ballMesh, boxMesh, cardMesh } from '../../render/shapes';
 import type { Texture } from '../../render/texture';
 import type { Thing } from './params';
@@ -185,7 +187,7 @@ function card(
   view: View,
   by: Surroundings,
   built: Built,
-  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix'>) => void,
+  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix' | 'caster'>) => void,
   { id, toNext }: Pick<Drawn, 'id' | 'toNext'>,
 ): void {
   const aspect = by.aspect(thing.id) ?? by.width / by.height;
@@ -216,11 +218,25 @@ function card(
         return thing.lift * texel[0]!;
       }
     : undefined;
+  const material = surface(thing, by);
   add({
     mesh: columns * rows === 1 ? cardMesh(aspect, 1, 1, 1) : cardMesh(aspect, 1, columns, rows, thing.bend, up),
-    material: surface(thing, by),
+    material,
     matrix: place,
+    // A picture with an outline throws that, not the card's.
+    ...(thing.casts && material.baseMap && { caster: outlineOf(material.baseMap, thing, aspect, up) }),
   });
+}
+
+/** By picture: the same for all moments and lights. */
+const outlines = new WeakMap<Texture, { key: string; mesh: Mesh | null }>();
+function outlineOf(picture: Texture, { bend, lift }: Thing, aspect: number, up: Lift | undefined): Mesh | null {
+  const key = JSON.stringify([bend, lift, aspect]);
+  const had = outlines.get(picture);
+  if (had?.key === key && !up) return had.mesh;
+  const mesh = cutOut(picture, aspect, bend, up);
+  outlines.set(picture, { key, mesh });
+  return mesh;
 }
 
 function lights(things: readonly Thing[], view: View, by: Surroundings, built: Built & { environment: Environment | null }): void {
@@ -259,7 +275,8 @@ function once<T>(known: Map<string, T>, key: string, make: () => T): T {
 }
 
 /** Stands for what is drawn and where. */
-const placesOf = (drawn: readonly Drawn[]): string => drawn.map((d) => `${d.id} ${d.mesh.indices.length} ${d.matrix.join(' ')}`).join('|');
+const placesOf = (drawn: readonly Drawn[]): string =>
+  drawn.map((d) => `${d.id} ${(d.caster ?? d.mesh).indices.length} ${d.matrix.join(' ')}`).join('|');
 
 /** By picture, the last one: blurring it for roughness takes longer than a look at the scene. */
 const around = new WeakMap<Texture, { key: string; made: Environment }>();

@@ -66,7 +66,10 @@ export const thingParams = {
   lit: toggle('Lit', false, { when: { what: SURFACES }, help: 'Lights fall on it; else it shows its picture as it is.' }),
   rough: number('Roughness', 0.6, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
   metal: number('Metal', 0, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
-  casts: toggle('Throws shadows', true, { when: { what: SOLID } }),
+  casts: toggle('Throws shadows', true, {
+    when: { what: SOLID },
+    help: 'A card throws the outline of its picture, where that covers half or more.',
+  }),
   holds: toggle('Hold-out', false, {
     when: { what: SOLID },
     help: 'Hides what is behind it and is not seen itself: a stand-in for what the plate shows.',

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { ColourModel, opponent } from '../../keying/colour-model';
 import type { Point } from '../../keying/colour-model';
 import type { ColourSample } from '../../keying/samples';
@@ -25,8 +26,7 @@ function pointsOf(list: readonly ColourSample[], of: ColourSample['of']): Point[
 }
 
 /** By the samples: how much likelier each colour is subject than screen, as a logarithm, over a grid in stops. */
-const tables = new Map<string, Float32Array>();
-const KEPT = 8;
+const tables = new LRUCache<string, Float32Array>({ max: 8 });
 
 function tableOf(list: readonly ColourSample[]): Float32Array {
   // By contents: what comes from another worker is another list each time.
@@ -46,7 +46,6 @@ function tableOf(list: readonly ColourSample[]): Float32Array {
       }
     }
   }
-  if (tables.size >= KEPT) tables.delete(tables.keys().next().value!);
   tables.set(text, table);
   return table;
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Plane } from '@/kernels';
 import { tapsOf } from '../../filters/resample';
 import { mapRegion, sampleThrough } from '../../filters/sample';
@@ -14,7 +15,7 @@ const MOST_PACKED = 3;
 
 /** The pictures of a scene's flat cards, packed once, for all cards and moments that show them, and laid where they are seen. */
 export class CardPictures {
-  private readonly known = new Map<string, Sizes>();
+  private readonly known = new LRUCache<string, Sizes>({ max: MOST_PACKED, dispose: (sizes) => sizes.give() });
 
   constructor(
     private readonly ctx: RenderContext<SceneParams>,
@@ -25,17 +26,11 @@ export class CardPictures {
   of(input: string, frame: number, key: string): Sizes | null {
     const { ctx, known } = this;
     const had = known.get(key);
-    if (had) {
-      known.delete(key);
-      known.set(key, had);
-      return had;
-    }
+    if (had) return had;
     const whole = packedOf(ctx.kernels, { info: ctx.info(input, frame)!, tile: ctx.tile(input, frame)! });
     if (!whole) return null;
     const made = new Sizes(whole);
     known.set(key, made);
-    const [oldest] = known.keys();
-    if (known.size > MOST_PACKED) this.giveOne(oldest!);
     return made;
   }
 
@@ -55,11 +50,6 @@ export class CardPictures {
   }
 
   give(): void {
-    for (const key of [...this.known.keys()]) this.giveOne(key);
-  }
-
-  private giveOne(key: string): void {
-    this.known.get(key)!.give();
-    this.known.delete(key);
+    this.known.clear();
   }
 }

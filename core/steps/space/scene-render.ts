@@ -5,13 +5,13 @@ import type { Homography } from '../../geometry/homography';
 import type { Rect } from '../../geometry/rect';
 import { area, intersect, isEmpty, rect, width } from '../../geometry/rect';
 import type { Vec3 } from '../../geometry/vec3';
-import { unit3 } from '../../geometry/vec3';
+import { dot3, unit3 } from '../../geometry/vec3';
 import { MERGED } from '../../passes/merge';
 import { readSurface, surfacePasses } from '../../passes/positions';
 import { partKey } from '../../params/parts';
 import { RGBA } from '../../picture';
 import type { Affine3 } from '../../render/affine';
-import { inverseA3, multiplyA3, vectorA3 } from '../../render/affine';
+import { inverseA3, multiplyA3, pointA3, vectorA3 } from '../../render/affine';
 import type { FlatCard, Moment, SceneOut } from '../../render/moment';
 import { renderMoment } from '../../render/render';
 import type { Drawn, View } from '../../render/screen';
@@ -132,7 +132,7 @@ export class SceneRender {
 
   /** One look at one moment, from a place on the lens. */
   private look(time: number, lensX: number, lensY: number, out: SceneOut): void {
-    const { ctx, region } = this;
+    const { ctx } = this;
     ctx.poll();
     const straight = this.viewAt(time);
     if (!straight) {
@@ -145,6 +145,7 @@ export class SceneRender {
     const after = out.motion ? this.valuesAt(ctx.frame + 1).things : undefined;
     const built = build(p.things, time, view, this.surroundings(), after);
     const next = out.motion ? this.viewAt(time + 1) : null;
+    const mirrors = this.mirrors(built, view);
     const cards = built.cards.flatMap((c) => this.place(c, view) ?? []);
     const held = this.p.behind ? this.held() : undefined;
     const moment: Moment = {
@@ -154,12 +155,21 @@ export class SceneRender {
       cards,
       lights: built.lights,
       environment: built.environment,
-      mirrors: this.mirrors(built, view),
+      mirrors,
       ...(held && { held }),
       soft: this.p.soft,
     };
-    renderMoment(ctx.kernels, moment, region, out, () => ctx.poll());
-    cards.forEach((c) => c.planes.forEach((x) => ctx.kernels.give(x)));
+    this.draw(moment, out);
+  }
+
+  /** Draws a moment and gives the pictures of its cards back. */
+  private draw(moment: Moment, out: SceneOut): void {
+    const { ctx, region } = this;
+    try {
+      renderMoment(ctx.kernels, moment, region, out, () => ctx.poll());
+    } finally {
+      moment.cards.forEach((c) => c.planes.forEach((x) => ctx.kernels.give(x)));
+    }
   }
 
   /** Stands for the pixels of an input: the same on all frames of a still. */
@@ -258,18 +268,22 @@ export class SceneRender {
       const n: Vec3 = [a, b, c];
       const flip: Affine3 = [0, 1, 2].flatMap((r) => [...[0, 1, 2].map((k) => (r === k ? 1 : 0) - 2 * n[r]! * n[k]!), 2 * d * n[r]!]);
       const others = built.drawn.filter((x) => !x.catcher && !x.holdout);
-      if (others.length === 0) continue;
+      const mirrored: View = { ...view, matrix: multiplyA3(view.matrix, flip) };
+      // Flat cards are not cut by the plane: those that reach under it are left out.
+      const above = built.cards.filter(({ matrix: m }) => CARD_CORNERS.every((p) => dot3(n, pointA3(m, p)) > d));
+      if (others.length + above.length === 0) continue;
+      const cards = above.flatMap((c) => this.place(c, mirrored) ?? []);
       const planes = [0, 1, 2, 3].map(() => ctx.scratch(this.n)) as [Plane, Plane, Plane, Plane];
       const moment: Moment = {
-        view: { ...view, matrix: multiplyA3(view.matrix, flip) },
+        view: mirrored,
         drawn: others,
-        cards: [],
+        cards,
         lights: built.lights,
         environment: built.environment,
         mirrors: new Map(),
         clip: plane,
       };
-      renderMoment(ctx.kernels, moment, region, { r: planes[0], g: planes[1], b: planes[2], a: planes[3] }, () => ctx.poll());
+      this.draw(moment, { r: planes[0], g: planes[1], b: planes[2], a: planes[3] });
       if (blur > 0)
         for (const q of planes) {
           const from = copyInto(ctx.kernels, q, region, region);
@@ -329,6 +343,14 @@ export class SceneRender {
     });
   }
 }
+
+/** In shares of a card's picture. */
+const CARD_CORNERS: readonly Vec3[] = [
+  [0, 0, 0],
+  [1, 0, 0],
+  [1, 1, 0],
+  [0, 1, 0],
+];
 
 /** A camera moved to the side, aimed so that what lies in focus stays. */
 function beside(view: View, x: number, y: number, focus: number): View {

@@ -223,3 +223,59 @@ test('a camera that is keyed projects from where it was at the frame that is sai
   // Ten pixels to the left on a wall three away.
   for (let x = 20; x < 70; x += 5) expect(Math.abs(r.at('R', x, 30) - own.at('R', x + 10, 30))).toBeLessThan(0.01);
 });
+
+test('a card throws the outline of its picture, not its own', async () => {
+  // A disc over half of the card's height, seen on a catcher behind it by a sun from the front.
+  const disc: TestPicture = {
+    width: 64,
+    height: 64,
+    fill: Object.fromEntries(
+      ['R', 'G', 'B', 'A'].map((c) => [c, (x: number, y: number) => Math.min(1, Math.max(0, 16.5 - Math.hypot(x - 31.5, y - 31.5)))]),
+    ) as Filling,
+  };
+  const things = {
+    disc: { what: 'card', at: [0, 0, 0.5] },
+    wall: { what: 'catcher', at: [0, 0, 0], turn: [90, 0, 0], wide: 4, dark: 1 },
+    sun: { what: 'light', light: 'sun', at: [10, 0, 10], aim: [0, 0, 0], blurs: 0.01 },
+  };
+  const { planes } = await evaluate(
+    { main: plate, disc },
+    [sceneOf(things, { shadowSize: '2048' }, { 'disc.picture': { lane: 'disc' } })],
+    { frame: 1 },
+  );
+  // A sun from 45° at the right throws it half a unit to the left.
+  const at = (x: number, y: number): number => {
+    const [px, py] = seen([x, y, 0]);
+    return planes.R![Math.floor(py) * W + Math.floor(px)]!;
+  };
+  expect(at(-0.5, -0.05)).toBeLessThan(0.05);
+  expect(at(-0.5, 0.2)).toBeLessThan(0.05);
+  // Within the card's rectangle, outside of the disc.
+  for (const [x, y] of [
+    [-0.9, 0.4],
+    [-0.9, -0.4],
+    [-0.5, 0.33],
+  ] as const)
+    expect(at(x, y)).toBeGreaterThan(0.15);
+});
+
+test('a mirror shows flat cards that stand on it', async () => {
+  const things = {
+    red: { ...card, at: [0, 0.1, 0], size: 0.4 },
+    wet: { what: 'catcher', at: [0, -0.2, 0], wide: 6, mirrors: 4, dark: 0 },
+  };
+  const taps = { 'red.picture': { lane: 'red' } };
+  const low = { eye: [0, 0.05, 3] as const };
+  const draw = (some: typeof things | Omit<typeof things, 'wet'>) =>
+    evaluate({ main: { ...plate, fill: { R: 0, G: 0, B: 0, A: 1 } }, red: plain(1, 0, 0) }, [sceneOf(some, { ...low }, taps)], {
+      frame: 1,
+    });
+  const [with1, without] = [await draw(things), await draw({ red: things.red })];
+  // The card's foot lies at 0.1 above the mirror; its picture in it begins as far below.
+  const row = (y: number): number => Math.floor(H / 2 - (96 * (y - 0.05)) / 3);
+  const at = (p: typeof with1, y: number): number => p.planes.R![row(y) * W + W / 2]!;
+  expect(at(without, 0.1)).toBeGreaterThan(0.95);
+  expect(at(without, -0.45)).toBe(0);
+  expect(at(with1, -0.45)).toBeGreaterThan(0.2);
+  expect(at(with1, -0.25)).toBeLessThan(0.02);
+});
