@@ -1,7 +1,24 @@
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
+import { decode } from 'fast-png';
+import { deltaE2000, labOf } from '../core/colour/delta-e';
+import type { Lab } from '../core/colour/delta-e';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, goTo, menusGone, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+import {
+  addStep,
+  bringIn,
+  drag,
+  exportZip,
+  goTo,
+  menusGone,
+  newShot,
+  openLibrary,
+  setNumber,
+  settled,
+  shownAt,
+  stagePoint,
+} from './helpers';
 
 const media = join(process.cwd(), 'demo/media');
 const basin = [1, 2, 3].flatMap((f) => [join(media, `sg080/basin.000${f}.jpg`), join(media, `sg080/ripples.000${f}.jpg`)]);
@@ -98,6 +115,56 @@ test('from files to a seated buoy: matched by the meter, wrapped, mirrored, push
     expect(Math.abs(y - 110)).toBeLessThan(6);
   }).toPass();
 });
+
+test('a piece of the harbour, filmed otherwise, goes back into it by the meter alone', async ({ page }) => {
+  await newShot(page);
+  await bringIn(page, [join(media, 'sg010/harbour.png'), join(media, 'elements/quay-piece.exr')]);
+  for (const name of ['harbour', 'quay-piece']) {
+    await drag(page, page.getByTestId(`source ${name}`), page.getByTestId('board'));
+    await expect(page.getByTestId(`lane ${name}`)).toBeVisible();
+  }
+  await settled(page);
+  const asLaid = await exportZip(page, 'PNG, 16 bit', { first: 1, last: 1 });
+  // Measured against the quay on its other side.
+  await page.keyboard.press('p');
+  await drag(page, await stagePoint(page, 20, 236), await stagePoint(page, 330, 404));
+  await select(page, 'quay-piece');
+  await page.getByRole('tab', { name: 'Meter' }).click();
+  await page.getByRole('combobox', { name: 'Plate' }).click();
+  await page.getByRole('option', { name: 'The probed box' }).click();
+  await page.getByRole('button', { name: 'Read', exact: true }).click();
+  await expect(difference(page, 'White')).toBeVisible({ timeout: 60_000 });
+  for (const row of ['white', 'black']) {
+    await page.getByRole('button', { name: `Match ${row}` }).click();
+    await expect(page.getByText('reading …')).toHaveCount(0, { timeout: 60_000 });
+  }
+  await page.getByRole('tab', { name: 'Lanes' }).click();
+  await settled(page);
+  const seated = await exportZip(page, 'PNG, 16 bit', { first: 1, last: 1 });
+  const [harbour, before, after] = [
+    await readFile(join(media, 'sg010/harbour.png')),
+    ...[asLaid, seated].map((f) => f['out.0001.png']!),
+  ].map(colours);
+  // Where the piece lies: there it is another picture before it is matched.
+  const pixels = harbour!.flatMap((_, i) => (deltaE2000(harbour![i]!, before![i]!) > 1 ? [i] : []));
+  const apart = (made: readonly Lab[]): number => pixels.reduce((sum, i) => sum + deltaE2000(harbour![i]!, made[i]!), 0) / pixels.length;
+  expect(pixels.length).toBeGreaterThan(5000);
+  expect(apart(before!)).toBeGreaterThan(5);
+  expect(apart(after!)).toBeLessThan(0.75 * apart(before!));
+});
+
+/** The colours of a picture, every fourth pixel. */
+function colours(file: Uint8Array): Lab[] {
+  const { data, channels, depth } = decode(file);
+  const linear = (v: number): number => {
+    const s = v / (2 ** depth - 1);
+    return s <= 0.04045 ? s / 12.92 : ((s + 0.055) / 1.055) ** 2.4;
+  };
+  return Array.from({ length: data.length / channels / 4 }, (_, i) => {
+    const at = 4 * i * channels;
+    return labOf(linear(data[at]!), linear(data[at + 1]!), linear(data[at + 2]!));
+  });
+}
 
 /** What the stage shows at some places, one after the other. */
 async function lightAt(page: Page, places: readonly (readonly [number, number])[]): Promise<number[]> {

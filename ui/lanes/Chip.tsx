@@ -45,10 +45,12 @@ interface StepChipProps {
   remark: string | undefined;
   /** Of a join, the name of what it brings. */
   front: string | undefined;
+  /** The background that it found by itself. */
+  behind: string | undefined;
 }
 
 /** A step as drawn on a lane: hatched when off, notch when masked, dot when keyed, flag where the view is. */
-export const StepChip = memo(function StepChip({ step, lane, index, remark, front }: StepChipProps) {
+export const StepChip = memo(function StepChip({ step, lane, index, remark, front, behind }: StepChipProps) {
   const run = useRun();
   const { session } = useBench();
   const seenHere = useView((s) => s.seen?.after === step.id);
@@ -112,6 +114,7 @@ export const StepChip = memo(function StepChip({ step, lane, index, remark, fron
             onName={(name) => run('Rename step', commands.changeStep(step.id, { name }))}
           />
         )}
+        {behind && !renaming && <span className="behind">◂ {behind}</span>}
         {step.mask && <span className="notch" aria-label="masked" />}
         {keyed && <span className="d" aria-label="keyed" />}
       </button>

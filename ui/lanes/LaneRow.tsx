@@ -9,7 +9,8 @@ import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { Lane, Shot, Tap } from '@/core/document';
-import { spanOfZone, usersOf } from '@/core/document';
+import { behindOf, spanOfZone, usersOf } from '@/core/document';
+import { STEPS } from '@/core/steps';
 import type { Remark } from '@/core/evaluate';
 import { commands } from '@/core/commands';
 import type { Dragged, Target } from '../workbench/drag';
@@ -33,8 +34,9 @@ export interface LaneAbout {
   /** It lies over or under the result. */
   stacked: boolean;
   start: string;
-  /** What each join brings, and what is remarked of each step. */
+  /** What each join brings, what other steps have found behind the lane, and what is remarked of each. */
   fronts: Record<string, string>;
+  behinds: Record<string, string>;
   remarks: Record<string, string>;
 }
 
@@ -42,6 +44,11 @@ export function aboutLane(shot: Shot, lane: Lane, remarks: readonly Remark[]): L
   const fronts = lane.steps.flatMap((s): [string, string][] =>
     s.type === 'join' && s.feeds.front ? [[s.id, tapName(shot, s.feeds.front)]] : [],
   );
+  const behinds = lane.steps.flatMap((s): [string, string][] => {
+    const looks = (STEPS.get(s.type)?.feeds ?? []).some((f) => f.behind && !s.feeds[f.name]);
+    const tap = looks ? behindOf(shot, lane, s.id) : null;
+    return tap ? [[s.id, tapName(shot, tap)]] : [];
+  });
   return {
     use: purposeOf(shot, lane),
     matte: isMatte(shot, lane),
@@ -49,6 +56,7 @@ export function aboutLane(shot: Shot, lane: Lane, remarks: readonly Remark[]): L
     stacked: shot.result !== lane.id && commands.stackOf(shot).some((e) => e.lane === lane.id),
     start: startName(shot, lane),
     fronts: Object.fromEntries(fronts),
+    behinds: Object.fromEntries(behinds),
     remarks: Object.fromEntries(remarks.filter((r) => r.step && lane.steps.some((s) => s.id === r.step)).map((r) => [r.step!, r.message])),
   };
 }
@@ -167,7 +175,17 @@ function Row({ lane, about }: Props) {
 function chipsOf(lane: Lane, about: LaneAbout): ReactNode[] {
   const chip = (i: number): ReactNode => {
     const step = lane.steps[i]!;
-    return <StepChip key={step.id} step={step} lane={lane.id} index={i} remark={about.remarks[step.id]} front={about.fronts[step.id]} />;
+    return (
+      <StepChip
+        key={step.id}
+        step={step}
+        lane={lane.id}
+        index={i}
+        remark={about.remarks[step.id]}
+        front={about.fronts[step.id]}
+        behind={about.behinds[step.id]}
+      />
+    );
   };
   const slot = (i: number): ReactNode => <Slot key={`slot ${i}`} lane={lane.id} index={i} />;
   const out: ReactNode[] = [];

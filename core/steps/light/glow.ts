@@ -1,4 +1,4 @@
-import { colour, integer, number, toggle } from '../../param';
+import { colour, integer, number, toggle, triple } from '../../param';
 import { copyOver } from '../../filters/copy';
 import { addTo } from '../../light/bright';
 import { COLOUR } from '../../picture';
@@ -6,6 +6,8 @@ import { defineStep } from '../../step';
 import { copyMain, haloBounds, haloNeeds, haloOf, onlyFeed } from './halo';
 
 const spreadOf = (p: { size: number; octaves: number; tail: number }) => ({ size: p.size, octaves: p.octaves, fall: p.tail });
+
+const widest = (p: { size: number; spread: readonly [number, number, number] }): number => p.size * Math.max(...p.spread);
 
 /**
  * Veiling glare: light above a threshold is scattered by a sum of Gaussians, whose tail falls as that of glass and film does. Where light is kept, what is
@@ -22,17 +24,18 @@ export const glow = defineStep({
     size: number('Size', 40, [2, 200], { unit: 'px', min: 0.5, max: 1000, pixels: true, help: 'Of the widest part.' }),
     octaves: integer('Parts', 4, [1, 7], { min: 1, max: 8, animatable: false, help: 'Each is half as wide as the next.' }),
     tail: number('Tail', 0.7, [0.2, 1.5], { min: 0.01, max: 10, help: 'How strong each part is beside the one half as wide.' }),
+    spread: triple('Size by channel', 1, [0.5, 2], { min: 0.05, max: 4, help: 'Beside the size; on film red spreads the farthest.' }),
     tint: colour('Colour', [1, 1, 1]),
     keep: toggle('Light is kept', false, { help: 'What shines elsewhere is missing at its source.' }),
   },
   feeds: [onlyFeed('shines')],
   neutral: (p) => p.amount === 0,
-  bounds: (p, io) => haloBounds(io.inputs.main!, p.size),
+  bounds: (p, io) => haloBounds(io.inputs.main!, widest(p)),
   writes: (_, channels) => channels.filter((c) => (COLOUR as readonly string[]).includes(c)),
   locality: 'region',
-  needs: (p, { region }, io) => haloNeeds(region, p.size, io),
+  needs: (p, { region }, io) => haloNeeds(region, widest(p), io),
   render(ctx, p, out) {
-    const { halo, bright } = haloOf(ctx, out.region, p.threshold, spreadOf(p));
+    const { halo, bright } = haloOf(ctx, out.region, p.threshold, spreadOf(p), p.spread);
     const { region } = ctx.tile('main')!;
     COLOUR.forEach((c, k) => {
       const plane = out.planes[c];

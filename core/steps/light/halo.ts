@@ -46,13 +46,14 @@ export const haloBounds = ({ bounds, format }: PictureInfo, size: number): Rect 
 
 /**
  * The light of bright parts, spread, over a region: three planes of scratch; and the bright parts themselves, over all that was read. Lit only where the
- * feed `only` is, if connected.
+ * feed `only` is, if connected. `byChannel` says how wide red, green and blue spread beside that.
  */
 export function haloOf(
   ctx: RenderContext<unknown>,
   region: Rect,
   threshold: number,
   spread: Spread,
+  byChannel: readonly [number, number, number] = [1, 1, 1],
 ): { halo: [Plane, Plane, Plane]; bright: [Plane, Plane, Plane] } {
   const { kernels } = ctx;
   const main = ctx.tile('main')!;
@@ -67,7 +68,7 @@ export function haloOf(
   const weights = weightsOf(spread);
   halo.forEach((to, c) => {
     to.fill(0);
-    sigmasOf(spread).forEach((sigma, k) => {
+    sigmasOf({ ...spread, size: spread.size * byChannel[c]! }).forEach((sigma, k) => {
       ctx.poll();
       gaussianBlur(kernels, bright[c]!, wide, one, region, sigma, sigma);
       addTo(kernels, to, one, weights[k]!);

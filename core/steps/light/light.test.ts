@@ -36,6 +36,15 @@ describe('glow', () => {
     expect(got.at('R', 75, 60)).toBeGreaterThan(got.at('R', 90, 60));
   });
 
+  test('each channel spreads as wide as it is told, all of its light kept', async () => {
+    const got = await run(dot(161, 161, 80, 80), { type: 'glow', params: { size: 10, amount: 0.5, keep: true, spread: [2, 1, 0.5] } });
+    const at = (c: string, x: number): number => got.at(c, x, 80) - 0.1;
+    expect(at('R', 120)).toBeGreaterThan(4 * at('G', 120));
+    expect(at('B', 81)).toBeGreaterThan(at('G', 81));
+    const [red, blue] = [sum(got.planes.R!), sum(got.planes.B!)];
+    expect(Math.abs(red / blue - 1)).toBeLessThan(5e-3);
+  });
+
   test('only what a matte covers shines', async () => {
     const main = grey(80, 40, (x, y) => ((x === 20 || x === 60) && y === 20 ? 50 : 0));
     const only = grey(
