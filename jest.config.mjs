@@ -10,5 +10,7 @@ export default {
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/dist/', '/out/'],
   modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/dist/', '<rootDir>/out/'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },
+  // What a browser has and a page under test lacks; there already where tests have no page.
+  setupFiles: ['<rootDir>/ui/testing/missing.ts'],
   transform: { '^.+\\.tsx?$': '<rootDir>/scripts/jest-transform.mjs' },
 };

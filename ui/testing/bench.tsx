@@ -1,4 +1,3 @@
-import './missing';
 import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { cleanup, configure, render, screen } from '@testing-library/react';
 import type { UserEvent } from '@testing-library/user-event';

@@ -1,5 +1,4 @@
 // To be imported first by tests of what keeps or saves something: a database, and a place for downloads.
-import './missing';
 import '../../store/testing/indexed-db';
 
 /** Files that were saved, by name. */
