@@ -1,3 +1,5 @@
+export type { Cloud } from './cloud';
+export { cloudOf } from './cloud';
 export { project, unproject } from './camera';
 export { focalPixels, onlyChannel, toDistance } from './depth';
 export { blurRadius } from './depth-of-field';

@@ -1,3 +1,4 @@
+export type { CameraScene } from './exchange/camera-scene';
 export type { Placing } from './align';
 export { alignCameras, placed } from './align';
 export type { Assessed } from './assess';

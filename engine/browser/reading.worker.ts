@@ -8,8 +8,8 @@ import { measureGrain } from '@/core/grain';
 import { DEFAULT_OUTPUT } from '@/core/formats';
 import type { ChartFrame, Lens, SolvedReading, StraightLine } from '@/core/lens';
 import { lensJob, measureChart, measureLine, snapCrossing, solveReading, stMapOf } from '@/core/lens';
-import type { SceneView, SurfaceParams, SurfacePasses } from '@/core/passes';
-import { readSurface } from '@/core/passes';
+import type { Cloud, SceneView, SurfaceParams, SurfacePasses } from '@/core/passes';
+import { cloudOf, readSurface } from '@/core/passes';
 import type { Format } from '@/core/picture';
 import type { Around, Figures } from '@/core/seating';
 import { figuresOf, lookAround, lookAtElement } from '@/core/seating';
@@ -28,8 +28,8 @@ import type {
 import { calmed, followPlane, followPoint, goodFeatures, grayFrame, judgePlace } from '@/core/readings';
 import type { Shape } from '@/core/shape';
 import { lookOf, snapBetween } from '@/core/shape';
-import type { Assessed, FindProgress, FindSettings, FoundTrack, SolveInput, SolveStage } from '@/core/space';
-import { findTracks, solveCamera } from '@/core/space';
+import type { Assessed, CameraScene, FindProgress, FindSettings, FoundTrack, SolveInput, SolveStage } from '@/core/space';
+import { findTracks, solveCamera, writeGlb, writeUsda } from '@/core/space';
 import { encodeMedia } from '../codecs';
 import { workerKernels } from './kernels';
 
@@ -223,16 +223,21 @@ const api = {
     return solveReading(reading, format);
   },
 
-  /** The camera that a render was made with, of its passes on a frame. */
+  /** The camera that a render was made with, of its passes on a frame, and some of what it saw. */
   sceneView(
     passes: SurfacePasses,
     planes: Readonly<Record<string, Float32Array>>,
     region: Rect,
     format: Format,
     p: SurfaceParams,
-  ): SceneView {
-    const { camera, placed } = readSurface(passes, planes, region, format, p, (n) => new Float32Array(n));
-    return { camera, placed };
+  ): SceneView & { cloud: Cloud } {
+    const surface = readSurface(passes, planes, region, format, p, (n) => new Float32Array(n));
+    return { camera: surface.camera, placed: surface.placed, cloud: cloudOf(surface, planes, width(region)) };
+  },
+
+  /** A camera with what stands around it, as a file for other programs. */
+  async writeScene(scene: CameraScene, ending: 'glb' | 'usda'): Promise<Uint8Array> {
+    return ending === 'glb' ? writeGlb(scene) : new TextEncoder().encode(writeUsda(scene));
   },
 
   /** An ST map of a lens, 32-bit OpenEXR. */

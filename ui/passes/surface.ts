@@ -1,17 +1,19 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { Step } from '@/core/document';
+import type { Shot, Step } from '@/core/document';
 import type { Vec3 } from '@/core/geometry';
 import { intersect, rect, width } from '@/core/geometry';
-import type { RoledPass, SceneView } from '@/core/passes';
+import type { Cloud, RoledPass, SceneView } from '@/core/passes';
 import { focalPixels, normalsOf, onlyChannel, readSurface, surfaceChannels, surfacePasses, toDistance } from '@/core/passes';
 import type { PictureInfo } from '@/core/picture';
 import { scaleFormat } from '@/core/picture';
 import { STEPS } from '@/core/steps';
+import type { Viewer } from '@/engine/browser';
 import { readingWorker } from '@/engine/browser';
 import type { PassPixels } from './pass-pixels';
-import { usePlanes } from './pass-pixels';
+import { fetchPlanes, usePlanes } from './pass-pixels';
 import type { Input } from './use-input';
+import { infoAt, inputTap } from './use-input';
 
 interface Named {
   position: string;
@@ -59,24 +61,22 @@ export function distanceAt(step: Step, info: PictureInfo, depth: RoledPass, pixe
   return one[0]!;
 }
 
+/** How a scene is seen, and some of the places that are. */
+export interface SceneSeen extends SceneView {
+  readonly cloud: Cloud;
+}
+
 /** The camera of what a step stands on, in pixels of its format: found by a worker in a small picture, again only where the picture is another. */
-export function useSceneView(step: Step | undefined, { info, ...input }: Input): SceneView | null {
-  const channels = step && info ? surfaceChannelsOf(step, info) : [];
+export function useSceneView(step: Step | undefined, { info, ...input }: Input): SceneSeen | null {
+  const channels = step && info ? sceneChannels(step, info) : [];
   const pixels = usePlanes({ info, ...input }, channels, SMALL);
-  const [view, setView] = useState<SceneView | null>(null);
+  const [view, setView] = useState<SceneSeen | null>(null);
   const named = step && JSON.stringify(namedBy(step));
   useEffect(() => {
     if (!pixels || !info || named === undefined) return;
     let live = true;
-    const p = JSON.parse(named) as Named;
-    const planes = Object.fromEntries(channels.map((c) => [c, pixels.plane(c)]));
-    const small = scaleFormat(info.format, SMALL);
-    readingWorker
-      .call((w) => w.sceneView(surfacePasses(info, p), planes, pixels.region, small, p))
-      .then(({ camera, placed }) => {
-        if (live)
-          setView({ camera: { ...camera, focal: camera.focal / SMALL, centre: [info.format.width / 2, info.format.height / 2] }, placed });
-      })
+    seenIn(pixels, channels, info, JSON.parse(named) as Named)
+      .then((seen) => live && setView(seen))
       .catch(() => undefined);
     return () => {
       live = false;
@@ -85,6 +85,28 @@ export function useSceneView(step: Step | undefined, { info, ...input }: Input):
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [pixels, named]);
   return view;
+}
+
+/** The same at any frame; null where the picture there has no passes that tell it. */
+export async function sceneViewAt(viewer: Viewer, shot: Shot, step: Step, frame: number): Promise<SceneSeen | null> {
+  const tap = inputTap(shot, step.id);
+  const info = infoAt(shot, tap, frame);
+  const channels = info ? sceneChannels(step, info) : [];
+  if (!tap || !info || channels.length === 0) return null;
+  return seenIn(await fetchPlanes(viewer, shot, tap, frame, channels, SMALL), channels, info, namedBy(step));
+}
+
+const sceneChannels = (step: Step, info: PictureInfo): string[] => {
+  const needed = surfaceChannelsOf(step, info);
+  return needed.length ? [...new Set(['R', 'G', 'B', ...needed])] : [];
+};
+
+async function seenIn(pixels: PassPixels, channels: readonly string[], info: PictureInfo, p: Named): Promise<SceneSeen> {
+  const planes = Object.fromEntries(channels.map((c) => [c, pixels.plane(c)]));
+  const small = scaleFormat(info.format, SMALL);
+  const { camera, placed, cloud } = await readingWorker.call((w) => w.sceneView(surfacePasses(info, p), planes, pixels.region, small, p));
+  const { width: w, height: h } = info.format;
+  return { camera: { ...camera, focal: camera.focal / SMALL, centre: [w / 2, h / 2] }, placed, cloud };
 }
 const SMALL = 0.25;
 

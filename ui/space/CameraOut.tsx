@@ -1,7 +1,8 @@
 'use client';
 import type { CameraReading } from '@/core/readings';
 import { formatReadings, formatTable } from '@/core/readings';
-import { sceneOf, writeGlb, writeUsda } from '@/core/space';
+import { sceneOf } from '@/core/space';
+import { readingWorker } from '@/engine/browser';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
 import { useShot } from '../workbench/context';
@@ -47,7 +48,7 @@ export function CameraOut({ reading }: { reading: CameraReading }) {
           title="glTF 2.0: camera with its way, points, groups, cards"
           onClick={save('glb', () => {
             tellMiddle();
-            return writeGlb(scene());
+            return readingWorker.call((w) => w.writeScene(scene(), 'glb'));
           })}
         >
           Save .glb
@@ -55,7 +56,7 @@ export function CameraOut({ reading }: { reading: CameraReading }) {
         <button
           className="pill"
           title="USD as text: the same, with the film back and a zoom frame by frame"
-          onClick={save('usda', () => writeUsda(scene()))}
+          onClick={save('usda', () => readingWorker.call((w) => w.writeScene(scene(), 'usda')))}
         >
           Save .usda
         </button>

@@ -1,21 +1,32 @@
 'use client';
 import type { Step } from '@/core/document';
 import type { CameraReading } from '@/core/readings';
-import { cameraSceneOf, exportedThing, sceneOf, viewOf, writeGlb, writeUsda } from '@/core/space';
+import type { View } from '@/core/render';
+import { cameraSceneOf, exportedThing, sceneOf, viewOf, viewOfPasses } from '@/core/space';
+import { readingWorker } from '@/engine/browser';
+import { sceneViewAt } from '../../passes/surface';
 import { saveBlob } from '../../theme/save-blob';
 import { toastError } from '../../theme/toast';
 import { useBench, useShot } from '../../workbench/context';
 import { view } from '../../workbench/state';
+import type { SceneAt } from './use-scene';
 import { aspectOf, sceneAt } from './use-scene';
 
 /** The scene for other programs: its camera frame by frame, points and groups, and its things as they stand at the frame that is seen. */
 export function SceneOut({ step }: { step: Step }) {
   const shot = useShot();
   const { viewer } = useBench();
-  if (step.params.seen === 'passes') return null;
   const save = (ending: 'glb' | 'usda') => async (): Promise<void> => {
     try {
-      const now = sceneAt(shot, step, view.get().frame, null);
+      const { first, last } = shot.range;
+      const byPasses = new Map<number, View>();
+      if (step.params.seen === 'passes')
+        for (let f = first; f <= last; f++) {
+          const seen = await sceneViewAt(viewer, shot, step, f);
+          if (seen?.placed) byPasses.set(f, viewOfPasses(seen.camera));
+        }
+      const at = (f: number): SceneAt => sceneAt(shot, step, f, byPasses.get(f) ?? null);
+      const now = at(view.get().frame);
       const things = await Promise.all(
         now.things
           .filter((t) => t.on)
@@ -33,8 +44,8 @@ export function SceneOut({ step }: { step: Step }) {
       const made =
         reading && camera
           ? { ...sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id), things: list }
-          : cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => sceneAt(shot, step, f, null).view, list);
-      const content = ending === 'glb' ? await writeGlb(made) : writeUsda(made);
+          : cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => at(f).view, list);
+      const content = await readingWorker.call((w) => w.writeScene(made, ending));
       saveBlob(new Blob([content as BlobPart]), `${step.name}.${ending}`);
     } catch (e) {
       toastError(e);

@@ -47,8 +47,16 @@ export function Looking({ through, framed, scene, reading, camera }: Props) {
   }, [eye, gl, invalidate, set]);
 
   // What there is to see, once it is there and when it is wished.
-  const places = useMemo(() => (reading && camera ? pointPlaces(reading, camera) : []), [reading, camera]);
-  const ready = places.length > 0 || scene !== null;
+  const cloud = scene?.cloud;
+  const places = useMemo(
+    () =>
+      reading && camera
+        ? pointPlaces(reading, camera).map((p) => p.at)
+        : Array.from({ length: (cloud?.places.length ?? 0) / 3 }, (_, i) => [...cloud!.places.subarray(3 * i, 3 * i + 3)]),
+    [reading, camera, cloud],
+  );
+  const filled = places.length > 0;
+  const ready = filled || scene !== null;
   useEffect(() => {
     const orbit = controls.current;
     if (!orbit || !ready) return;
@@ -58,7 +66,7 @@ export function Looking({ through, framed, scene, reading, camera }: Props) {
     if (one) box.expandByPoint(center(scene!.place(one))).expandByScalar(1.5 * one.size);
     else {
       // Half of the points, about their middle: few lie far behind.
-      const sorted = [0, 1, 2].map((k) => places.map((p) => p.at[k]!).sort((a, b) => a - b));
+      const sorted = [0, 1, 2].map((k) => places.map((p) => p[k]!).sort((a, b) => a - b));
       const n = places.length;
       if (n > 0) {
         box.expandByPoint(new Vector3(...(sorted.map((s) => s[Math.floor(0.15 * n)]!) as [number, number, number])));
@@ -75,7 +83,7 @@ export function Looking({ through, framed, scene, reading, camera }: Props) {
     invalidate();
     // Not at each change of the scene: what is looked at shall not jump.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [framed, ready]);
+  }, [framed, ready, filled]);
 
   useEffect(() => {
     const orbit = controls.current;

@@ -1,8 +1,9 @@
 'use client';
-import { useMemo } from 'react';
+import { useEffect, useMemo } from 'react';
 import { BufferAttribute, BufferGeometry, Color } from 'three';
 import type { ThreeEvent } from '@react-three/fiber';
 import { useThree } from '@react-three/fiber';
+import type { Cloud } from '@/core/passes';
 import type { CameraReading } from '@/core/readings';
 import type { View } from '@/core/render';
 import { backTo } from '@/core/render';
@@ -56,6 +57,32 @@ export function Points({ reading, camera, canChoose }: { reading: CameraReading;
   return (
     <points geometry={geometry} onClick={choose}>
       <pointsMaterial size={5} sizeAttenuation={false} vertexColors />
+    </points>
+  );
+}
+
+/** What a render shows, as points in its colours: things are placed among them. */
+export function CloudPoints({ cloud }: { cloud: Cloud }) {
+  const { invalidate } = useThree();
+  const geometry = useMemo(() => {
+    const g = new BufferGeometry();
+    g.setAttribute('position', new BufferAttribute(cloud.places, 3));
+    g.setAttribute(
+      'color',
+      new BufferAttribute(
+        cloud.colours.map((v) => Math.min(1, v)),
+        3,
+      ),
+    );
+    return g;
+  }, [cloud]);
+  useEffect(() => {
+    invalidate();
+    return () => geometry.dispose();
+  }, [geometry, invalidate]);
+  return (
+    <points geometry={geometry} raycast={() => undefined}>
+      <pointsMaterial size={2} sizeAttenuation={false} vertexColors toneMapped={false} />
     </points>
   );
 }

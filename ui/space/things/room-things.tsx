@@ -33,7 +33,7 @@ import { aspectOf, useModelShape } from './use-scene';
 
 export type Grip = 'translate' | 'rotate' | 'scale';
 
-/** A thing snaps to a point of the camera that is as near as this, units. */
+/** A thing snaps to a point that is as near as this, units. */
 const SNAP = 0.08;
 
 const matrix4 = (m: Affine3): Matrix4 =>
@@ -166,7 +166,23 @@ function CardShape({ aspect }: { aspect: number }) {
   return <primitive object={geometry} attach="geometry" />;
 }
 
-/** Move, turn and size by grips; a move snaps to points of the camera. */
+type Place = readonly [number, number, number];
+
+const placesOf = (cloud: SceneAt['cloud']): Place[] =>
+  Array.from({ length: (cloud?.places.length ?? 0) / 3 }, (_, i) => [...cloud!.places.subarray(3 * i, 3 * i + 3)] as unknown as Place);
+
+/** The nearest of some places, where it is near enough to snap to. */
+function nearestOf(places: readonly Place[], [x, y, z]: Place): Place | null {
+  let best: Place | null = null;
+  let least = SNAP;
+  for (const p of places) {
+    const far = Math.hypot(p[0] - x, p[1] - y, p[2] - z);
+    if (far < least) [best, least] = [p, far];
+  }
+  return best;
+}
+
+/** Move, turn and size by grips; a move snaps to points of the camera, or of what a render shows. */
 function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; grip: Grip; reading: CameraReading | undefined }) {
   const { camera, gl, scene: root, invalidate, controls } = useThree();
   const run = useRun();
@@ -197,17 +213,13 @@ function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; 
     made.setSize(0.8);
     const shown = made.getHelper();
     root.add(shown);
-    const points = reading && scene.camera ? pointPlaces(reading, scene.camera) : [];
+    const points = reading && scene.camera ? pointPlaces(reading, scene.camera).map((p) => p.at as Place) : placesOf(scene.cloud);
     const changed = (): void => {
       const { scene: s, thing: t, gesture, size } = now.current;
       const values: Record<string, Value> = {};
       const four = (v: number): number => Number(v.toPrecision(6));
       if (grip === 'translate') {
-        const near = points.find(
-          (p) => Math.hypot(p.at[0]! - helper.position.x, p.at[1]! - helper.position.y, p.at[2]! - helper.position.z) < SNAP,
-        );
-        const to = near ? (near.at as [number, number, number]) : (helper.position.toArray() as [number, number, number]);
-        values.at = s.inOwn(t, to).map(four);
+        values.at = s.inOwn(t, nearestOf(points, helper.position.toArray()) ?? helper.position.toArray()).map(four);
       } else if (grip === 'rotate') {
         // Back to what it hangs on.
         const own = inverseA3(s.place({ ...t, at: [0, 0, 0], turn: [0, 0, 0], size: 1, sides: [1, 1, 1], facing: false }));
@@ -244,6 +256,6 @@ function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; 
     };
     // Grips are made once for a thing and a way of moving it.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [camera, gl, root, grip, helper, controls]);
+  }, [camera, gl, root, grip, helper, controls, scene.cloud]);
   return null;
 }

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import type { Shot, Source, Step } from '@/core/document';
 import { findStep, stepValues } from '@/core/document';
 import type { Vec3 } from '@/core/geometry';
+import type { Cloud } from '@/core/passes';
 import type { Affine3, View } from '@/core/render';
 import { inverseA3, pointA3 } from '@/core/render';
 import type { CameraData, Thing } from '@/core/space';
@@ -24,6 +25,8 @@ export interface SceneAt {
   readonly camera: CameraData | null;
   /** Full size; null where there is no camera. */
   readonly view: View | null;
+  /** Of a render: some of the places that it shows. */
+  readonly cloud: Cloud | null;
   place(thing: Thing): Affine3;
   /** A place of the world as the thing's own parameter would have it. */
   inOwn(thing: Thing, at: Vec3): Vec3;
@@ -32,7 +35,7 @@ export interface SceneAt {
 }
 
 /** Puts it together; `passes` is the camera of a render, where that is wanted. */
-export function sceneAt(shot: Shot, step: Step, frame: number, passes: View | null): SceneAt {
+export function sceneAt(shot: Shot, step: Step, frame: number, passes: View | null, cloud: Cloud | null = null): SceneAt {
   const p = stepValues(shot, STEPS.get('scene')!.params, step, frame, 1) as unknown as {
     things: readonly Thing[];
     seen: string;
@@ -50,6 +53,7 @@ export function sceneAt(shot: Shot, step: Step, frame: number, passes: View | nu
     things: p.things,
     camera,
     view,
+    cloud,
     place: (t) => placeOf(t, p.things, camera, view),
     inOwn: (t, at) => {
       const back = inverseA3(ground(t));
@@ -69,7 +73,7 @@ export function useScene(id: string | undefined): SceneAt | null {
   return useMemo(() => {
     if (step?.type !== 'scene') return null;
     const passes = surface ? viewOfPasses(surface.camera) : null;
-    return sceneAt(shot, step, frame, passes);
+    return sceneAt(shot, step, frame, passes, surface?.placed ? surface.cloud : null);
   }, [shot, step, frame, surface]);
 }
 
