@@ -21,6 +21,13 @@ const COAT = [
   [330, 330],
 ] as const;
 
+/** How far he has moved on other frames than the one that he is drawn on, px. */
+const MOVED = [
+  [6, 1, 4],
+  [18, 3, 1],
+  [42, -6, 3],
+] as const;
+
 const dock = (page: Page): Promise<void> =>
   page
     .getByRole('tab', { name: /^Readings/ })
@@ -84,7 +91,7 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
     await page.keyboard.press('Delete');
     await expect(lane.locator('.chip')).toHaveCount(left);
   }
-  // One frame is drawn by hand here, on a lane of its own.
+  // Four frames are drawn by hand, on a lane of its own: an outline, put right on three more.
   await seeStart(page, 'coat');
   await goTo(page, 24);
   await settled(page, 24);
@@ -99,14 +106,20 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   }
   await expect(page.getByRole('listitem', { name: 'Shape 1' })).toBeVisible();
   await page.keyboard.press('Escape');
+  for (const [f, x, y] of MOVED) {
+    await goTo(page, f);
+    await settled(page, f);
+    await page.getByRole('listitem', { name: 'Shape 1' }).click();
+    await page.keyboard.press('Control+a');
+    for (let i = 0; i < Math.abs(x); i++) await page.keyboard.press(x < 0 ? 'ArrowLeft' : 'ArrowRight');
+    for (let i = 0; i < y; i++) await page.keyboard.press('ArrowDown');
+  }
 
   await seeStart(page, 'coat');
   await newLesson(page, 'Lesson 1');
   await expect(controls(page).getByRole('button', { name: 'Train', exact: true })).toBeDisabled();
   await target(page, /^coat tap/);
-  await showFrame(page, 24);
-  await target(page, /drawn mattes/);
-  for (const f of [6, 18, 42]) await showFrame(page, f);
+  for (const f of [24, 6, 18, 42]) await showFrame(page, f);
   await train(page, 0.4);
   // While it trains what it makes of its frames stands beside what is right, and the stage shows it.
   await expect(page.getByTestId('lesson-sheet').locator('canvas')).toHaveCount(18, { timeout: 90_000 });

@@ -2,7 +2,9 @@ import { spansOfLine } from '../../filters/aperture';
 import { tapsOf } from '../../filters/resample';
 import { Packed, sampleThrough } from '../../filters/sample';
 import { copyShared } from '../../filters/copy';
+import type { Plane } from '@/kernels';
 import type { Homography } from '../../geometry/homography';
+import type { Rect } from '../../geometry/rect';
 import { area, grow, intersect, isEmpty } from '../../geometry/rect';
 import { choice, number, place, placeIn } from '../../param';
 import type { ParamSchema, ParamValues } from '../../param';
@@ -94,9 +96,13 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
       const names = Object.keys(out.planes);
       if (isEmpty(ctx.tile('main')!.region)) return names.forEach((c) => void out.planes[c]!.fill(0));
       const length = way.length(p, format);
-      const have = grow(out.region, Math.min(MARGIN, Math.ceil(length)));
+      // To both sides, half of it is the farthest that is looked at.
+      const reach = p.when === 'ahead' ? length : length / 2;
+      /** What is needed where the steps that are left take a share of the way. */
+      const needed = (share: number): Rect => grow(out.region, Math.min(MARGIN, Math.ceil(reach * share) + 3));
+      let have = needed(1);
       let planes = around(ctx as never, names, have);
-      let made = names.map(() => ctx.scratch(area(have)));
+      let spare = names.map(() => ctx.scratch(area(have)));
       const doublings = Math.max(1, Math.min(DOUBLINGS, Math.ceil(Math.log2(length + 1))));
       // Once it is soft, what lies between pixels is told well enough by a straight line.
       const [sharp, soft] = [tapsOf('catmullRom'), tapsOf('bilinear')];
@@ -104,10 +110,12 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
         // Steps of the k-th pass are 2ᵏ of the 2ⁿ that the way has.
         const step = 2 ** (k - doublings);
         const packed = Packed.of(kernels, planes, have);
+        have = needed(1 - 2 * step);
+        const made = spare.map((m) => m.subarray(0, area(have)) as Plane);
         made.forEach((m) => m.fill(0));
         try {
           for (const side of p.when === 'ahead' ? [0, 1] : [-0.5, 0.5]) {
-            sampleThrough(kernels, packed, made, have, way.map(p, side * step, format), k < 2 ? sharp : soft, {
+            sampleThrough(kernels, packed, made, have, way.map(p, side * step, format), k < 1 ? sharp : soft, {
               share: 0.5,
               poll: () => ctx.poll(),
             });
@@ -115,7 +123,7 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
         } finally {
           packed.give();
         }
-        [planes, made] = [made, planes];
+        [planes, spare] = [made, planes];
       }
       names.forEach((c, i) => copyShared(kernels, planes[i]!, have, out.planes[c]!, out.region));
     },

@@ -38,7 +38,10 @@ export function SceneOut({ step }: { step: Step }) {
             return exportedThing(t, now.place(t), aspectOf(shot, step, t.id), world, pieces);
           }),
       );
-      const reading = shot.readings.find((r): r is CameraReading => r.id === step.params.camera && r.kind === 'camera');
+      const reading =
+        step.params.seen === 'passes'
+          ? undefined
+          : shot.readings.find((r): r is CameraReading => r.id === step.params.camera && r.kind === 'camera');
       const camera = reading && viewOf(reading, shot.readings);
       const list = things.filter((t) => t !== null);
       const made =
