@@ -137,7 +137,7 @@ test('from the files of a render to a shot: rebuilt, re-lit with a flicker, seat
   await page.keyboard.press('Delete');
   await see(page, 'quay');
   await addStep(page, 'Join by depth');
-  await setNumber(page, 'This lane stands at', 11);
+  await setNumber(page, 'Depth of this lane', 11);
   await controls(page).getByRole('button', { name: 'Other lane' }).click();
   await page.getByRole('menuitem', { name: 'diver', exact: true }).click();
   await menusGone(page);

@@ -104,7 +104,7 @@ test('SG050: tracks found on straight pixels, solved, pruned, laid on its ground
 
   // A card at the origin lies on the slipway, and others stand on points: they are seen.
   await controls(page).getByRole('button', { name: 'On the ground' }).click();
-  await controls(page).getByRole('button', { name: 'Put up 6' }).click();
+  await controls(page).getByRole('button', { name: 'Place 6' }).click();
   await expect(page.getByTestId('card')).toHaveCount(7);
   await settled(page);
   const drawn = async (): Promise<number> => {

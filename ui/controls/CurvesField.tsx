@@ -105,7 +105,7 @@ export function CurvesField({ value, title, set }: Props) {
           </button>
         ))}
         <span className="grow" />
-        <IconButton aria-label={`Straighten ${LABELS[channel].toLowerCase()}`} title="Straight again" onClick={() => put(STRAIGHT)}>
+        <IconButton aria-label={`Straighten ${LABELS[channel].toLowerCase()}`} title="Reset this curve" onClick={() => put(STRAIGHT)}>
           <RestartAltIcon sx={{ fontSize: 14 }} />
         </IconButton>
       </div>

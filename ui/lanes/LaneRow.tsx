@@ -137,7 +137,7 @@ function Row({ lane, about }: Props) {
           onClose={() => setMenu(null)}
           entries={[
             ['Rename', () => setRenaming(true)],
-            [solo ? 'Solo no longer' : 'Solo: pass by the joins of other lanes', toggleSolo],
+            [solo ? 'End solo' : 'Solo: pass by the joins of other lanes', toggleSolo],
             [
               lane.locked ? 'Unlock' : 'Lock against changes',
               act(lane.locked ? 'Unlock lane' : 'Lock lane', commands.changeLane(lane.id, { locked: !lane.locked })),

@@ -76,7 +76,7 @@ describe('a lane', () => {
     await fromMenu(shown, 'keeper', /^Solo/);
     expect(view.get().solo).toEqual([laneOf(session, 'keeper').id]);
     expect(shotOf(session)).toBe(before);
-    await fromMenu(shown, 'keeper', 'Solo no longer');
+    await fromMenu(shown, 'keeper', 'End solo');
     expect(view.get().solo).toEqual([]);
   });
 

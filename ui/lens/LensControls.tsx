@@ -17,7 +17,7 @@ import { changeAndSolve, measureCharts, solve } from './lens-jobs';
 import { LensFigures } from './LensFigures';
 import { LensUses } from './LensUses';
 
-const PATTERNS = { auto: 'Found out', checker: 'Checkerboard', grid: 'Grid of lines' };
+const PATTERNS = { auto: 'Automatic', checker: 'Checkerboard', grid: 'Grid of lines' };
 const MODELS: Record<string, string> = {
   auto: 'The simplest that fits',
   ...Object.fromEntries(LENS_MODEL_NAMES.map((m) => [m, LENS_MODELS[m].title])),

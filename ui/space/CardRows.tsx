@@ -57,7 +57,7 @@ export function CardRows({ reading }: { reading: CameraReading }) {
           title="On points that are spread over the picture and over depth"
           onClick={() => put(spreadOver(reading, cameraView, frame()), 'facing')}
         >
-          Put up {CARDS}
+          Place {CARDS}
         </button>
         <button className="pill" disabled={chosen.length === 0} onClick={() => put(chosen, 'facing')}>
           On chosen points
@@ -72,9 +72,9 @@ export function CardRows({ reading }: { reading: CameraReading }) {
         {reading.cards.length > 0 && (
           <button
             className="pill"
-            onClick={() => run('Take cards away', (s) => reading.cards.forEach((c) => space.changeCard(reading.id, c.id, null)(s)))}
+            onClick={() => run('Remove cards', (s) => reading.cards.forEach((c) => space.changeCard(reading.id, c.id, null)(s)))}
           >
-            Take all away
+            Remove all
           </button>
         )}
       </div>
@@ -98,7 +98,7 @@ export function CardRows({ reading }: { reading: CameraReading }) {
           <button
             className="pill"
             aria-label={`Take away the card at ${c.track || 'the origin'}`}
-            onClick={() => run('Take a card away', space.changeCard(reading.id, c.id, null))}
+            onClick={() => run('Remove card', space.changeCard(reading.id, c.id, null))}
           >
             ×
           </button>

@@ -38,7 +38,7 @@ export function Messages() {
         transformOrigin={{ vertical: 'top', horizontal: 'right' }}
       >
         <div className="messages" role="dialog" aria-label="Messages">
-          {said.length === 0 && <p className="dust">Nothing was said yet.</p>}
+          {said.length === 0 && <p className="dust">No messages yet.</p>}
           {[...said].reverse().map((t) => (
             <p key={t.id} className={t.kind}>
               <span className="mono dust">{clock(t.at)}</span> {t.text}

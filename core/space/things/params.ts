@@ -44,7 +44,7 @@ export const thingParams = {
     help: 'Along a bent or lifted card’s longer side.',
   }),
   inside: toggle('Seen from inside', true, { animatable: false, when: { what: ['ball'] } }),
-  offset: integer('Picture’s frames later', 0, [-50, 50], { min: -100000, max: 100000, when: { what: SURFACES } }),
+  offset: integer('Picture offset', 0, [-50, 50], { unit: 'frames', min: -100000, max: 100000, when: { what: SURFACES } }),
   shows: choice(
     'Picture',
     'laid',
@@ -55,7 +55,7 @@ export const thingParams = {
     { when: { what: SOLID } },
   ),
   from: integer('From frame', 1, [1, 100], { min: -100000, max: 100000, animatable: false, when: { what: SOLID, shows: ['thrown'] } }),
-  moves: toggle('Picture moves on', true, {
+  moves: toggle('Picture plays', true, {
     animatable: false,
     when: { what: SOLID, shows: ['thrown'] },
     help: 'Else it is that of the frame it is projected from.',
@@ -100,7 +100,7 @@ export const thingParams = {
     help: 'Of shadows: a sun’s size in degrees, a lamp’s in units.',
   }),
   shadows: toggle('Shadows', true, { when: { what: ['light'], light: ['sun', 'spot', 'point'] } }),
-  round: number('Turned', 0, [-180, 180], { unit: '°', min: -3600, max: 3600, when: { what: ['light'], light: ['around'] } }),
+  round: number('Turn', 0, [-180, 180], { unit: '°', min: -3600, max: 3600, when: { what: ['light'], light: ['around'] } }),
   wide: number('Width', 10, [0, 50], { min: 1e-3, max: 1e5, when: { what: ['catcher'] } }),
   dark: number('Shadow', 0.8, [0, 1], { min: 0, max: 1, when: { what: ['catcher'] } }),
   mirrors: number('Mirror', 0, [0, 4], {

@@ -50,7 +50,7 @@ export const cleanPlate = defineStep({
       help: 'Both 0: the whole range of the shot.',
     }),
     last: integer('To', 0, [0, 240], { min: -MOST_FRAME, max: MOST_FRAME, animatable: false }),
-    keeps: choice('Keeps', 'median', [
+    keeps: choice('Method', 'median', [
       { value: 'median', title: 'The median' },
       { value: 'mode', title: 'The most agreed', help: 'Also where what passes is there on most frames.' },
     ]),

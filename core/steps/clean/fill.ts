@@ -43,7 +43,7 @@ export const fill = defineStep({
   family: 'Shape & touch-up',
   summary: 'Closes a hole: smoothly from its edge, or with patches of what lies around it.',
   params: {
-    within: choice('The hole is', 'shapes', [
+    within: choice('Hole from', 'shapes', [
       { value: 'shapes', title: 'In shapes' },
       { value: 'matte', title: 'In a matte' },
       { value: 'alpha', title: 'Where the picture is clear', help: 'Where alpha is 0, as a clean plate leaves it.' },

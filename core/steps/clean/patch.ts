@@ -65,7 +65,7 @@ export const patch = defineStep({
     shapes: shapes('Shapes', { help: 'Where the patch lies; let them follow what it goes with.' }),
     ...carryParams,
     frame: integer('Taken from frame', 1, [1, 240], { min: -MOST_FRAME, max: MOST_FRAME, animatable: false }),
-    shift: point('Taken from beside', [0, 0], { unit: 'px', pixels: true, help: 'How far from its own place, on that frame.' }),
+    shift: point('Sample offset', [0, 0], { unit: 'px', pixels: true, help: 'How far from its own place, on that frame.' }),
     light: choice('Light', 'gain', [
       { value: 'gain', title: 'Matched by a gain', help: 'To the ring around it, on every frame.' },
       { value: 'both', title: 'By gain and lift' },

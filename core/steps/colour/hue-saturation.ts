@@ -49,7 +49,7 @@ export const hueSaturation = defineStep({
     hue: number('Hue', 0, [-180, 180], { unit: '°', min: -720, max: 720 }),
     saturation: number('Saturation', 1, [0, 2], { min: 0, max: 100 }),
     light: number('Light', 0, [-2, 2], { unit: 'stops', min: -32, max: 32 }),
-    some: toggle('Some hues only', false, { animatable: false, group: 'Hues' }),
+    some: toggle('Limit to some hues', false, { animatable: false, group: 'Hues' }),
     middle: number('Middle', 0, [0, 360], {
       unit: '°',
       min: 0,

@@ -17,7 +17,7 @@ import { around, blurBySpans } from './spread';
 
 const degrees = Math.PI / 180;
 
-const when = choice('Opens', 'middle', [
+const when = choice('Direction', 'middle', [
   { value: 'middle', title: 'To both sides' },
   { value: 'ahead', title: 'To one side' },
 ]);

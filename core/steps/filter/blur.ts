@@ -29,7 +29,7 @@ export const blur = defineStep({
   summary: 'Softens by a Gaussian, at a cost that does not grow with its size.',
   params: {
     size: number('Size', 4, [0, 100], { unit: 'px', min: 0, max: 2000, pixels: true }),
-    measure: choice('Size is', 'sigma', [
+    measure: choice('Size as', 'sigma', [
       { value: 'sigma', title: 'Standard deviation' },
       { value: 'diameter', title: 'Diameter at half height' },
     ]),

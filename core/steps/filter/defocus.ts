@@ -59,9 +59,9 @@ export const defocus = defineStep({
     from: place('Sharp at', [0, 0], { when: { by: ['ramp'] } }),
     to: place('Radius at', [0, 200], { when: { by: ['ramp'] } }),
     channel: choice('Channel', 'luma', DRIVER_CHANNELS, { when: { by: ['map'] } }),
-    invert: toggle('Black is blurred', false, { animatable: false, when: { by: ['map'] } }),
+    invert: toggle('Invert map', false, { animatable: false, when: { by: ['map'] } }),
     order: choice(
-      'The blurred lies',
+      'Blurred part lies',
       'behind',
       [
         { value: 'behind', title: 'Behind', help: 'What is sharp does not leak into it, and is not covered by it.' },
@@ -71,7 +71,7 @@ export const defocus = defineStep({
     ),
     blades: integer('Blades', 0, [0, 11], { min: 0, max: 16, group: 'Aperture', animatable: false, help: 'Below 3 it is round.' }),
     roundness: number('Roundness', 0, [0, 1], { min: 0, max: 1, group: 'Aperture', help: 'Of the blades.' }),
-    turn: number('Turned', 0, [-90, 90], { unit: '°', group: 'Aperture' }),
+    turn: number('Turn', 0, [-90, 90], { unit: '°', group: 'Aperture' }),
     squeeze: number('Squeeze', 1, [0.3, 2], {
       min: 0.1,
       max: 4,

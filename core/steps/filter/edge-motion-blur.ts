@@ -57,7 +57,7 @@ export const edgeMotionBlur = defineStep({
   family: 'Filter',
   summary: 'Blurs the edge of what is cut out along the motion of a reading, as the shutter would have; the inside stays as it was filmed.',
   params: {
-    reading: reading('Moves as', 'any'),
+    reading: reading('Motion of', 'any'),
     ...shutterParams,
     edges: toggle('Edges only', true, { animatable: false }),
     width: number('Edge width', 4, [1, 30], { unit: 'px', min: 0.5, max: 200, pixels: true, when: { edges: [true] } }),

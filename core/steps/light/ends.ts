@@ -26,7 +26,7 @@ export const vignette = defineStep({
     power: number('Power', 2.5, [1, 6], { min: 0.2, max: 20, when: { by: ['stops'] }, help: 'Higher leaves more of the middle as it is.' }),
     focal: number('Focal length', 28, [12, 100], { unit: 'mm', min: 1, max: 2000, when: { by: ['lens'] } }),
     filmWidth: number('Film width', 36, [4, 70], { unit: 'mm', min: 1, max: 500, when: { by: ['lens'] } }),
-    remove: toggle('Take it out', false),
+    remove: toggle('Remove instead', false),
     ...centred,
   },
   feeds: [],

@@ -43,7 +43,7 @@ export const flare = defineStep({
     reach: number('Reach', 160, [20, 600], { unit: 'px', min: 4, max: 8000, pixels: true, group: 'Star' }),
     blades: integer('Blades', 7, [0, 11], { min: 0, max: 16, group: 'Aperture', animatable: false, help: 'Below 3 it is round.' }),
     roundness: number('Roundness', 0.2, [0, 1], { min: 0, max: 1, group: 'Aperture' }),
-    turn: number('Turned', 8, [-90, 90], { unit: '°', group: 'Aperture' }),
+    turn: number('Turn', 8, [-90, 90], { unit: '°', group: 'Aperture' }),
   },
   feeds: [{ name: 'before', title: 'In front', help: 'Where its alpha covers the light there is no flare.', matte: true }],
   neutral: (p) => p.ghosts === 0 && p.star === 0,

@@ -26,7 +26,7 @@ export const glow = defineStep({
     tail: number('Tail', 0.7, [0.2, 1.5], { min: 0.01, max: 10, help: 'How strong each part is beside the one half as wide.' }),
     spread: triple('Size by channel', 1, [0.5, 2], { min: 0.05, max: 4, help: 'Beside the size; on film red spreads the farthest.' }),
     tint: colour('Colour', [1, 1, 1]),
-    keep: toggle('Light is kept', false, { help: 'What shines elsewhere is missing at its source.' }),
+    keep: toggle('Conserve light', false, { help: 'What shines elsewhere is missing at its source.' }),
   },
   feeds: [onlyFeed('shines')],
   neutral: (p) => p.amount === 0,

@@ -68,7 +68,7 @@ export const shadow = defineStep({
       help: 'Width of the dark under the foot.',
     }),
     low: number('Ignore below', 0.03, [0, 0.3], { min: 0, max: 1, when: plate, help: 'Darker by less than this part is noise.' }),
-    calm: number('Calm', 2, [0, 20], { unit: 'px', min: 0, max: 200, pixels: true, when: plate }),
+    calm: number('Smoothing', 2, [0, 20], { unit: 'px', min: 0, max: 200, pixels: true, when: plate }),
   },
   feeds: [
     {

@@ -57,7 +57,7 @@ export const depthOfField = defineStep({
     infinity: number('Radius far away', 12, [0, 60], { unit: 'px', min: 0, max: 1000, pixels: true, when: { by: ['px'] } }),
     most: number('At most', 40, [2, 100], { unit: 'px', min: 0.5, max: 400, pixels: true, help: 'No blur has a greater radius.' }),
     blades: integer('Blades', 0, [0, 11], { min: 0, max: 16, group: 'Aperture', animatable: false, help: 'Below 3 it is round.' }),
-    turn: number('Turned', 0, [-90, 90], { unit: '°', group: 'Aperture' }),
+    turn: number('Turn', 0, [-90, 90], { unit: '°', group: 'Aperture' }),
     squeeze: number('Squeeze', 1, [0.3, 2], {
       min: 0.1,
       max: 4,

@@ -17,7 +17,7 @@ export const depthRange = defineStep({
     far: number('Far', 10, [0, 100], { min: 0, max: 1e6 }),
     gamma: number('Gamma', 1, [0.2, 4], { min: 0.05, max: 20 }),
     invert: toggle('White is near', false),
-    nothing: choice('Nothing is', 'far', [
+    nothing: choice('Empty pixels count as', 'far', [
       { value: 'far', title: 'Far' },
       { value: 'near', title: 'Near' },
     ]),

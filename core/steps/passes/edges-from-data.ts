@@ -31,7 +31,7 @@ export const edgesFromData = defineStep({
       help: 'As a part of the distance; 0 leaves them out.',
     }),
     creases: number('Creases', 40, [0, 120], { unit: '°', min: 0, max: 180, help: 'Between neighbouring normals; 0 leaves them out.' }),
-    things: toggle('Where things meet', true, { animatable: false, help: 'By their ids.' }),
+    things: toggle('Object borders', true, { animatable: false, help: 'By their ids.' }),
     reach: number('Width', 1.5, [1, 12], { unit: 'px', min: 1, max: 60, pixels: true }),
     gives: matteOutput,
     ...viewParams,

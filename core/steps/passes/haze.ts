@@ -38,7 +38,7 @@ export const haze = defineStep({
       help: 'Of light, this part is lost a unit of distance: 0.1 a metre leaves 37 % after ten.',
     }),
     start: number('Starts at', 0, [0, 20], { min: 0, max: 1e6, help: 'Distance from the camera.' }),
-    nothing: number('Nothing is at', 100, [0, 200], {
+    nothing: number('Empty pixels lie at', 100, [0, 200], {
       min: 0,
       max: 1e6,
       help: 'The distance that is taken where the depth says that nothing is there.',

@@ -21,7 +21,7 @@ export const joinDepth = defineStep({
   summary: 'Joins another lane by what is nearer, and carries depth, motion, normals and positions of both along for what comes after.',
   readsData: true,
   params: {
-    order: choice('In front is', 'depth', [
+    order: choice('Front decided by', 'depth', [
       { value: 'depth', title: 'What is nearer' },
       { value: 'front', title: 'The other lane' },
       { value: 'back', title: 'This lane' },
@@ -32,12 +32,12 @@ export const joinDepth = defineStep({
       when: { order: ['depth'] },
       help: 'Distance over which they change places.',
     }),
-    backDepth: number('This lane stands at', 0, [0, 50], {
+    backDepth: number('Depth of this lane', 0, [0, 50], {
       min: 0,
       max: 1e6,
       help: 'Distance, where this lane has no depth of its own; 0 is endlessly far.',
     }),
-    frontDepth: number('The other stands at', 0, [0, 50], { min: 0, max: 1e6, help: 'The same of the other lane.' }),
+    frontDepth: number('Depth of the other', 0, [0, 50], { min: 0, max: 1e6, help: 'The same of the other lane.' }),
     ...viewParams,
   },
   feeds: [{ name: 'front', title: 'Other lane', help: 'Joined with this one.', required: true, data: true }],

@@ -41,7 +41,7 @@ export const lightMix = defineStep({
   summary: 'Sets every lamp of a render anew by its light group: gain, tint, temperature, solo; keyed, a lamp flickers.',
   params: {
     lamps: parts('Lamps', 'pass', lampParams, { roles: ['light'] }),
-    method: choice('Acts', 'ratio', [
+    method: choice('Apply as', 'ratio', [
       {
         value: 'ratio',
         title: 'On every material',

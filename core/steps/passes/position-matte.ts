@@ -33,7 +33,7 @@ export const positionMatte = defineStep({
     centre: triple('Centre', 0, [-5, 5], { help: 'x, y, z of the scene.' }),
     radius: number('Radius', 0.5, [0.01, 5], { min: 0, max: 1e6, when: { shape: round } }),
     size: triple('Size', 1, [0.01, 5], { min: 0, max: 1e6, when: { shape: boxed } }),
-    turn: number('Turned', 0, [-180, 180], { unit: '°', when: { shape: boxed }, help: 'About the vertical.' }),
+    turn: number('Turn', 0, [-180, 180], { unit: '°', when: { shape: boxed }, help: 'About the vertical.' }),
     direction: triple('Direction', 0, [-1, 1], { when: { shape: flat }, help: 'At right angles to the planes; 0, 0, 0 is up.' }),
     thick: number('Thickness', 1, [0.01, 5], { min: 0, max: 1e6, when: { shape: flat } }),
     soft: number('Soft edge', 0.1, [0, 2], { min: 0, max: 1e6, help: 'In the units of the scene, inward.' }),

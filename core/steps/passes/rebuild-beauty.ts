@@ -32,7 +32,7 @@ export const rebuildBeauty = defineStep({
     parts: parts(
       'Parts',
       'pass',
-      { ...partParams, filter: layer('Times the layer', { none: 'Nothing', help: 'Of raw light, its filter.' }) },
+      { ...partParams, filter: layer('Multiply by', { none: 'Nothing', help: 'Of raw light, its filter.' }) },
       {
         roles: MATERIAL_ROLES,
         feeds: [{ name: 'mask', title: 'Mask', help: 'Where the part is changed.', matte: true }],

@@ -51,7 +51,7 @@ export const relight = defineStep({
       group: 'Surface',
       help: 'Straight on: 0.04 of most things, more of metals.',
     }),
-    thick: number('Things are thick', 0.3, [0.02, 2], {
+    thick: number('Thickness of things', 0.3, [0.02, 2], {
       min: 0,
       max: 1e6,
       group: 'Shadow',
@@ -64,7 +64,7 @@ export const relight = defineStep({
       group: 'Surround',
       help: 'Gain of the picture all around, where one is connected.',
     }),
-    surroundTurn: number('Surround turned', 0, [-180, 180], { unit: '°', group: 'Surround' }),
+    surroundTurn: number('Surround turn', 0, [-180, 180], { unit: '°', group: 'Surround' }),
     ...viewParams,
   },
   feeds: [{ name: 'surround', title: 'Surround', help: 'A picture of all directions, twice as wide as high, that lights the scene.' }],

@@ -19,7 +19,7 @@ export const uvTexture = defineStep({
   summary: 'Lays a picture on what was rendered, through its texture coordinates or straight onto its positions, its shading kept.',
   readsData: true,
   params: {
-    by: choice('Laid', 'uv', [
+    by: choice('Placed by', 'uv', [
       { value: 'uv', title: 'By texture coordinates' },
       { value: 'above', title: 'From above, by position' },
       { value: 'front', title: 'From the front, by position' },
@@ -29,9 +29,9 @@ export const uvTexture = defineStep({
     position: layer('Position', { role: 'position', when: { by: ['above', 'front', 'side'] } }),
     offset: point('Offset', [0, 0], { help: 'In widths and heights of the picture, or in units of the scene.' }),
     repeat: point('Repeats', [1, 1], { help: 'Times in 0..1 of the coordinates, or a unit of the scene.' }),
-    flip: toggle('v goes up', true, { animatable: false, help: 'v = 0 is the bottom of the picture, as in most renders.' }),
+    flip: toggle('v points up', true, { animatable: false, help: 'v = 0 is the bottom of the picture, as in most renders.' }),
     wrap: choice('Beyond the edges', 'repeat', [
-      { value: 'repeat', title: 'Again' },
+      { value: 'repeat', title: 'Repeat' },
       { value: 'mirror', title: 'Mirrored' },
       { value: 'clamp', title: 'The edge goes on' },
       { value: 'none', title: 'Nothing' },

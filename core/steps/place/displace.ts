@@ -36,7 +36,7 @@ export const displace = defineStep({
     ]),
     x: choice('Along x', 'R', DRIVER_CHANNELS, { when: channels }),
     y: choice('Along y', 'G', DRIVER_CHANNELS, { when: channels }),
-    centre: number('Stays at', 0.5, [0, 1], { when: channels, help: 'This value of the driver pushes nowhere.' }),
+    centre: number('Neutral value', 0.5, [0, 1], { when: channels, help: 'This value of the driver pushes nowhere.' }),
     amount: point('Amount x, y', [20, 20], { unit: 'px', pixels: true, when: driven }),
     soften: number('Soften driver', 0, [0, 30], { unit: 'px', min: 0, max: 500, pixels: true, when: driven }),
     outwards: number('Outwards by', 4, [0, 30], { unit: 'px', min: 0, max: 200, pixels: true, when: { by: ['edge'] } }),

@@ -15,9 +15,9 @@ export const stMap = defineStep({
       { value: 'share', title: '0 to 1 of the frame', help: 'The middle of pixel i of n is (i + ½)/n.' },
       { value: 'px', title: 'Pixels', help: 'The middle of pixel i is i + ½.' },
     ]),
-    y: choice('Down is', 'less', [
-      { value: 'less', title: 'Less: y counts upward' },
-      { value: 'more', title: 'More: y counts downward' },
+    y: choice('Vertical axis', 'less', [
+      { value: 'less', title: 'y points up' },
+      { value: 'more', title: 'y points down' },
     ]),
     filter: choice('Filter', 'lanczos3', FILTERS),
   },

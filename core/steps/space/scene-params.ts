@@ -15,7 +15,7 @@ export const sceneParams = {
   ]),
   camera: camera('Solved camera', { when: { seen: ['reading'] } }),
   eye: triple('Camera at', 0, [-10, 10], { when: { seen: ['keyed'] } }),
-  look: triple('Camera turned', 0, [-180, 180], {
+  look: triple('Camera turn', 0, [-180, 180], {
     when: { seen: ['keyed'] },
     help: 'Degrees about x, then y, then z; unturned it looks along −z.',
   }),
@@ -45,7 +45,7 @@ export const sceneParams = {
     help: 'Across, in units; 0 is sharp all through.',
   }),
   focus: number('Focus at', 5, [0, 50], { min: 1e-3, max: 1e5, group: 'Depth of field', help: 'Distance along the view.' }),
-  lensSamples: integer('Looks', 16, [4, 64], { min: 2, max: 256, group: 'Depth of field', animatable: false }),
+  lensSamples: integer('Lens samples', 16, [4, 64], { min: 2, max: 256, group: 'Depth of field', animatable: false }),
   overscan: number('Overscan', 0, [0, 200], {
     unit: 'px',
     min: 0,

@@ -25,13 +25,13 @@ export const echoFrames = defineStep({
   summary: 'Leaves a trail: earlier or later frames are seen with this one, each weaker than the one before.',
   params: {
     count: integer('Echoes', 6, [1, 24], { min: 1, max: 64 }),
-    spacing: integer('Apart', 1, [1, 8], { unit: 'frames', min: 1, max: 1000 }),
+    spacing: integer('Spacing', 1, [1, 8], { unit: 'frames', min: 1, max: 1000 }),
     when: choice('Frames', 'before', [
       { value: 'before', title: 'Earlier ones' },
       { value: 'after', title: 'Later ones' },
       { value: 'around', title: 'Both' },
     ]),
-    decay: number('Stays', 0.75, [0, 1], { min: 0, max: 1, help: 'Of its strength each echo keeps this part of the one before.' }),
+    decay: number('Strength kept', 0.75, [0, 1], { min: 0, max: 1, help: 'Of its strength each echo keeps this part of the one before.' }),
     by: choice('Laid by', 'max', [
       { value: 'max', title: 'The brightest', help: 'For lights.' },
       { value: 'plus', title: 'Plus', help: 'Light adds up.' },

@@ -8,7 +8,7 @@ export const offset = defineStep({
   family: 'Time',
   summary: 'Shows everything so many frames later, or earlier.',
   params: {
-    by: integer('Later by', 0, [-48, 48], { unit: 'frames', min: -MOST_FRAME, max: MOST_FRAME, help: 'Below 0 is earlier.' }),
+    by: integer('Shift by', 0, [-48, 48], { unit: 'frames', min: -MOST_FRAME, max: MOST_FRAME, help: 'Below 0 is earlier.' }),
   },
   feeds: [],
   frames: (p, { frame }) => ({ main: [frame - p.by] }),
