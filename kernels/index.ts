@@ -32,9 +32,10 @@ const MOST = 2 ** 30;
 export class Kernels {
   private top = FIRST;
   private readonly free = new Map<number, number[]>();
-  private readonly taken = new Map<number, { size: number; owners: number }>();
+  private readonly taken = new Map<number, Taken>();
   /** Offsets of planes taken inside the innermost guard and still out. */
   private guarded: Set<number> | null = null;
+  private watched = false;
   /** Bytes in planes that are out at the moment. */
   used = 0;
   /** Bytes that the memory grows to without asking `relieve` for room first. */
@@ -55,7 +56,7 @@ export class Kernels {
     }
     const size = sizeClass(n * 4 + 64);
     const at = this.place(size);
-    this.taken.set(at, { size, owners: 1 });
+    this.taken.set(at, { size, owners: 1, ...(this.watched && { by: new Error('taken') }) });
     this.guarded?.add(at);
     this.used += size;
     return new Float32Array(this.memory.buffer, at, n);
@@ -188,12 +189,39 @@ export class Kernels {
     return this.memory.buffer.byteLength;
   }
 
-  private entry(plane: Plane | Uint8Array): { size: number; owners: number } {
+  /** From now on it is noted who takes a plane, which is slow: for tests. */
+  watch(): void {
+    this.watched = true;
+  }
+
+  /** Planes that are out although they were taken since `watch`, each with its bytes and where it was taken. */
+  owing(): string[] {
+    return [...this.taken.values()].flatMap(({ size, by }) => (by ? [`${size} bytes ${takerOf(by)}`] : []));
+  }
+
+  private entry(plane: Plane | Uint8Array): Taken {
     const entry = this.taken.get(plane.byteOffset);
     if (!entry) throw new Error('a plane was given back that is not out');
     return entry;
   }
 }
+
+interface Taken {
+  size: number;
+  owners: number;
+  /** Made where it was taken, while that is watched. */
+  by?: Error;
+}
+
+/** The first places of a stack that are not the pool's own. */
+const takerOf = ({ stack = '' }: Error): string =>
+  stack
+    .split('\n')
+    .slice(1)
+    .filter((line) => !/kernels[\\/]index/.test(line))
+    .slice(0, 3)
+    .map((line) => line.trim())
+    .join(', ');
 
 /** Rounds up so that at most an eighth is wasted, in multiples of 64 bytes. */
 export function sizeClass(bytes: number): number {

@@ -138,4 +138,15 @@ describe('the pool of planes', () => {
     expect(k.reserved).toBeGreaterThan(before);
     [a, b].forEach((p) => k.give(p));
   });
+
+  test('a watched pool says who has not given a plane back', () => {
+    const k = pool(10);
+    k.watch();
+    const [kept, gone] = [k.take(16), k.take(32)];
+    k.give(gone);
+    expect(k.owing()).toHaveLength(1);
+    expect(k.owing()[0]).toMatch(/^\d+ bytes at .*kernels\.test/);
+    k.give(kept);
+    expect(k.owing()).toEqual([]);
+  });
 });

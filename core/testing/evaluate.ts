@@ -128,7 +128,9 @@ export async function evaluate(
   { tile: pixels, fuse, tables = {}, readings = [], cancelled, format, zones, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
+  kernels.watch();
   const before = kernels.used;
+  const owed = new Set(kernels.owing());
   const bare = testShot(pictures, steps);
   const lessons = steps.filter((s) => s.type === 'learn');
   const shot = {
@@ -165,7 +167,13 @@ export async function evaluate(
     prepared.forEach((p) => giveCube(p, kernels));
     applied.forEach((a) => a.dispose());
   }
-  if (kernels.used !== before) throw new Error(`${kernels.used - before} bytes were left behind`);
+  if (kernels.used !== before)
+    throw new Error(
+      `${kernels.used - before} bytes were left behind:\n${kernels
+        .owing()
+        .filter((o) => !owed.has(o))
+        .join('\n')}`,
+    );
   const { region } = plan;
   const w = region.x1 - region.x0;
   return { planes, plan, missing, at: (c, x, y) => planes[c]![(y - region.y0) * w + x - region.x0]! };
