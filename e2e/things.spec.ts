@@ -122,6 +122,43 @@ test('SG050 from its solved camera: a model placed on the picture, moved, lit, w
   expect(usda).toContain('def Xform "brass_marker"');
   expect(usda).toContain('def Xform "fog_bank"');
   expect(usda).toContain('def DistantLight');
+
+  // Of the camera itself, points are chosen from anywhere by drawing around them.
+  await page
+    .getByRole('tab', { name: /^Readings/ })
+    .first()
+    .click();
+  await page.getByTestId('reading The dolly').click();
+  await controls(page).getByRole('button', { name: 'See the room' }).click();
+  await page.getByRole('toolbar', { name: 'Room' }).getByRole('button', { name: 'Draw around points' }).click();
+  const room = (await page.getByTestId('room-lasso').boundingBox())!;
+  const [mx, my] = [room.x + room.width / 2, room.y + room.height / 2];
+  await page.mouse.move(mx - 200, my - 130);
+  await page.mouse.down();
+  for (const [dx, dy] of [
+    [200, -130],
+    [200, 130],
+    [-200, 130],
+    [-200, -130],
+  ] as const)
+    await page.mouse.move(mx + dx, my + dy, { steps: 3 });
+  await page.mouse.up();
+  await expect(controls(page).getByRole('button', { name: 'Choose none' })).toBeVisible();
+  await page.mouse.click(mx, my);
+  await expect(controls(page).getByRole('button', { name: 'Choose none' })).toBeVisible();
+});
+
+test('the room shows what a render shows, and its camera goes out', async ({ page }) => {
+  await openLibrary(page);
+  await page.getByTestId('shot SG030 brass diver').locator('.open').click();
+  await settled(page);
+  await page.getByTestId('lane diver').getByTestId(/^chip/).last().click();
+  await controls(page).getByRole('button', { name: 'See the room' }).click();
+  // The render's points, not only what was placed in it.
+  await expect(async () => expect(await drawnIn(page)).toBeGreaterThan(1500)).toPass({ timeout: 60_000 });
+  const usda = (await saved(page, 'Save .usda')).toString();
+  expect(usda).toContain('def Camera');
+  expect(usda).toMatch(/xformOp:transform|xformOp:translate/);
 });
 
 test('models come in with what lies beside them; what is broken is told and loses nothing', async ({ page }) => {
