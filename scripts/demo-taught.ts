@@ -2,7 +2,6 @@ import { join } from 'node:path';
 import { produce } from 'immer';
 import type { Shot, Tap } from '@/core/document';
 import { addExample, addLesson } from '@/core/commands';
-import { ellipsePoints } from '@/core/shape';
 import { mapPoint } from '@/core/geometry';
 import type { LessonReading } from '@/core/readings';
 import { WALL_MARK, wallAt } from '@/demo/sg040';
@@ -32,6 +31,7 @@ const shotFile = (name: string): string => join(process.env.OSTRACON_ROOT ?? '.'
 /** A shot whose plate is mended by what a few of its frames, mended by hand, have taught: on a lane of its own, beside the other. */
 async function learntAway(write: Write, shot: Shot, sources: Written['sources'], t: Teaching): Promise<Written> {
   const made: { reading?: string } = {};
+  const grain = shot.lanes.flatMap((l) => l.steps).find((x) => x.type === 'grain')!;
   const from: Tap = { lane: t.plate, after: '' };
   const begun = produce({ ...shot, id: t.file, name: t.name }, (s) => {
     addLesson(from, t.frames[1]!, 'change', made)(s);
@@ -39,7 +39,14 @@ async function learntAway(write: Write, shot: Shot, sources: Written['sources'],
     const lesson = s.readings.find((r) => r.id === made.reading) as LessonReading;
     Object.assign(lesson, { id: `${t.file}-lesson`, name: t.lesson, passers: [{ lane: t.passer }] });
     s.lanes.push(
-      lane('taught', 'taught', { tap: from }, [step('taught-learn', 'learn', t.lesson, { params: { lesson: lesson.id } })]) as never,
+      lane('taught', 'taught', { tap: from }, [
+        step('taught-learn', 'learn', t.lesson, { params: { lesson: lesson.id, acts: true } }),
+        // What is learnt is as smooth as the mean of what it was shown: where it acts, it gets the plate's grain.
+        step('taught-grain', 'grain', 'Grain of the plate', {
+          params: grain.params,
+          mask: { lane: 'taught', after: 'taught-learn', channel: 'lesson.acts', invert: false },
+        }),
+      ]) as never,
     );
     s.result = 'taught';
   });
@@ -65,8 +72,8 @@ export async function wallTaught(write: Write, sources: Written['sources']): Pro
   const box = patchOf(shot, 'wall');
   const [x, y] = mapPoint(wallAt(1), WALL_MARK.x, WALL_MARK.y);
   const r = WALL_MARK.r + 8;
-  const round = ellipsePoints(x - r, y - r, x + r, y + r);
-  const outline = round.flatMap((v, i) => (i % 7 < 2 ? [tenth(v)] : []));
+  const turn = (i: number): number => (i / 24) * 2 * Math.PI;
+  const outline = Array.from({ length: 24 }, (_, i) => [x + r * Math.cos(turn(i)), y + r * Math.sin(turn(i))].map(tenth)).flat();
   const bare = produce(shot, (s) => {
     const wall = s.lanes.find((l) => l.id === 'wall')!;
     delete wall.zones;
@@ -96,7 +103,7 @@ export async function wallTaught(write: Write, sources: Written['sources']): Pro
     right,
     frames: [8, 25, 41],
     passer: 'passers',
-    steps: 5000,
+    steps: 6000,
   });
   write('sg040-taught', done);
 }
