@@ -30,6 +30,7 @@ const shotFile = (name: string): string => join(process.env.OSTRACON_ROOT ?? '.'
 
 /** A shot whose plate is mended by what a few of its frames, mended by hand, have taught: on a lane of its own, beside the other. */
 async function learntAway(write: Write, shot: Shot, sources: Written['sources'], t: Teaching): Promise<Written> {
+  const had = keptOf(t.file);
   const made: { reading?: string } = {};
   const grain = shot.lanes.flatMap((l) => l.steps).find((x) => x.type === 'grain')!;
   const from: Tap = { lane: t.plate, after: '' };
@@ -51,7 +52,7 @@ async function learntAway(write: Write, shot: Shot, sources: Written['sources'],
     s.result = 'taught';
   });
   const opened = await openShotFile(write(t.file, written(begun, sources)));
-  const went = keptOf(t.file) ?? (await taught(opened.shot, opened.files, t.learnt, t.steps));
+  const went = had ?? (await taught(opened.shot, opened.files, t.learnt, t.steps));
   return written(
     produce(begun, (s) => {
       Object.assign(
@@ -122,8 +123,9 @@ export async function marksTaught(write: Write, sources: Written['sources']): Pr
     passer: 'arm',
     steps: 3000,
   });
-  done.lanes
-    .find((l) => l.id === 'taught')!
-    .steps.push(step('taught-over', 'join', 'over', { params: { operator: 'over' }, feeds: { front: { lane: 'tide' } } }));
-  write('sg020-taught', done);
+  const over = step('taught-over', 'join', 'over', { params: { operator: 'over' }, feeds: { front: { lane: 'tide' } } });
+  write(
+    'sg020-taught',
+    produce(done, (s) => void s.lanes.find((l) => l.id === 'taught')!.steps.push(over as never)),
+  );
 }

@@ -82,7 +82,7 @@ export function CloudPoints({ cloud }: { cloud: Cloud }) {
   }, [geometry, invalidate]);
   return (
     <points geometry={geometry} raycast={() => undefined}>
-      <pointsMaterial size={2} sizeAttenuation={false} vertexColors toneMapped={false} />
+      <pointsMaterial size={3} sizeAttenuation={false} vertexColors toneMapped={false} />
     </points>
   );
 }
