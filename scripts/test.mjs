@@ -2,7 +2,10 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { install } from './install.mjs';
-import { seconds, stage, tool } from './stages.mjs';
+import { seconds, stage, together, tool } from './stages.mjs';
+
+/** Folders whose imports are looked through. */
+const HOUSES = ['app', 'ui', 'store', 'engine', 'core', 'kernels', 'cli', 'demo', 'bench'];
 
 /** Installs Debian packages that are needed for the tests alone. */
 function debian(what, present, ...packages) {
@@ -26,26 +29,12 @@ stage('Other readers of pictures', () =>
   debian('OpenEXR and OpenImageIO', ['/usr/bin/exrmultipart', '/usr/bin/oiiotool'], 'openexr', 'openimageio-tools'),
 );
 stage('Kernels', [process.execPath, 'scripts/build-kernels.mjs']);
-stage('Types', tool('typescript/bin/tsc', '--noEmit'));
-stage('Types of the core', tool('typescript/bin/tsc', '--noEmit', '-p', 'core/tsconfig.json'));
-stage('Lint', tool('eslint/bin/eslint.js', '.'));
-stage('Format', tool('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'));
-stage(
-  'Import rules',
-  tool(
-    'dependency-cruiser/bin/dependency-cruise.mjs',
-    '--config',
-    '.dependency-cruiser.cjs',
-    'app',
-    'ui',
-    'store',
-    'engine',
-    'core',
-    'kernels',
-    'cli',
-    'demo',
-    'bench',
-  ),
+await together(
+  ['Lint', tool('eslint/bin/eslint.js', '.')],
+  ['Types', tool('typescript/bin/tsc', '--noEmit')],
+  ['Types of the core', tool('typescript/bin/tsc', '--noEmit', '-p', 'core/tsconfig.json')],
+  ['Format', tool('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.')],
+  ['Import rules', tool('dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', ...HOUSES)],
 );
 stage('Unit tests', [process.execPath, '--no-warnings', '--experimental-vm-modules', 'node_modules/jest/bin/jest.js']);
 stage('Build', tool('next/dist/bin/next', 'build'));
