@@ -13,7 +13,7 @@ export interface CacheFigures {
 }
 
 /** More than memory holds of the smallest. */
-const MOST_TILES = 100_000;
+const MOST_TILES = 20_000;
 
 const contains = (a: Rect, b: Rect): boolean => a.x0 <= b.x0 && a.y0 <= b.y0 && a.x1 >= b.x1 && a.y1 >= b.y1;
 

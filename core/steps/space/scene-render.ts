@@ -270,7 +270,7 @@ export class SceneRender {
       const others = built.drawn.filter((x) => !x.catcher && !x.holdout);
       const mirrored: View = { ...view, matrix: multiplyA3(view.matrix, flip) };
       // Flat cards are not cut by the plane: those that reach under it are left out.
-      const above = built.cards.filter(({ matrix: m }) => CARD_CORNERS.every((p) => dot3(n, pointA3(m, p)) > d));
+      const above = built.cards.filter(({ thing, matrix: m }) => !thing.holds && CARD_CORNERS.every((p) => dot3(n, pointA3(m, p)) > d));
       if (others.length + above.length === 0) continue;
       const cards = above.flatMap((c) => this.place(c, mirrored) ?? []);
       const planes = [0, 1, 2, 3].map(() => ctx.scratch(this.n)) as [Plane, Plane, Plane, Plane];

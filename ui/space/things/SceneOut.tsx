@@ -1,4 +1,5 @@
 'use client';
+import { useState } from 'react';
 import type { Step } from '@/core/document';
 import type { CameraReading } from '@/core/readings';
 import type { View } from '@/core/render';
@@ -16,17 +17,20 @@ import { aspectOf, sceneAt } from './use-scene';
 export function SceneOut({ step }: { step: Step }) {
   const shot = useShot();
   const { viewer } = useBench();
+  // Of a render the camera is found on each frame, which takes its time.
+  const [at, setAt] = useState<number | null>(null);
   const save = (ending: 'glb' | 'usda') => async (): Promise<void> => {
     try {
       const { first, last } = shot.range;
       const byPasses = new Map<number, View>();
       if (step.params.seen === 'passes')
         for (let f = first; f <= last; f++) {
+          setAt(f);
           const seen = await sceneViewAt(viewer, shot, step, f);
           if (seen?.placed) byPasses.set(f, viewOfPasses(seen.camera));
         }
-      const at = (f: number): SceneAt => sceneAt(shot, step, f, byPasses.get(f) ?? null);
-      const now = at(view.get().frame);
+      const sceneOn = (f: number): SceneAt => sceneAt(shot, step, f, byPasses.get(f) ?? null);
+      const now = sceneOn(view.get().frame);
       const things = await Promise.all(
         now.things
           .filter((t) => t.on)
@@ -47,21 +51,24 @@ export function SceneOut({ step }: { step: Step }) {
       const made =
         reading && camera
           ? { ...sceneOf(reading, camera, shot.frameRate, (id) => shot.readings.find((r) => r.id === id)?.name ?? id), things: list }
-          : cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => at(f).view, list);
+          : cameraSceneOf(step.name, shot.frameRate, shot.format, shot.range, (f) => sceneOn(f).view, list);
       const content = await readingWorker.call((w) => w.writeScene(made, ending));
       saveBlob(new Blob([content as BlobPart]), `${step.name}.${ending}`);
     } catch (e) {
       toastError(e);
+    } finally {
+      setAt(null);
     }
   };
   return (
     <div className="inline" title="Camera, points, groups and things, y up">
-      <button className="pill" onClick={() => void save('glb')()}>
+      <button className="pill" disabled={at !== null} onClick={() => void save('glb')()}>
         Save .glb
       </button>
-      <button className="pill" onClick={() => void save('usda')()}>
+      <button className="pill" disabled={at !== null} onClick={() => void save('usda')()}>
         Save .usda
       </button>
+      {at !== null && <small className="dust">reading frame {at} …</small>}
     </div>
   );
 }

@@ -10,7 +10,7 @@ import type { CameraReading } from '@/core/readings';
 import type { CameraData } from '@/core/space';
 import { useShotPart } from '../../workbench/context';
 import { useView } from '../../workbench/state';
-import { pointPlaces } from './room-parts';
+import { cloudPlaces, pointPlaces } from './room-parts';
 import { useLaneTexture } from './lane-texture';
 import type { SceneAt } from './use-scene';
 
@@ -49,10 +49,7 @@ export function Looking({ through, framed, scene, reading, camera }: Props) {
   // What there is to see, once it is there and when it is wished.
   const cloud = scene?.cloud;
   const places = useMemo(
-    () =>
-      reading && camera
-        ? pointPlaces(reading, camera).map((p) => p.at)
-        : Array.from({ length: (cloud?.places.length ?? 0) / 3 }, (_, i) => [...cloud!.places.subarray(3 * i, 3 * i + 3)]),
+    () => (reading && camera ? pointPlaces(reading, camera).map((p) => p.at) : cloudPlaces(cloud ?? null)),
     [reading, camera, cloud],
   );
   const filled = places.length > 0;

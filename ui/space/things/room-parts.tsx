@@ -61,6 +61,11 @@ export function Points({ reading, camera, canChoose }: { reading: CameraReading;
   );
 }
 
+export type Place = readonly [number, number, number];
+
+export const cloudPlaces = (cloud: Cloud | null): Place[] =>
+  Array.from({ length: (cloud?.places.length ?? 0) / 3 }, (_, i) => [...cloud!.places.subarray(3 * i, 3 * i + 3)] as unknown as Place);
+
 /** What a render shows, as points in its colours: things are placed among them. */
 export function CloudPoints({ cloud }: { cloud: Cloud }) {
   const { invalidate } = useThree();

@@ -27,7 +27,8 @@ import { useRun, useShot } from '../../workbench/context';
 import { tokens } from '../../theme/tokens';
 import { useView, view } from '../../workbench/state';
 import { useLaneTexture } from './lane-texture';
-import { pointPlaces } from './room-parts';
+import type { Place } from './room-parts';
+import { cloudPlaces, pointPlaces } from './room-parts';
 import type { SceneAt } from './use-scene';
 import { aspectOf, useModelShape } from './use-scene';
 
@@ -166,11 +167,6 @@ function CardShape({ aspect }: { aspect: number }) {
   return <primitive object={geometry} attach="geometry" />;
 }
 
-type Place = readonly [number, number, number];
-
-const placesOf = (cloud: SceneAt['cloud']): Place[] =>
-  Array.from({ length: (cloud?.places.length ?? 0) / 3 }, (_, i) => [...cloud!.places.subarray(3 * i, 3 * i + 3)] as unknown as Place);
-
 /** The nearest of some places, where it is near enough to snap to. */
 function nearestOf(places: readonly Place[], [x, y, z]: Place): Place | null {
   let best: Place | null = null;
@@ -213,7 +209,7 @@ function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; 
     made.setSize(0.8);
     const shown = made.getHelper();
     root.add(shown);
-    const points = reading && scene.camera ? pointPlaces(reading, scene.camera).map((p) => p.at as Place) : placesOf(scene.cloud);
+    const points = reading && scene.camera ? pointPlaces(reading, scene.camera).map((p) => p.at as Place) : cloudPlaces(scene.cloud);
     const changed = (): void => {
       const { scene: s, thing: t, gesture, size } = now.current;
       const values: Record<string, Value> = {};
