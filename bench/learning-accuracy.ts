@@ -172,15 +172,17 @@ export async function greenCoat(root: string, entry: URL): Promise<string> {
     }),
   );
 
+  const errorsOf = async (learnt: Learnt, change: (o: Clip) => Clip): Promise<[number, number][]> => {
+    const all: [number, number][] = [];
+    for (const o of others.map(change)) all.push(errorOf((await applied(learnt, o.input))[0]!, o.alpha));
+    return all;
+  };
+  const turned = (o: Clip): Clip => ({ ...o, input: mirrored(o.input), alpha: mirrored(o.alpha) });
   const trained = await learntAfter(input, [60, 300], entry);
   const gain = (frame: number): number => 2 ** Math.sin((2 * Math.PI * (frame - 3)) / 31);
   for (const { at, learnt, steps } of trained) {
     const name = `learnt, ${at / 60} ${at === 60 ? 'minute' : 'minutes'} (${steps} steps)`;
-    const errors = async (change: (o: Clip) => Clip): Promise<[number, number][]> => {
-      const all: [number, number][] = [];
-      for (const o of others.map(change)) all.push(errorOf((await applied(learnt, o.input))[0]!, o.alpha));
-      return all;
-    };
+    const errors = (change: (o: Clip) => Clip) => errorsOf(learnt, change);
     row(name, await errors((o) => o));
     row('— the light changed by up to a stop either way', await errors((o) => ({ ...o, input: o.input.map((v) => v * gain(o.frame)) })));
     row(
@@ -191,7 +193,13 @@ export async function greenCoat(root: string, entry: URL): Promise<string> {
         alpha: moved(o.alpha),
       })),
     );
-    row('— turned the other way', await errors((o) => ({ ...o, input: mirrored(o.input), alpha: mirrored(o.alpha) })));
+    row('— turned the other way', await errors(turned));
+  }
+  // Where heads turn, pieces are to be mirrored, too.
+  const either = await learntAfter({ ...input, variation: { ...input.variation, mirror: 0.5 } }, [100], entry);
+  for (const { learnt, steps, at } of either) {
+    row(`learnt with Mirrored at 0.5, ${at} s (${steps} steps)`, await errorsOf(learnt, (o) => o));
+    row('— turned the other way', await errorsOf(learnt, turned));
   }
 
   // Frames of which some are unlike anything that was drawn: much darker, much brighter, blurred by a whole step.
