@@ -129,7 +129,7 @@ export interface ShapesParam extends Common {
   default: readonly Shape[];
 }
 
-/** A reading among the shot's, by its id; '' is none. A step gets its data (core/readings/use.ts), or null. */
+/** A reading among the shot's, by its id; '' is none. A step gets its data (core/readings/kinds), or null. */
 export interface ReadingParam extends Common {
   kind: 'reading';
   default: string;
