@@ -14,6 +14,7 @@ export type JobKind =
   | 'light'
   | 'lens'
   | 'camera'
+  | 'scene'
   | 'training';
 
 /** Long work that goes on beside whatever else is done. */

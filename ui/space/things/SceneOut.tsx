@@ -1,10 +1,12 @@
 'use client';
-import { useState } from 'react';
-import type { Step } from '@/core/document';
+import type { Shot, Step } from '@/core/document';
+import { Cancelled } from '@/core/errors';
 import type { CameraReading } from '@/core/readings';
 import type { View } from '@/core/render';
 import { cameraSceneOf, exportedThing, sceneOf, viewOf, viewOfPasses } from '@/core/space';
+import type { Viewer } from '@/engine/browser';
 import { readingWorker } from '@/engine/browser';
+import { startJob } from '../../jobs/jobs';
 import { sceneViewAt } from '../../passes/surface';
 import { saveBlob } from '../../theme/save-blob';
 import { toastError } from '../../theme/toast';
@@ -13,23 +15,32 @@ import { view } from '../../workbench/state';
 import type { SceneAt } from './use-scene';
 import { aspectOf, sceneAt } from './use-scene';
 
+/** Of a render, its camera on each frame of the shot. Throws Cancelled where that is stopped. */
+async function camerasOfRender(viewer: Viewer, shot: Shot, step: Step): Promise<Map<number, View>> {
+  const { first, last } = shot.range;
+  const job = startJob('scene', `Finding the camera of ${step.name}`, 'frames', last - first + 1);
+  const found = new Map<number, View>();
+  try {
+    for (let f = first; f <= last; f++) {
+      if (job.signal.aborted) throw new Cancelled();
+      const seen = await sceneViewAt(viewer, shot, step, f);
+      if (seen?.placed) found.set(f, viewOfPasses(seen.camera));
+      job.tell(f - first + 1, last - first + 1);
+    }
+    return found;
+  } finally {
+    job.end();
+  }
+}
+
 /** The scene for other programs: its camera frame by frame, points and groups, and its things as they stand at the frame that is seen. */
 export function SceneOut({ step }: { step: Step }) {
   const shot = useShot();
   const { viewer } = useBench();
-  // Of a render the camera is found on each frame, which takes its time.
-  const [at, setAt] = useState<number | null>(null);
   const save = (ending: 'glb' | 'usda') => async (): Promise<void> => {
     try {
-      const { first, last } = shot.range;
-      const byPasses = new Map<number, View>();
-      if (step.params.seen === 'passes')
-        for (let f = first; f <= last; f++) {
-          setAt(f);
-          const seen = await sceneViewAt(viewer, shot, step, f);
-          if (seen?.placed) byPasses.set(f, viewOfPasses(seen.camera));
-        }
-      const sceneOn = (f: number): SceneAt => sceneAt(shot, step, f, byPasses.get(f) ?? null);
+      const byPasses = step.params.seen === 'passes' ? await camerasOfRender(viewer, shot, step) : null;
+      const sceneOn = (f: number): SceneAt => sceneAt(shot, step, f, byPasses?.get(f) ?? null);
       const now = sceneOn(view.get().frame);
       const things = await Promise.all(
         now.things
@@ -55,20 +66,17 @@ export function SceneOut({ step }: { step: Step }) {
       const content = await readingWorker.call((w) => w.writeScene(made, ending));
       saveBlob(new Blob([content as BlobPart]), `${step.name}.${ending}`);
     } catch (e) {
-      toastError(e);
-    } finally {
-      setAt(null);
+      if (!(e instanceof Cancelled)) toastError(e);
     }
   };
   return (
     <div className="inline" title="Camera, points, groups and things, y up">
-      <button className="pill" disabled={at !== null} onClick={() => void save('glb')()}>
+      <button className="pill" onClick={() => void save('glb')()}>
         Save .glb
       </button>
-      <button className="pill" disabled={at !== null} onClick={() => void save('usda')()}>
+      <button className="pill" onClick={() => void save('usda')()}>
         Save .usda
       </button>
-      {at !== null && <small className="dust">reading frame {at} …</small>}
     </div>
   );
 }
