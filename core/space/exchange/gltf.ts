@@ -1,12 +1,14 @@
 import type { Accessor, Node as GltfNode, mat4 } from '@gltf-transform/core';
 import { Document, Primitive, WebIO } from '@gltf-transform/core';
+import type { Light } from '@gltf-transform/extensions';
+import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { MediaError } from '../../errors';
 import { openGltf, sampled } from '../../formats/gltf';
 import { apply3, multiply3, turnOfQuaternion } from '../../geometry/rotation';
 import type { Vec3 } from '../../geometry/vec3';
 import { along3 } from '../../geometry/vec3';
 import type { Affine3 } from '../../render/affine';
-import type { CameraScene, SceneFrame } from './camera-scene';
+import type { CameraScene, SceneFrame, SceneThing } from './camera-scene';
 import { linearColour, quaternionsOf } from './camera-scene';
 
 /** Width of the film that is written down for programs that ask, mm: only its ratio to the focal length counts. */
@@ -94,12 +96,15 @@ export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
       .setMaterial(cardMaterial);
     root.addChild(doc.createNode(card.name).setMesh(doc.createMesh(card.name).addPrimitive(primitive)));
   }
+  const lamps = doc.createExtension(KHRLightsPunctual);
+  if (!scene.things?.some((t) => t.light && LAMPS[t.light.kind])) lamps.dispose();
   for (const t of scene.things ?? []) {
-    // Lamps stand as nodes whose extras say what they are: glTF itself knows none.
     const own = doc
       .createNode(t.name)
       .setMatrix(columnsOf(t.matrix))
       .setExtras({ kind: t.kind, ...(t.light && { light: t.light }) });
+    const lamp = t.light && lampOf(lamps, t.name, t.light);
+    if (lamp) own.setExtension('KHR_lights_punctual', lamp);
     t.pieces.forEach(({ mesh, matrix, colour }, i) => {
       const material = doc
         .createMaterial(`${t.name} ${i + 1}`)
@@ -123,7 +128,26 @@ export async function writeGlb(scene: CameraScene): Promise<Uint8Array> {
     });
     root.addChild(own);
   }
-  return new WebIO().writeBinary(doc);
+  return new WebIO().registerExtensions([KHRLightsPunctual]).writeBinary(doc);
+}
+
+/** What the lamps of a scene are called in KHR_lights_punctual; light from all around has no name there, and stands in the extras alone. */
+const LAMPS: Readonly<Record<string, 'directional' | 'point' | 'spot' | undefined>> = { sun: 'directional', point: 'point', spot: 'spot' };
+
+/**
+ * A lamp of KHR_lights_punctual, which shines along its node's −z as ours do. A white matt surface sends back 1/π of what falls on it: so π times as many
+ * lux, or candela, light it to 1.
+ */
+function lampOf(lamps: KHRLightsPunctual, name: string, light: NonNullable<SceneThing['light']>): Light | null {
+  const type = LAMPS[light.kind];
+  if (!type) return null;
+  const lamp = lamps
+    .createLight(name)
+    .setType(type)
+    .setColor([...light.colour])
+    .setIntensity(Math.PI * light.strength);
+  const half = Math.min(Math.PI / 2, (light.cone / 2) * (Math.PI / 180));
+  return type === 'spot' ? lamp.setOuterConeAngle(half).setInnerConeAngle(0.85 * half) : lamp;
 }
 
 /** A matrix as glTF has it, column by column. */

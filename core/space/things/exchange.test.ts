@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { validateBytes } from 'gltf-validator';
-import type { Group, Mesh as ThreeMesh } from 'three';
+import type { Group, Light, Mesh as ThreeMesh, SpotLight } from 'three';
 import { Box3, Vector3 } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js';
@@ -39,6 +39,8 @@ const things = [
   ])!,
   exportedThing(thing('Ground', { what: 'catcher' }), placedA3([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]), 1, world, null)!,
   exportedThing(thing('Sun', { what: 'light' }), place, 1, world, null)!,
+  exportedThing(thing('Spot', { what: 'light', light: 'spot', cone: 50 }), place, 1, world, null)!,
+  exportedThing(thing('Sky', { what: 'light', light: 'around' }), place, 1, world, null)!,
 ];
 const viewAt = (f: number) => lookingFrom([0.1 * f, 1, 3], 800, 960, 540);
 const scene = cameraSceneOf('Slip', 24, { width: 960, height: 540 }, { first: 1, last: 5 }, viewAt, things);
@@ -82,6 +84,13 @@ describe('a scene with its things', () => {
     );
     const sun = root.getObjectByName('Sun')!;
     expect(sun.userData.light).toMatchObject({ kind: 'sun', strength: 2 });
+    const lamps: Light[] = [];
+    root.traverse((o) => (o as Light).isLight && lamps.push(o as Light));
+    expect(lamps.map((l) => l.type).sort()).toEqual(['DirectionalLight', 'SpotLight']);
+    const [shines, spot] = ['DirectionalLight', 'SpotLight'].map((type) => lamps.find((l) => l.type === type)!);
+    // Lights a white matt surface to 2.
+    expect(shines!.intensity).toBeCloseTo(2 * Math.PI, 5);
+    expect((spot as SpotLight).angle).toBeCloseTo((25 * Math.PI) / 180, 5);
     // It shines along −z towards where it points.
     const ahead = new Vector3(0, 0, -1).transformDirection(sun.matrixWorld);
     expect(ahead.distanceTo(new Vector3(-4, -6, -3).normalize())).toBeLessThan(1e-5);
