@@ -34,6 +34,8 @@ export interface Drawn {
   readonly catcher?: Catcher;
   /** Throws shadows. */
   readonly casts?: boolean;
+  /** Tells its mesh apart from others of as many triangles. */
+  readonly shape?: string;
   /** Throws them in the place of its mesh: what of that is there; null where that is nothing. */
   readonly caster?: Mesh | null;
   /** Of its whole coverage. */

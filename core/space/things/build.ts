@@ -187,7 +187,7 @@ function card(
   view: View,
   by: Surroundings,
   built: Built,
-  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix' | 'caster'>) => void,
+  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix' | 'caster' | 'shape'>) => void,
   { id, toNext }: Pick<Drawn, 'id' | 'toNext'>,
 ): void {
   const aspect = by.aspect(thing.id) ?? by.width / by.height;
@@ -223,6 +223,7 @@ function card(
     mesh: columns * rows === 1 ? cardMesh(aspect, 1, 1, 1) : cardMesh(aspect, 1, columns, rows, thing.bend, up),
     material,
     matrix: place,
+    shape: `${thing.bend} ${thing.lift}`,
     // A picture with an outline throws that, not the card's.
     ...(thing.casts && material.baseMap && { caster: outlineOf(material.baseMap, thing, aspect, up) }),
   });
@@ -276,7 +277,7 @@ function once<T>(known: Map<string, T>, key: string, make: () => T): T {
 
 /** Stands for what is drawn and where. */
 const placesOf = (drawn: readonly Drawn[]): string =>
-  drawn.map((d) => `${d.id} ${(d.caster ?? d.mesh).indices.length} ${d.matrix.join(' ')}`).join('|');
+  drawn.map((d) => `${d.id} ${(d.caster ?? d.mesh).indices.length} ${d.shape ?? ''} ${d.matrix.join(' ')}`).join('|');
 
 /** By picture, the last one: blurring it for roughness takes longer than a look at the scene. */
 const around = new WeakMap<Texture, { key: string; made: Environment }>();

@@ -279,3 +279,25 @@ test('a mirror shows flat cards that stand on it', async () => {
   expect(at(with1, -0.45)).toBeGreaterThan(0.2);
   expect(at(with1, -0.25)).toBeLessThan(0.02);
 });
+
+test('a card that bends while the shutter is open throws its shadow as it is at each moment', async () => {
+  const things = (bend: Param) => ({
+    bent: { what: 'card', at: [0, 0, 0.4], size: 0.8, bend },
+    wall: { what: 'catcher', at: [0, 0, -0.2], turn: [90, 0, 0], wide: 6, dark: 1 },
+    sun: { what: 'light', light: 'sun', at: [8, 0, 10], aim: [0, 0, 0], blurs: 0.01 },
+  });
+  const draw = async (bend: Param, shutter: number) => {
+    const { planes } = await evaluate(
+      { main: plate, soft },
+      [sceneOf(things(bend), { shutter, shutterSamples: 4 }, { 'bent.picture': { lane: 'soft' } })],
+      { frame: 2 },
+    );
+    return Array.from({ length: W }, (_, x) => planes.R![26 * W + x]!);
+  };
+  const keyed = { keys: [1, 3].map((frame) => ({ frame, value: frame === 1 ? 0 : 240, ease: 'linear' as const })) };
+  const [moving, narrow] = [await draw(keyed, 360), await draw(120, 0)];
+  // As the card narrows, so does its shadow: where its side passes, it is dark for a part of the time.
+  expect(narrow[14]).toBeLessThan(0.02);
+  expect(moving[14]).toBeGreaterThan(0.05);
+  expect(moving[14]).toBeLessThan(0.15);
+});
