@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Kernels, Plane } from '@/kernels';
 import { copyInto } from '../../filters/copy';
 import { Packed } from '../../filters/sample';
@@ -12,19 +13,16 @@ export interface Given {
   readonly tile: Tile;
 }
 
-/** Textures of what was drawn last: dragging a thing changes no picture. */
-const recent = new Map<string, Texture>();
-const MOST = 6;
+/** Bytes of a texture's pixels, with those of its halves. */
+const bytesOf = ({ width, height }: Texture): number => Math.ceil((16 * width * height * 4) / 3);
+/** Textures of what was drawn last: dragging a thing changes no picture. Half a dozen of HD. */
+const recent = new LRUCache<string, Texture>({ maxSize: 2 ** 28, sizeCalculation: bytesOf });
 
 /** The frame of a picture as a texture, premultiplied; what lies outside its bounds is nothing. `key` stands for its pixels. */
 export function textureOf({ info, tile }: Given, wraps: boolean, key: string): Texture {
   const known = `${key} ${wraps}`;
   const had = recent.get(known);
-  if (had) {
-    recent.delete(known);
-    recent.set(known, had);
-    return had;
-  }
+  if (had) return had;
   const { width: w, height: h } = info.format;
   const data = new Float32Array(4 * w * h);
   const inside = intersect(tile.region, formatRect(info.format));
@@ -39,10 +37,6 @@ export function textureOf({ info, tile }: Given, wraps: boolean, key: string): T
   });
   const made = new Texture(w, h, data, wraps, true);
   recent.set(known, made);
-  for (const old of recent.keys()) {
-    if (recent.size <= MOST) break;
-    recent.delete(old);
-  }
   return made;
 }
 
