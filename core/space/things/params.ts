@@ -109,7 +109,14 @@ export const thingParams = {
     when: { what: ['catcher'] },
     help: '1 is wet stone or water: strong where it is seen along.',
   }),
-  blur: number('Mirror blur', 0, [0, 40], { unit: 'px', min: 0, max: 400, pixels: true, when: { what: ['catcher'] } }),
+  blur: number('Mirror blur', 0, [0, 40], {
+    unit: 'px',
+    min: 0,
+    max: 400,
+    pixels: true,
+    when: { what: ['catcher'] },
+    help: 'Of what is far away; what stands on it is sharp at its foot.',
+  }),
 };
 
 export type ThingValues = ParamValues<typeof thingParams>;

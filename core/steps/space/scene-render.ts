@@ -1,5 +1,4 @@
 import type { Plane } from '@/kernels';
-import { gaussianBlur } from '../../filters/gaussian';
 import { copyInto, copyOver } from '../../filters/copy';
 import type { Homography } from '../../geometry/homography';
 import type { Rect } from '../../geometry/rect';
@@ -24,6 +23,7 @@ import { textureOf } from '../../space/things/pictures';
 import type { RenderContext } from '../../step';
 import { shutterTimes } from '../place/placing';
 import { CardPictures } from './card-pictures';
+import { blurMirror, partBehind } from './mirror-blur';
 import type { SceneParams } from './scene-params';
 import { data, pictureFrame, reads, timesOf } from './scene-params';
 
@@ -283,13 +283,12 @@ export class SceneRender {
         mirrors: new Map(),
         clip: plane,
       };
-      this.draw(moment, { r: planes[0], g: planes[1], b: planes[2], a: planes[3] });
-      if (blur > 0)
-        for (const q of planes) {
-          const from = copyInto(ctx.kernels, q, region, region);
-          gaussianBlur(ctx.kernels, from, region, q, region, blur, blur);
-          ctx.kernels.give(from);
-        }
+      const depth = blur > 0 ? ctx.scratch(this.n) : null;
+      this.draw(moment, { r: planes[0], g: planes[1], b: planes[2], a: planes[3], ...(depth && { depth }) });
+      if (depth) {
+        partBehind(depth, view, plane, region);
+        blurMirror(ctx as never, planes, depth, region, blur);
+      }
       made.set(drawn, { x0: region.x0, y0: region.y0, width: width(region), planes });
     }
     return made;

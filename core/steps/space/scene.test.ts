@@ -301,3 +301,25 @@ test('a card that bends while the shutter is open throws its shadow as it is at 
   expect(moving[14]).toBeGreaterThan(0.05);
   expect(moving[14]).toBeLessThan(0.15);
 });
+
+test('a rough mirror is sharp at the foot of what stands on it, and the softer the higher that is', async () => {
+  const things = {
+    post: { what: 'box', at: [0, 0.6, 0], sides: [0.3, 1.2, 0.02], lit: false },
+    wet: { what: 'catcher', at: [0, 0, 0], wide: 6, mirrors: 25, dark: 0, blur: 6 },
+  };
+  const { planes } = await evaluate(
+    { main: { ...plate, fill: { R: 0, G: 0, B: 0, A: 1 } } },
+    [sceneOf(things, { eye: [0, 0.4, 3], look: [0, 0, 0] }, {})],
+    { frame: 1 },
+  );
+  /** Pixels that the side of its mirror picture takes, from a quarter to three quarters of its height, at a height below it. */
+  const softness = (y: number): number => {
+    const at = Math.floor(H / 2 - (96 * (y - 0.4)) / 3);
+    const row = Array.from({ length: W / 2 }, (_, x) => planes.R![at * W + x]!);
+    const most = row[W / 2 - 1]!;
+    expect(most).toBeGreaterThan(0.05);
+    return row.filter((v) => v > 0.25 * most && v < 0.75 * most).length;
+  };
+  expect(softness(-0.04)).toBeLessThanOrEqual(1);
+  expect(softness(-0.5)).toBeGreaterThan(softness(-0.04));
+});
