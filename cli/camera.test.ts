@@ -1,16 +1,12 @@
-import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
 import { validateBytes } from 'gltf-validator';
 import { makeClip } from '@/core/space/testing';
+import { run } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-camera-'));
-const run = (...args: string[]) => {
-  const r = spawnSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', ...args], { encoding: 'utf8', maxBuffer: 1 << 26 });
-  return { status: r.status, out: r.stdout, err: r.stderr };
-};
 const plate = 'demo/media/sg050/slipway.####.jpg';
 const clip = makeClip('dolly', { frames: 12, tracks: 30, hand: true, noise: 0.05 });
 const tracks = join(folder, 'tracks.csv');

@@ -7,14 +7,11 @@ import { describe, expect, test } from '@jest/globals';
 import { decode } from 'fast-png';
 import type { Shot, Source } from '@/core/document/types';
 import { writeBundle } from '@/engine/bundle';
+import { run } from './testing';
 import { writeWhole } from './write-file';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-cli-'));
 const inFolder = (name: string): string => join(folder, name);
-const run = (...args: string[]) => {
-  const r = spawnSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', ...args], { encoding: 'utf8' });
-  return { status: r.status, out: r.stdout, err: r.stderr };
-};
 
 describe('the command line', () => {
   test("the shot file document's example is the file beside it, and renders", () => {

@@ -1,15 +1,12 @@
-import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { expect, test } from '@jest/globals';
 import { readLesson } from '@/core/learn/lesson-file';
+import { run as ostracon } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-learn-'));
-const run = (...args: string[]) => {
-  const r = spawnSync(process.execPath, ['scripts/run.mjs', 'cli/main.ts', 'learn', ...args], { encoding: 'utf8', maxBuffer: 1 << 26 });
-  return { status: r.status, out: r.stdout, err: r.stderr };
-};
+const run = (...args: string[]) => ostracon('learn', ...args);
 const shot = 'demo/shots/sg010-coat.json';
 
 test('a lesson is trained from the first step, and gone on with from a file, by one worker and by two', () => {

@@ -1,4 +1,4 @@
-// Bundles a TypeScript entry with esbuild (packages stay outside) and runs it: node scripts/run.mjs cli/main.ts ...
+// Bundles a TypeScript entry with esbuild (packages stay outside) and runs it: node scripts/run.mjs cli/main.ts ... With --build before it, only says where it is.
 import { execFileSync, spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { constants } from 'node:os';
@@ -6,7 +6,8 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const [entry, ...args] = process.argv.slice(2);
+const onlyBuild = process.argv[2] === '--build';
+const [entry, ...args] = process.argv.slice(onlyBuild ? 3 : 2);
 if (!existsSync(join(root, 'node_modules/esbuild'))) {
   execFileSync(process.execPath, [join(root, 'scripts/install.mjs')], { stdio: ['ignore', 2, 2] });
 }
@@ -24,6 +25,10 @@ await build({
   tsconfig: join(root, 'tsconfig.json'),
   logLevel: 'error',
 });
+if (onlyBuild) {
+  process.stdout.write(`${out}\n`);
+  process.exit();
+}
 const run = spawn(process.execPath, ['--no-warnings', out, ...args], {
   stdio: 'inherit',
   env: { ...process.env, OSTRACON_ROOT: root },
