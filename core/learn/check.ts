@@ -46,6 +46,47 @@ export function checkExamples(examples: readonly Example[], teaches: Teaches): s
       throw new ShotError('the targets are the same as the picture: choose lanes on which the change is made');
     if (same.length > 0) said.push(`on frame ${same.join(', ')} the target is the same as the picture: is the change made there?`);
   }
+  said.push(...contradictions(taught));
   if (taught.length === 1) said.push('one frame alone: it will hold on frames that look like it, and hardly on others');
   return said;
+}
+
+/** Every so many pixels are looked at, along rows and down, of a hundred pairs of frames; of more of them fewer each. */
+const STRIDE = 8;
+/** Pictures that differ by less are alike; targets that differ by more are not. */
+const ALIKE = 0.02;
+const APART = { matte: 0.5, picture: 0.08 };
+/** The part of what looks alike that may have another target: soft edges, noise. */
+const FEW = 0.05;
+
+/** The most that a pixel of two pictures differs by, as square roots: about as much as is seen, in the dark too. */
+function apartAt(p: Float32Array, q: Float32Array, at: number, n: number): number {
+  const root = (v: number): number => Math.sqrt(Math.max(0, v));
+  let most = 0;
+  for (let k = at; k < p.length; k += n) most = Math.max(most, Math.abs(root(p[k]!) - root(q[k]!)));
+  return most;
+}
+
+/** Pairs of frames that show the same at the same places and are told otherwise there. */
+function contradictions(taught: readonly Example[]): string[] {
+  const pairs = (taught.length * (taught.length - 1)) / 2;
+  const stride = STRIDE * Math.ceil(Math.sqrt(Math.max(1, pairs / 100)));
+  return taught.flatMap((a, i) =>
+    taught.slice(i + 1).flatMap((b) => {
+      if (a.width !== b.width || a.height !== b.height) return [];
+      const n = a.width * a.height;
+      let [like, unlike] = [0, 0];
+      for (let y = 0; y < a.height; y += stride)
+        for (let at = y * a.width; at < (y + 1) * a.width; at += stride) {
+          if (apartAt(a.input, b.input, at, n) > ALIKE) continue;
+          like++;
+          if (apartAt(a.target, b.target, at, n) > APART[a.target.length === n ? 'matte' : 'picture']) unlike++;
+        }
+      if (unlike <= FEW * like || unlike < 4) return [];
+      return [
+        `frames ${a.frame} and ${b.frame} look the same in places where their targets differ (${Math.round((100 * unlike) / like)} % of those): ` +
+          'is one of them right on another frame?',
+      ];
+    }),
+  );
 }

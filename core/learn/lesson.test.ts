@@ -157,6 +157,14 @@ describe('frames that cannot be taught by', () => {
     expect(sizeProblem(4, { width: 4, height: 3 }, { width: 4, height: 3 })).toBeNull();
   });
 
+  test('frames that look the same and are told otherwise are named', () => {
+    const other = { ...plain, frame: 9, target: plain.target.map((v) => 1 - v) };
+    expect(checkExamples([plain, other], 'matte')).toEqual([expect.stringMatching(/frames 1 and 9 look the same .*targets differ/)]);
+    // Another picture may have another target.
+    expect(checkExamples([plain, { ...other, input: plain.input.map((v) => v + 0.2) }], 'matte')).toEqual([]);
+    expect(checkExamples([plain, { ...other, target: plain.target }], 'matte')).toEqual([]);
+  });
+
   test('one alone is allowed, and said to be little', () => {
     expect(checkExamples([plain], 'matte')).toEqual([expect.stringMatching(/one frame alone/)]);
   });
