@@ -13,7 +13,7 @@ function candidate(shot: Shot, laneId: string): Tap | null {
 }
 
 /** Whether a step looks for what lies behind its lane by itself. */
-const looksBehind = (step: Step): boolean => (STEPS.get(step.type)?.feeds ?? []).some((f) => f.behind && !step.feeds[f.name]);
+export const looksBehind = (step: Step): boolean => (STEPS.get(step.type)?.feeds ?? []).some((f) => f.behind && !step.feeds[f.name]);
 
 /** Whether a point is made from a lane at or after one of its steps, through backgrounds that are found by themselves, too. */
 function madeFrom(shot: Shot, tap: Tap, target: string, index: number, seen: Set<string>): boolean {

@@ -1,4 +1,4 @@
-export { behindOf } from './behind';
+export { behindOf, looksBehind } from './behind';
 export { handleAt, valueAt } from './curve';
 export { name, text } from './fields';
 export { laneOf, lanesBehind, soloShot, sourceShot, tapIndex, usersOf } from './graph';

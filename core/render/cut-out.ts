@@ -7,13 +7,14 @@ import type { Texture } from './texture';
 const CELLS = 128;
 /** Coverage at which the cut runs. */
 const HALF = 0.5;
+const ON_EDGE = 0.3;
 
 /**
  * The part of a card where its picture covers half or more, in the card's own place and size: what throws its shadow. Cut by marching
  * squares (Lorensen and Cline 1987, in the plane), the cut lying where coverage is half along each cell's sides. Null where nothing
- * does.
+ * does, undefined where all of it does: the card itself.
  */
-export function cutOut(picture: Texture, aspect: number, bend: number, lift: Lift | undefined): Mesh | null {
+export function cutOut(picture: Texture, aspect: number, bend: number, lift: Lift | undefined): Mesh | null | undefined {
   const [columns, rows] = aspect >= 1 ? [CELLS, Math.ceil(CELLS / aspect)] : [Math.ceil(CELLS * aspect), CELLS];
   const grid = cardMesh(aspect, 1, columns, rows, bend, lift);
   const wide = columns + 1;
@@ -22,6 +23,9 @@ export function cutOut(picture: Texture, aspect: number, bend: number, lift: Lif
     picture.sample((i % wide) / columns, Math.floor(i / wide) / rows, 1 / columns, 0, 0, 1 / rows, texel);
     return texel[3]! - HALF;
   });
+  // Along the card's own edge half of each look falls beside it.
+  const inner = (i: number): boolean => i % wide > 0 && i % wide < columns && i >= wide && i < wide * rows;
+  if (covered.every((c, i) => c > (inner(i) ? 0 : -ON_EDGE))) return undefined;
   const positions: number[] = [];
   const normals: number[] = [];
   const vertices = new Map<number, number>();

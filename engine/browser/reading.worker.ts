@@ -230,9 +230,10 @@ const api = {
     region: Rect,
     format: Format,
     p: SurfaceParams,
-  ): SceneView & { cloud: Cloud } {
+    withCloud: boolean,
+  ): SceneView & { cloud: Cloud | null } {
     const surface = readSurface(passes, planes, region, format, p, (n) => new Float32Array(n));
-    return { camera: surface.camera, placed: surface.placed, cloud: cloudOf(surface, planes, width(region)) };
+    return { camera: surface.camera, placed: surface.placed, cloud: withCloud ? cloudOf(surface, planes, width(region)) : null };
   },
 
   /** A camera with what stands around it, as a file for other programs. */

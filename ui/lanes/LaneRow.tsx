@@ -9,8 +9,7 @@ import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { Lane, Shot, Tap } from '@/core/document';
-import { behindOf, spanOfZone, usersOf } from '@/core/document';
-import { STEPS } from '@/core/steps';
+import { behindOf, looksBehind, spanOfZone, usersOf } from '@/core/document';
 import type { Remark } from '@/core/evaluate';
 import { commands } from '@/core/commands';
 import type { Dragged, Target } from '../workbench/drag';
@@ -45,8 +44,7 @@ export function aboutLane(shot: Shot, lane: Lane, remarks: readonly Remark[]): L
     s.type === 'join' && s.feeds.front ? [[s.id, tapName(shot, s.feeds.front)]] : [],
   );
   const behinds = lane.steps.flatMap((s): [string, string][] => {
-    const looks = (STEPS.get(s.type)?.feeds ?? []).some((f) => f.behind && !s.feeds[f.name]);
-    const tap = looks ? behindOf(shot, lane, s.id) : null;
+    const tap = looksBehind(s) ? behindOf(shot, lane, s.id) : null;
     return tap ? [[s.id, tapName(shot, tap)]] : [];
   });
   return {

@@ -61,21 +61,22 @@ export function distanceAt(step: Step, info: PictureInfo, depth: RoledPass, pixe
   return one[0]!;
 }
 
-/** How a scene is seen, and some of the places that are. */
+/** How a scene is seen, and some of the places that are, where those are wanted. */
 export interface SceneSeen extends SceneView {
-  readonly cloud: Cloud;
+  readonly cloud: Cloud | null;
 }
 
 /** The camera of what a step stands on, in pixels of its format: found by a worker in a small picture, again only where the picture is another. */
-export function useSceneView(step: Step | undefined, { info, ...input }: Input): SceneSeen | null {
-  const channels = step && info ? sceneChannels(step, info) : [];
+export function useSceneView(step: Step | undefined, { info, ...input }: Input, withCloud = false): SceneSeen | null {
+  const needed = step && info ? surfaceChannelsOf(step, info) : [];
+  const channels = withCloud && needed.length ? [...new Set(['R', 'G', 'B', ...needed])] : needed;
   const pixels = usePlanes({ info, ...input }, channels, SMALL);
   const [view, setView] = useState<SceneSeen | null>(null);
   const named = step && JSON.stringify(namedBy(step));
   useEffect(() => {
     if (!pixels || !info || named === undefined) return;
     let live = true;
-    seenIn(pixels, channels, info, JSON.parse(named) as Named)
+    seenIn(pixels, channels, info, JSON.parse(named) as Named, withCloud)
       .then((seen) => live && setView(seen))
       .catch(() => undefined);
     return () => {
@@ -91,20 +92,23 @@ export function useSceneView(step: Step | undefined, { info, ...input }: Input):
 export async function sceneViewAt(viewer: Viewer, shot: Shot, step: Step, frame: number): Promise<SceneSeen | null> {
   const tap = inputTap(shot, step.id);
   const info = infoAt(shot, tap, frame);
-  const channels = info ? sceneChannels(step, info) : [];
+  const channels = info ? surfaceChannelsOf(step, info) : [];
   if (!tap || !info || channels.length === 0) return null;
-  return seenIn(await fetchPlanes(viewer, shot, tap, frame, channels, SMALL), channels, info, namedBy(step));
+  return seenIn(await fetchPlanes(viewer, shot, tap, frame, channels, SMALL), channels, info, namedBy(step), false);
 }
 
-const sceneChannels = (step: Step, info: PictureInfo): string[] => {
-  const needed = surfaceChannelsOf(step, info);
-  return needed.length ? [...new Set(['R', 'G', 'B', ...needed])] : [];
-};
-
-async function seenIn(pixels: PassPixels, channels: readonly string[], info: PictureInfo, p: Named): Promise<SceneSeen> {
+async function seenIn(
+  pixels: PassPixels,
+  channels: readonly string[],
+  info: PictureInfo,
+  p: Named,
+  withCloud: boolean,
+): Promise<SceneSeen> {
   const planes = Object.fromEntries(channels.map((c) => [c, pixels.plane(c)]));
   const small = scaleFormat(info.format, SMALL);
-  const { camera, placed, cloud } = await readingWorker.call((w) => w.sceneView(surfacePasses(info, p), planes, pixels.region, small, p));
+  const { camera, placed, cloud } = await readingWorker.call((w) =>
+    w.sceneView(surfacePasses(info, p), planes, pixels.region, small, p, withCloud),
+  );
   const { width: w, height: h } = info.format;
   return { camera: { ...camera, focal: camera.focal / SMALL, centre: [w / 2, h / 2] }, placed, cloud };
 }

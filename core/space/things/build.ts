@@ -5,7 +5,7 @@ import type { Affine3 } from '../../render/affine';
 import { inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from '../../render/affine';
 import { Environment } from '../../render/environment';
 import { cutOut } from '../../render/cut-out';
-import type { Material, Mesh } from '../../render/mesh';
+import type { Material } from '../../render/mesh';
 import { PLAIN } from '../../render/mesh';
 import type { Model } from '../../render/model';
 import { nodesAt } from '../../render/model';
@@ -82,6 +82,8 @@ export function build(things: readonly Thing[], time: number, view: View, by: Su
   const built: Built & { environment: Environment | null } = { drawn: [], cards: [], lights: [], environment: null, mirrors: [] };
   const next = after && by.viewAt(time + 1);
   const thrown: { drawn: Drawn; thing: Thing }[] = [];
+  // Without a lamp that throws shadows nobody asks for outlines.
+  const throws = things.some((t) => t.on && t.what === 'light' && t.light !== 'around' && t.shadows);
   things.forEach((thing, index) => {
     if (!thing.on) return;
     const id = index + 1;
@@ -100,7 +102,7 @@ export function build(things: readonly Thing[], time: number, view: View, by: Su
     };
     switch (thing.what) {
       case 'card':
-        return card(thing, place, view, by, built, (d) => add({ ...d, ...common }), common);
+        return card(thing, place, view, by, built, (d) => add({ ...d, ...common }), { ...common, throws });
       case 'ball':
       case 'box': {
         const mesh = thing.what === 'box' ? box : ball[thing.inside ? 1 : 0];
@@ -188,7 +190,7 @@ function card(
   by: Surroundings,
   built: Built,
   add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix' | 'caster' | 'shape'>) => void,
-  { id, toNext }: Pick<Drawn, 'id' | 'toNext'>,
+  { id, toNext, throws }: Pick<Drawn, 'id' | 'toNext'> & { throws: boolean },
 ): void {
   const aspect = by.aspect(thing.id) ?? by.width / by.height;
   const lift = thing.lift !== 0 ? by.lift(thing.id) : null;
@@ -225,19 +227,20 @@ function card(
     matrix: place,
     shape: `${thing.bend} ${thing.lift}`,
     // A picture with an outline throws that, not the card's.
-    ...(thing.casts && material.baseMap && { caster: outlineOf(material.baseMap, thing, aspect, up) }),
+    ...(throws && thing.casts && material.baseMap && outlineOf(material.baseMap, thing, aspect, up)),
   });
 }
 
 /** By picture: the same for all moments and lights. */
-const outlines = new WeakMap<Texture, { key: string; mesh: Mesh | null }>();
-function outlineOf(picture: Texture, { bend, lift }: Thing, aspect: number, up: Lift | undefined): Mesh | null {
-  const key = JSON.stringify([bend, lift, aspect]);
-  const had = outlines.get(picture);
-  if (had?.key === key && !up) return had.mesh;
-  const mesh = cutOut(picture, aspect, bend, up);
-  outlines.set(picture, { key, mesh });
-  return mesh;
+const outlines = new WeakMap<Texture, { key: string; made: Pick<Drawn, 'caster'> }>();
+function outlineOf(picture: Texture, { bend }: Thing, aspect: number, up: Lift | undefined): Pick<Drawn, 'caster'> {
+  const key = `${bend} ${aspect}`;
+  const had = up ? undefined : outlines.get(picture);
+  if (had?.key === key) return had.made;
+  const caster = cutOut(picture, aspect, bend, up);
+  const made = caster === undefined ? {} : { caster };
+  if (!up) outlines.set(picture, { key, made });
+  return made;
 }
 
 function lights(things: readonly Thing[], view: View, by: Surroundings, built: Built & { environment: Environment | null }): void {

@@ -23,7 +23,7 @@ const GRIPS: readonly (readonly [Grip, string])[] = [
 
 /** The scene from anywhere: orbited, framed, or through its camera with the plate behind. */
 export function Room({ step, reading }: { step: Step | undefined; reading: CameraReading | undefined }) {
-  const scene = useScene(step?.id);
+  const scene = useScene(step?.id, true);
   const readings = useShotPart('readings');
   const frame = useView((s) => s.frame);
   const [through, setThrough] = useState(false);

@@ -64,12 +64,12 @@ export function sceneAt(shot: Shot, step: Step, frame: number, passes: View | nu
 }
 
 /** The selected scene step at the frame that is seen; null where none is selected. */
-export function useScene(id: string | undefined): SceneAt | null {
+export function useScene(id: string | undefined, withCloud = false): SceneAt | null {
   const shot = useShot();
   const frame = useView((s) => s.frame);
   const step = id === undefined ? undefined : findStep(shot, id)?.step;
   const input = useInput(id ?? '');
-  const surface = useSceneView(step?.type === 'scene' && step.params.seen === 'passes' ? step : undefined, input);
+  const surface = useSceneView(step?.type === 'scene' && step.params.seen === 'passes' ? step : undefined, input, withCloud);
   return useMemo(() => {
     if (step?.type !== 'scene') return null;
     const passes = surface ? viewOfPasses(surface.camera) : null;
