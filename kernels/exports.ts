@@ -420,6 +420,7 @@ export interface KernelExports extends LearnExports {
     sw: number,
     sh: number,
     outs: number,
+    stride: number,
     ox: number,
     oy: number,
     w: number,
@@ -432,7 +433,6 @@ export interface KernelExports extends LearnExports {
     weights: number,
     scratch: number,
     most: number,
-    share: number,
-    adds: number,
+    lays: number,
   ): void;
 }

@@ -58,7 +58,7 @@ describe('a picture seen through a plane in perspective', () => {
     outs[0]!.fill(0.25);
     const packed = Packed.of(k, planes, rect(0, 0, SW, SH));
     const want = rect(2, -1, 2 + W, -1 + H);
-    sampleThrough(k, packed, outs, want, m, tapsOf(cubic ? 'catmullRom' : 'bilinear'), { most, share: 0.5 });
+    sampleThrough(k, packed, outs, want, m, tapsOf(cubic ? 'catmullRom' : 'bilinear'), { most, gain: 0.5, lays: 'add' });
     for (let y = 0; y < H; y++) {
       for (let x = 0; x < W; x++) {
         const wanted = naive(m, x + 2, y - 1, cubic, most);

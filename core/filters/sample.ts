@@ -55,16 +55,25 @@ export type PositionMap = Homography | { readonly xs: Plane; readonly ys: Plane 
 /** The region that planes of positions cover for what is made. */
 export const mapRegion = ({ x0, y0, x1, y1 }: Rect): Rect => rect(x0, y0, x1 + 1, y1 + 1);
 
+/** As kernels/assembly/sample.ts has them. */
+const LAYS = { put: 0, add: 1, over: 2 } as const;
+
+export type Four = readonly [number, number, number, number];
+
 export interface SampleOptions {
   /** Where the map makes the picture smaller, so many bilinear samples each way at most; 1 unless said. */
   most?: number;
-  /** What is seen is multiplied by this and added to what is there; put there, whole, without. */
-  share?: number;
+  /** What is seen is multiplied by: one for all planes, or R, G, B, A of four. */
+  gain?: number | Four;
+  /** Put into the outs unless said: added to what is there, or four planes, premultiplied, laid over it. */
+  lays?: keyof typeof LAYS;
+  /** What the outs cover, where that is more than what is made. */
+  cover?: Rect;
   poll?(): void;
 }
 
-/** Floats before the weights: 18 of doubles, 4 of pointers, 2 to be at a multiple of 16 bytes, 48 to work in. */
-const HEAD = 72;
+/** Floats before the weights: 18 of doubles, 8 of pointers and gains, 2 to be at a multiple of 16 bytes, 48 to work in. */
+const HEAD = 76;
 
 /** Rows between two looks at whether the work is still wanted. */
 const BAND = 48;
@@ -77,22 +86,23 @@ export function sampleThrough(
   want: Rect,
   map: PositionMap,
   { taps, weights }: Taps,
-  { most = 1, share, poll }: SampleOptions = {},
+  { most = 1, gain = 1, lays = 'put', cover = want, poll }: SampleOptions = {},
 ): void {
   const byPlanes = 'xs' in map;
-  // Nine doubles, four pointers, room to work in, and the weights.
+  // Nine doubles, four pointers and gains, room to work in, and the weights.
   const own = kernels.take(HEAD + weights.length);
   try {
     const doubles = new Float64Array(own.buffer, own.byteOffset, 9);
     doubles.set(byPlanes ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : map);
     const pointers = new Uint32Array(own.buffer, own.byteOffset + 72, 4);
-    const scratch = own.byteOffset + 96;
+    own.set(typeof gain === 'number' ? [gain, gain, gain, gain] : gain, 22);
+    const scratch = own.byteOffset + 112;
     own.set(weights, HEAD);
-    const [w, { region }] = [width(want), from];
+    const [w, stride, { region }] = [width(want), width(cover), from];
     for (let y = want.y0; y < want.y1; y += BAND) {
       poll?.();
       const rows = Math.min(BAND, want.y1 - y);
-      const skip = 4 * w * (y - want.y0);
+      const skip = 4 * (stride * (y - cover.y0) + want.x0 - cover.x0);
       const mapSkip = 4 * (w + 1) * (y - want.y0);
       from.groups.forEach((group, g) => {
         for (let k = 0; k < 4; k++) pointers[k] = outs[4 * g + k] ? outs[4 * g + k]!.byteOffset + skip : 0;
@@ -103,6 +113,7 @@ export function sampleThrough(
           width(region),
           height(region),
           pointers.byteOffset,
+          stride,
           want.x0,
           y,
           w,
@@ -115,8 +126,7 @@ export function sampleThrough(
           own.byteOffset + 4 * HEAD,
           scratch,
           most,
-          share ?? 1,
-          share === undefined ? 0 : 1,
+          LAYS[lays],
         );
       });
     }

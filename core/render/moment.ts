@@ -6,10 +6,13 @@ import type { Environment } from './environment';
 import type { Drawn, View } from './screen';
 import type { Light, MirrorPicture } from './shader';
 
-/** A flat card whose picture has been placed: R, G, B, A over a region, premultiplied. */
+export type FourPlanes = readonly [Plane, Plane, Plane, Plane];
+
+/** A flat card: a picture, premultiplied, over a region. */
 export interface FlatCard {
   readonly region: Rect;
-  readonly planes: readonly [Plane, Plane, Plane, Plane];
+  /** What it shows on a part of the region, put into planes that cover `cover`, or laid over what is in them. */
+  lay(part: Rect, planes: FourPlanes, cover: Rect, lays: 'put' | 'over'): void;
   /** Nearness as a plane over the picture: a·x + b·y + c. */
   readonly near: readonly [number, number, number];
   /** Unit, world. */
@@ -39,10 +42,10 @@ export interface Moment {
 
 /** Planes over the region that are filled: R, G, B, A, and what else is there. */
 export interface SceneOut {
-  readonly r: Float32Array;
-  readonly g: Float32Array;
-  readonly b: Float32Array;
-  readonly a: Float32Array;
+  readonly r: Plane;
+  readonly g: Plane;
+  readonly b: Plane;
+  readonly a: Plane;
   /** Distance along the view; Infinity where nothing is. */
   readonly depth?: Float32Array;
   readonly position?: readonly Float32Array[];

@@ -3,16 +3,26 @@ import type { Rect } from '../geometry/rect';
 import { area, height, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Vec3 } from '../geometry/vec3';
 import { PixelItems, SAMPLE_X, SAMPLE_Y, COUNTS } from './compose';
-import type { FlatCard, Moment, SceneOut } from './moment';
+import type { FlatCard, FourPlanes, Moment, SceneOut } from './moment';
 import type { Drawn, View } from './screen';
 import { Screen, binned, seenBy } from './screen';
 import { Shader } from './shader';
 
+/** Size of a tile with triangles, px. */
 const TILE = 64;
+/** Of one with flat cards alone: what is laid there stays in the cache until it is over the picture. */
+const CARD_TILE = { width: 256, height: 64 };
 /** Tag of what the picture shows. */
 const HELD = -1e9;
 /** A block of a tile that is not cut further for cards that change places in it. */
 const LEAST = 8;
+
+/** What a flat card shows of a tile. */
+interface LaidCard extends FlatCard {
+  /** The part of the tile that its planes cover. */
+  readonly part: Rect;
+  readonly planes: FourPlanes;
+}
 
 /** Draws a moment over a region. `poll` is called now and then, and what it throws ends the work. */
 export function renderMoment(kernels: Kernels, moment: Moment, region: Rect, out: SceneOut, poll: () => void = () => undefined): void {
@@ -26,6 +36,8 @@ class Renderer {
   private readonly items = new PixelItems();
   private readonly made = new Float64Array(4);
   private readonly hasData: boolean;
+  /** For as many cards as a tile has seen. */
+  private readonly cardPlanes: FourPlanes[] = [];
   /** Of catchers among the pixel's items, as the shader tells them. */
   private readonly caught = new Float64Array(5 * 4096);
 
@@ -61,10 +73,15 @@ class Renderer {
     out.depth?.fill(Infinity);
     if (area(region) === 0) return;
     if (screen.triangles === 0) {
-      for (let y = region.y0; y < region.y1; y += TILE) {
+      const { width: tw, height: th } = CARD_TILE;
+      for (let y = region.y0; y < region.y1; y += th) {
         this.poll();
-        this.block(rect(region.x0, y, region.x1, Math.min(region.y1, y + TILE)));
+        for (let x = region.x0; x < region.x1; x += tw) {
+          const tile = rect(x, y, Math.min(region.x1, x + tw), Math.min(region.y1, y + th));
+          this.flat(tile);
+        }
       }
+      this.giveCards();
       return;
     }
     const solid = screen.drawn.map(isSolid);
@@ -132,11 +149,30 @@ class Renderer {
             pieces = wider;
           }
         }
-        if (count === 0) this.block(tile);
-        else this.pixels(tile, new Int32Array(pieces.buffer, pieces.byteOffset, 3 * count), count, nextOf);
+        if (count === 0) this.flat(tile);
+        else this.pixels(this.laid(tile), tile, new Int32Array(pieces.buffer, pieces.byteOffset, 3 * count), count, nextOf);
       }
     }
     [records, surfaces, normals, near, ids, pieces, list].forEach((p) => kernels.give(p));
+    this.giveCards();
+  }
+
+  /** The cards that a tile sees, each laid over its part of it. */
+  private laid(tile: Rect): LaidCard[] {
+    const laid: LaidCard[] = [];
+    for (const card of this.moment.cards) {
+      const part = intersect(card.region, tile);
+      if (isEmpty(part)) continue;
+      const most = Math.max(TILE * TILE, CARD_TILE.width * CARD_TILE.height);
+      const planes = (this.cardPlanes[laid.length] ??= [0, 1, 2, 3].map(() => this.kernels.take(most)) as unknown as FourPlanes);
+      card.lay(part, planes, part, 'put');
+      laid.push({ ...card, part, planes });
+    }
+    return laid;
+  }
+
+  private giveCards(): void {
+    this.cardPlanes.flat().forEach((p) => this.kernels.give(p));
   }
 
   /** Whether anything but hold-outs may be seen in a tile. */
@@ -147,16 +183,26 @@ class Renderer {
     return false;
   }
 
-  /** Cards alone: by rows where their order is the same all over the block, else cut in four. */
-  private block(r: Rect): void {
-    const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, r)));
+  /** Cards alone on a tile: where their order is the same all over it, each is laid over the picture straight away. */
+  private flat(tile: Rect): void {
+    const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, tile)));
     if (cards.length === 0) return;
-    const holding = cards.some((c) => c.holdout);
-    const slow = this.hasData || holding || this.moment.held !== undefined;
-    const order = slow ? null : orderOver(cards, r);
+    if (this.hasData || this.moment.held !== undefined || cards.some((c) => c.holdout))
+      return this.pixels(this.laid(tile), tile, new Int32Array(0), 0, null);
+    const order = orderOver(cards, tile);
+    if (!order) return this.block(this.laid(tile), tile);
+    const { r, g, b, a } = this.out;
+    for (let i = order.length - 1; i >= 0; i--) order[i]!.lay(intersect(order[i]!.region, tile), [r, g, b, a], this.region, 'over');
+  }
+
+  /** By rows where the order of the cards is the same all over the block, else cut in four. */
+  private block(laid: readonly LaidCard[], r: Rect): void {
+    const cards = laid.filter((c) => !isEmpty(intersect(c.part, r)));
+    if (cards.length === 0) return;
+    const order = orderOver(cards, r);
     if (order) return this.rows(order, r);
     const [w, h] = [width(r), height(r)];
-    if (slow || (w <= LEAST && h <= LEAST)) return this.pixels(r, new Int32Array(0), 0, null);
+    if (w <= LEAST && h <= LEAST) return this.pixels(cards, r, new Int32Array(0), 0, null);
     const [mx, my] = [r.x0 + Math.max(1, w >> 1), r.y0 + Math.max(1, h >> 1)];
     for (const [x0, x1] of w > LEAST
       ? [
@@ -170,17 +216,17 @@ class Renderer {
             [my, r.y1],
           ]
         : [[r.y0, r.y1]])
-        this.block(rect(x0!, y0!, x1!, y1!));
+        this.block(cards, rect(x0!, y0!, x1!, y1!));
   }
 
   /** From the back. */
-  private rows(cards: readonly FlatCard[], r: Rect): void {
+  private rows(cards: readonly LaidCard[], r: Rect): void {
     const { out, region, w } = this;
     for (let i = cards.length - 1; i >= 0; i--) {
       const c = cards[i]!;
-      const part = intersect(c.region, r);
-      const own = width(c.region);
-      const from = 4 * ((part.y0 - c.region.y0) * own + part.x0 - c.region.x0);
+      const part = intersect(c.part, r);
+      const own = width(c.part);
+      const from = 4 * ((part.y0 - c.part.y0) * own + part.x0 - c.part.x0);
       const to = 4 * ((part.y0 - region.y0) * w + part.x0 - region.x0);
       const [cr, cg, cb, ca] = c.planes.map((p) => p.byteOffset + from) as [number, number, number, number];
       const [r0, g0, b0, a0] = [out.r, out.g, out.b, out.a].map((p) => p.byteOffset + to) as [number, number, number, number];
@@ -189,7 +235,7 @@ class Renderer {
   }
 
   /** Pieces and cards, pixel by pixel. `lists` is room for where each pixel's pieces begin. */
-  private pixels(tile: Rect, pieces: Int32Array, count: number, lists: Int32Array | null): void {
+  private pixels(cards: readonly LaidCard[], tile: Rect, pieces: Int32Array, count: number, lists: Int32Array | null): void {
     const { items, made, out, region, w, screen, shader } = this;
     const { held } = this.moment;
     const [tw, th] = [width(tile), height(tile)];
@@ -200,7 +246,6 @@ class Renderer {
       next[i] = lists![pixel]!;
       lists![pixel] = i;
     }
-    const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, tile)));
     const records = screen.records;
     for (let y = 0; y < th; y++) {
       for (let x = 0; x < tw; x++) {
@@ -240,7 +285,7 @@ class Renderer {
         }
         for (let k = 0; k < cards.length; k++) {
           const c = cards[k]!;
-          const { x0, y0, x1, y1 } = c.region;
+          const { x0, y0, x1, y1 } = c.part;
           if (px < x0 || py < y0 || px >= x1 || py >= y1) continue;
           const at = (py - y0) * (x1 - x0) + px - x0;
           const alpha = c.planes[3][at]!;
@@ -303,7 +348,7 @@ class Renderer {
   }
 
   /** Of what the pixel mostly shows. */
-  private data(px: number, py: number, at: number, cards: readonly FlatCard[]): void {
+  private data(px: number, py: number, at: number, cards: readonly LaidCard[]): void {
     const { items, out, screen, shader, made } = this;
     let [best, most] = [-1, 0];
     for (let i = 0; i < items.count; i++) {
@@ -359,7 +404,7 @@ const sizes = (starts: Int32Array): number[] => {
 };
 
 /** Nearest first, where that order is the same over all of a block; null where it is not. */
-function orderOver(cards: readonly FlatCard[], r: Rect): readonly FlatCard[] | null {
+function orderOver<C extends FlatCard>(cards: readonly C[], r: Rect): readonly C[] | null {
   const at = ({ near: [a, b, c] }: FlatCard, x: number, y: number): number => a * x + b * y + c;
   const sorted = [...cards].sort((p, q) => at(q, (r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2) - at(p, (r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2));
   for (let i = 0; i + 1 < sorted.length; i++)

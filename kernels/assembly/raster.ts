@@ -230,20 +230,40 @@ export function rasterDepth(triangles: usize, count: i32, w: i32, h: i32, near: 
   }
 }
 
-/** The places that a homography (nine doubles, row by row) takes the middles of w × h pixels from x0, y0 on to. What lies behind the horizon is no number. */
+/** The places that a homography (nine doubles, row by row) takes the middles of w × h pixels from x0, y0 on to. What lies behind the horizon is no number. The planes are overrun by three floats. */
 export function planePositions(m: usize, x0: f64, y0: f64, w: i32, h: i32, xs: usize, ys: usize): void {
-  const m0 = load<f64>(m), m3 = load<f64>(m, 24), m6 = load<f64>(m, 48);
+  const m0 = f64x2.splat(load<f64>(m)), m3 = f64x2.splat(load<f64>(m, 24)), m6 = f64x2.splat(load<f64>(m, 48));
+  const first = f64x2.add(f64x2.splat(x0), f64x2(0.5, 1.5)), two = f64x2.splat(2);
   for (let y = 0; y < h; y++) {
     const Y = y0 + <f64>y + 0.5;
-    let a = m0 * (x0 + 0.5) + load<f64>(m, 8) * Y + load<f64>(m, 16);
-    let b = m3 * (x0 + 0.5) + load<f64>(m, 32) * Y + load<f64>(m, 40);
-    let c = m6 * (x0 + 0.5) + load<f64>(m, 56) * Y + load<f64>(m, 64);
-    for (let x = 0; x < w; x++, xs += 4, ys += 4, a += m0, b += m3, c += m6) {
-      const k: f64 = c > 0 ? 1 / c : NaN;
-      store<f32>(xs, <f32>(a * k));
-      store<f32>(ys, <f32>(b * k));
+    const a = f64x2.splat(load<f64>(m, 8) * Y + load<f64>(m, 16));
+    const b = f64x2.splat(load<f64>(m, 32) * Y + load<f64>(m, 40));
+    const c = f64x2.splat(load<f64>(m, 56) * Y + load<f64>(m, 64));
+    const line = (<usize>(y * w)) << 2;
+    let X = first;
+    // The last four of a row run over into the next one, which comes after it.
+    for (let x = 0; x < w; x += 4) {
+      const X2 = f64x2.add(X, two);
+      const k = ahead(f64x2.add(f64x2.mul(m6, X), c)), k2 = ahead(f64x2.add(f64x2.mul(m6, X2), c));
+      const o = line + ((<usize>x) << 2);
+      v128.store(xs + o, singles(f64x2.mul(k, f64x2.add(f64x2.mul(m0, X), a)), f64x2.mul(k2, f64x2.add(f64x2.mul(m0, X2), a))));
+      v128.store(ys + o, singles(f64x2.mul(k, f64x2.add(f64x2.mul(m3, X), b)), f64x2.mul(k2, f64x2.add(f64x2.mul(m3, X2), b))));
+      X = f64x2.add(X2, two);
     }
   }
+}
+
+/** 1 over what lies ahead; no number behind. */
+// @ts-ignore: decorator
+@inline
+function ahead(z: v128): v128 {
+  return v128.bitselect(f64x2.div(f64x2.splat(1), z), f64x2.splat(NaN), f64x2.gt(z, f64x2.splat(0)));
+}
+
+// @ts-ignore: decorator
+@inline
+function singles(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 2);
 }
 
 /** Lays a plane over another one: out += under · (1 − alpha). */

@@ -219,12 +219,13 @@ const BLOCK: i32 = 64;
 /**
  * Looks at packed planes (sw by sh vectors, their corner at sx, sy) through a map from positions of the w×h outs (corner ox, oy) to theirs: by the
  * homography m, nine doubles, row by row; or, where xs and ys are not 0, by planes that hold each pixel's position, ms floats a row, one column and one row more than the outs. taps: 1 is the nearest pixel, 2 is bilinear, 4 a cubic whose coefficients are at `weights`, 6 a table there.
- * Where the map makes the picture smaller, up to `most` by `most` bilinear samples a pixel are taken instead. What is seen, times share, is put
- * into the four outs (`outs` is a list of pointers; 0 is none), or added to them. A position that is no number, and what lies behind the horizon, is nothing.
+ * Where the map makes the picture smaller, up to `most` by `most` bilinear samples a pixel are taken instead. What is seen goes to the four outs, `stride` floats a row:
+ * `outs` is a list of pointers, 0 for none, and then of what each plane is multiplied by. It is put there (lays 0), added (1), or laid over what is there by the fourth plane, its alpha (2).
+ * A position that is no number, and what lies behind the horizon, is nothing.
  */
 export function sampleFour(
-  packed: usize, sx: f64, sy: f64, sw: i32, sh: i32, outs: usize, ox: f64, oy: f64, w: i32, h: i32,
-  m: usize, xs: usize, ys: usize, ms: i32, taps: i32, weights: usize, scratch: usize, most: i32, share: f32, adds: i32,
+  packed: usize, sx: f64, sy: f64, sw: i32, sh: i32, outs: usize, stride: i32, ox: f64, oy: f64, w: i32, h: i32,
+  m: usize, xs: usize, ys: usize, ms: i32, taps: i32, weights: usize, scratch: usize, most: i32, lays: i32,
 ): void {
   picture = packed;
   wide = sw;
@@ -236,6 +237,7 @@ export function sampleFour(
   const plain = !xs && taps > 1 && affine && samplesFor(m0, m3, m1, m4, most) == 1;
   const hx = sx + 0.5, hy = sy + 0.5;
   const out0 = <usize>load<u32>(outs), out1 = <usize>load<u32>(outs, 4), out2 = <usize>load<u32>(outs, 8), out3 = <usize>load<u32>(outs, 12);
+  const k0 = v128.load32_splat(outs, 16), k1 = v128.load32_splat(outs, 20), k2 = v128.load32_splat(outs, 24), k3 = v128.load32_splat(outs, 28);
   const line = (<usize>sw) << 4;
   const lastX = <f64>(sw - 1), lastY = <f64>(sh - 1);
   // In blocks, so that what a turned row reads is still in the cache for the next one.
@@ -243,7 +245,7 @@ export function sampleFour(
     const right = min(w, left + BLOCK);
     for (let y = 0; y < h; y++) {
       const Y = oy + <f64>y + 0.5;
-      const at0 = (<usize>(y * w)) << 2;
+      const at0 = (<usize>(y * stride)) << 2;
       for (let x = left; x < right; x += 4) {
         const o = at0 + ((<usize>x) << 2);
         const mo = (<usize>(y * ms + x)) << 2;
@@ -320,10 +322,12 @@ export function sampleFour(
         }
         const ab0 = v128.shuffle<i32>(a, b, 0, 4, 1, 5), ab1 = v128.shuffle<i32>(a, b, 2, 6, 3, 7);
         const cd0 = v128.shuffle<i32>(c, d, 0, 4, 1, 5), cd1 = v128.shuffle<i32>(c, d, 2, 6, 3, 7);
-        put(out0, o, end, v128.shuffle<i64>(ab0, cd0, 0, 2), share, adds);
-        put(out1, o, end, v128.shuffle<i64>(ab0, cd0, 1, 3), share, adds);
-        put(out2, o, end, v128.shuffle<i64>(ab1, cd1, 0, 2), share, adds);
-        put(out3, o, end, v128.shuffle<i64>(ab1, cd1, 1, 3), share, adds);
+        const alpha = f32x4.mul(v128.shuffle<i64>(ab1, cd1, 1, 3), k3);
+        const left = lays == 2 ? f32x4.sub(f32x4.splat(1), alpha) : f32x4.splat(1);
+        put(out0, o, end, f32x4.mul(v128.shuffle<i64>(ab0, cd0, 0, 2), k0), left, lays);
+        put(out1, o, end, f32x4.mul(v128.shuffle<i64>(ab0, cd0, 1, 3), k1), left, lays);
+        put(out2, o, end, f32x4.mul(v128.shuffle<i64>(ab1, cd1, 0, 2), k2), left, lays);
+        put(out3, o, end, alpha, left, lays);
       }
     }
   }
@@ -407,16 +411,14 @@ function samplesFor(ax: f64, ay: f64, bx: f64, by: f64, most: i32): i32 {
 
 // @ts-ignore: decorator
 @inline
-function put(out: usize, o: usize, count: i32, value: v128, share: f32, adds: i32): void {
+function put(out: usize, o: usize, count: i32, value: v128, left: v128, lays: i32): void {
   if (!out) return;
   const p = out + o;
-  let v = value;
-  if (share != 1) v = f32x4.mul(v, f32x4.splat(share));
   if (count == 4) {
-    v128.store(p, adds ? f32x4.add(v128.load(p), v) : v);
+    v128.store(p, lays ? f32x4.add(value, f32x4.mul(v128.load(p), left)) : value);
     return;
   }
-  store<f32>(p, f32x4.extract_lane(v, 0) + (adds ? load<f32>(p) : 0));
-  if (count > 1) store<f32>(p, f32x4.extract_lane(v, 1) + (adds ? load<f32>(p, 4) : 0), 4);
-  if (count > 2) store<f32>(p, f32x4.extract_lane(v, 2) + (adds ? load<f32>(p, 8) : 0), 8);
+  store<f32>(p, f32x4.extract_lane(value, 0) + (lays ? load<f32>(p) * f32x4.extract_lane(left, 0) : 0));
+  if (count > 1) store<f32>(p, f32x4.extract_lane(value, 1) + (lays ? load<f32>(p, 4) * f32x4.extract_lane(left, 1) : 0), 4);
+  if (count > 2) store<f32>(p, f32x4.extract_lane(value, 2) + (lays ? load<f32>(p, 8) * f32x4.extract_lane(left, 2) : 0), 8);
 }

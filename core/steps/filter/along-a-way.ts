@@ -116,7 +116,8 @@ function alongAWay<S extends ParamSchema>(way: Way<S>): StepDefinition {
         try {
           for (const side of p.when === 'ahead' ? [0, 1] : [-0.5, 0.5]) {
             sampleThrough(kernels, packed, made, have, way.map(p, side * step, format), k < 1 ? sharp : soft, {
-              share: 0.5,
+              gain: 0.5,
+              lays: 'add',
               poll: () => ctx.poll(),
             });
           }

@@ -124,7 +124,8 @@ function stream(
     const packed = Packed.of(kernels, planes, region);
     try {
       sampleThrough(kernels, packed, planes, region, [s, 0, x - s * x, 0, s, y - s * y, 0, 0, 1], tapsOf('bilinear'), {
-        share,
+        gain: share,
+        lays: 'add',
         poll: () => ctx.poll(),
       });
     } finally {

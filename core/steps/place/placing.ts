@@ -150,7 +150,7 @@ function renderPlaced(ctx: RenderContext<unknown>, p: Filtered, out: Tile): void
         // Four shutter samples and more look at places of their own in the pixel, so that each needs fewer.
         const apart = maps.length >= 4;
         const look = apart ? map.then(Mapping.by([1, 0, i % 2 ? -0.125 : 0.125, 0, 1, (i >> 1) % 2 ? -0.125 : 0.125])) : map;
-        const options = { most: apart ? MOST / 2 : MOST, poll, ...(maps.length > 1 && { share: 1 / maps.length }) };
+        const options = { most: apart ? MOST / 2 : MOST, poll, ...(maps.length > 1 && { gain: 1 / maps.length, lays: 'add' as const }) };
         throughMapping(ctx, (sizes ??= new Sizes(kept())), look, outs, out.region, p.filter, options);
       });
     }

@@ -1,21 +1,17 @@
-import { LRUCache } from 'lru-cache';
-import type { Plane } from '@/kernels';
 import { tapsOf } from '../../filters/resample';
+import type { Four } from '../../filters/sample';
 import { mapRegion, sampleThrough } from '../../filters/sample';
 import { Sizes } from '../../filters/sizes';
 import type { Homography } from '../../geometry/homography';
-import type { Rect } from '../../geometry/rect';
 import { area, height, width } from '../../geometry/rect';
 import { packedOf } from '../../space/things/pictures';
+import type { FlatCard } from '../../render/moment';
 import type { RenderContext } from '../../step';
 import type { SceneParams } from './scene-params';
 
-/** Pictures that are kept packed while a scene is rendered. */
-const MOST_PACKED = 3;
-
 /** The pictures of a scene's flat cards, packed once, for all cards and moments that show them, and laid where they are seen. */
 export class CardPictures {
-  private readonly known = new LRUCache<string, Sizes>({ max: MOST_PACKED, dispose: (sizes) => sizes.give() });
+  private readonly known = new Map<string, Sizes>();
 
   constructor(
     private readonly ctx: RenderContext<SceneParams>,
@@ -34,22 +30,28 @@ export class CardPictures {
     return made;
   }
 
-  /** Looks at a picture through a plane's map, the places worked out first: so four pixels are looked at together. */
-  lay(sizes: Sizes, planes: readonly Plane[], seen: Rect, map: Homography): void {
+  /**
+   * What lays a picture, times a gain, where a plane's map shows it. The places are worked out first, so that four pixels are looked at together.
+   */
+  layer(sizes: Sizes, map: Homography, gain: Four): FlatCard['lay'] {
     const { kernels } = this.ctx;
     const { packed, back } = sizes.through(map, this.filter);
-    const wide = mapRegion(seen);
-    const [xs, ys, matrix] = [kernels.take(area(wide)), kernels.take(area(wide)), kernels.take(20)];
-    try {
-      new Float64Array(matrix.buffer, matrix.byteOffset, 9).set(back);
-      kernels.fn.planePositions(matrix.byteOffset, wide.x0, wide.y0, width(wide), height(wide), xs.byteOffset, ys.byteOffset);
-      sampleThrough(kernels, packed, planes, seen, { xs, ys }, tapsOf(this.filter), { most: 4, poll: () => this.ctx.poll() });
-    } finally {
-      [xs, ys, matrix].forEach((p) => kernels.give(p));
-    }
+    const taps = tapsOf(this.filter);
+    return (part, planes, cover, lays) => {
+      const wide = mapRegion(part);
+      const [xs, ys, matrix] = [kernels.take(area(wide) + 4), kernels.take(area(wide) + 4), kernels.take(20)];
+      try {
+        new Float64Array(matrix.buffer, matrix.byteOffset, 9).set(back);
+        kernels.fn.planePositions(matrix.byteOffset, wide.x0, wide.y0, width(wide), height(wide), xs.byteOffset, ys.byteOffset);
+        sampleThrough(kernels, packed, planes, part, { xs, ys }, taps, { most: 4, cover, gain, lays });
+      } finally {
+        [xs, ys, matrix].forEach((p) => kernels.give(p));
+      }
+    };
   }
 
   give(): void {
+    this.known.forEach((sizes) => sizes.give());
     this.known.clear();
   }
 }

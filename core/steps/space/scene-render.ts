@@ -1,5 +1,6 @@
 import type { Plane } from '@/kernels';
 import { copyInto, copyOver } from '../../filters/copy';
+import type { Four } from '../../filters/sample';
 import type { Homography } from '../../geometry/homography';
 import type { Rect } from '../../geometry/rect';
 import { area, intersect, isEmpty, rect, width } from '../../geometry/rect';
@@ -159,17 +160,7 @@ export class SceneRender {
       ...(held && { held }),
       soft: this.p.soft,
     };
-    this.draw(moment, out);
-  }
-
-  /** Draws a moment and gives the pictures of its cards back. */
-  private draw(moment: Moment, out: SceneOut): void {
-    const { ctx, region } = this;
-    try {
-      renderMoment(ctx.kernels, moment, region, out, () => ctx.poll());
-    } finally {
-      moment.cards.forEach((c) => c.planes.forEach((x) => ctx.kernels.give(x)));
-    }
+    renderMoment(ctx.kernels, moment, this.region, out, () => ctx.poll());
   }
 
   /** Stands for the pixels of an input: the same on all frames of a still. */
@@ -242,15 +233,11 @@ export class SceneRender {
     const seen = cornersBounds(forth, sizes.region, region);
     const back = inverse3(forth);
     if (isEmpty(seen) || !back) return null;
-    const planes = [0, 1, 2, 3].map(() => ctx.kernels.take(area(seen))) as [Plane, Plane, Plane, Plane];
-    this.pictures.lay(sizes, planes, seen, back);
-    const gains = [...thing.tint.map((t) => t * thing.opacity), thing.opacity];
-    planes.forEach((q, k) => {
-      if (gains[k] !== 1) ctx.kernels.fn.affine(q.byteOffset, q.byteOffset, q.length, gains[k]!, 0);
-    });
+    const [tr, tg, tb] = thing.tint;
+    const gain: Four = [tr * thing.opacity, tg * thing.opacity, tb * thing.opacity, thing.opacity];
     return {
       region: seen,
-      planes,
+      lay: this.pictures.layer(sizes, back, gain),
       near: [back[6]!, back[7]!, back[8]!],
       normal: unit3(vectorA3(matrix, [0, 0, 1])),
       id,
@@ -284,7 +271,9 @@ export class SceneRender {
         clip: plane,
       };
       const depth = blur > 0 ? ctx.scratch(this.n) : null;
-      this.draw(moment, { r: planes[0], g: planes[1], b: planes[2], a: planes[3], ...(depth && { depth }) });
+      renderMoment(ctx.kernels, moment, region, { r: planes[0], g: planes[1], b: planes[2], a: planes[3], ...(depth && { depth }) }, () =>
+        ctx.poll(),
+      );
       if (depth) {
         partBehind(depth, view, plane, region);
         blurMirror(ctx as never, planes, depth, region, blur);
