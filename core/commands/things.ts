@@ -9,7 +9,7 @@ import { laneOf, stepOf } from './change';
 import { freeName, newId, newLane, newStep } from './make';
 import { cameraOf } from './space';
 
-export type ThingKind = 'card' | 'ball' | 'box' | 'model' | 'light' | 'catcher' | 'holder';
+export type ThingKind = 'card' | 'ball' | 'box' | 'model' | 'points' | 'light' | 'catcher' | 'holder';
 
 /** Kinds with the names that new ones are given, and what such a one begins with. */
 export const THING_KINDS: Readonly<Record<ThingKind, { title: string; begins: Readonly<Record<string, Param>> }>> = {
@@ -17,6 +17,7 @@ export const THING_KINDS: Readonly<Record<ThingKind, { title: string; begins: Re
   model: { title: 'Model', begins: {} },
   catcher: { title: 'Shadow catcher', begins: {} },
   light: { title: 'Light', begins: { at: [4, 6, 3] } },
+  points: { title: 'Points', begins: {} },
   box: { title: 'Box', begins: { at: [0, 0.5, 0] } },
   ball: { title: 'Ball', begins: { at: [0, 0.5, 0], inside: false } },
   holder: { title: 'Holder', begins: {} },

@@ -160,11 +160,11 @@ export interface ModelParam extends Common {
   default: string;
 }
 
-/** The name of another part of the step, or of a point, group or plane of its camera; '' is none. */
+/** The name of another part of the step, of a point, group or plane of its camera, or of a group alone; '' is none. */
 export interface NameParam extends Common {
   kind: 'name';
   default: string;
-  of: 'part' | 'anchor';
+  of: 'part' | 'anchor' | 'group';
 }
 
 /** A colour table among the shot's sources, by its id; '' is none. */

@@ -1,10 +1,5 @@
+import type { Cloud } from '../render/cloud';
 import type { Surface } from './positions';
-
-/** Some of the places that a render shows: x, y, z each in the scene's units, and their light, R, G, B, scene-linear and straight. */
-export interface Cloud {
-  readonly places: Float32Array;
-  readonly colours: Float32Array;
-}
 
 const MOST = 16_000;
 

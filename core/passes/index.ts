@@ -1,4 +1,3 @@
-export type { Cloud } from './cloud';
 export { cloudOf } from './cloud';
 export { project, unproject } from './camera';
 export { focalPixels, onlyChannel, toDistance } from './depth';

@@ -1,28 +1,19 @@
 import type { Kernels, Plane } from '@/kernels';
 import type { Rect } from '../geometry/rect';
-import { area, height, intersect, isEmpty, rect, width } from '../geometry/rect';
+import { area, height, rect, width } from '../geometry/rect';
 import type { Vec3 } from '../geometry/vec3';
 import { PixelItems, SAMPLE_X, SAMPLE_Y, COUNTS } from './compose';
-import type { FlatCard, FourPlanes, Moment, SceneOut } from './moment';
+import type { LaidCard } from './flat-cards';
+import { CARD_TILE, FlatCards } from './flat-cards';
+import type { FlatCard, Moment, SceneOut } from './moment';
 import type { Drawn, View } from './screen';
 import { Screen, binned, seenBy } from './screen';
 import { Shader } from './shader';
 
 /** Size of a tile with triangles, px. */
 const TILE = 64;
-/** Of one with flat cards alone: what is laid there stays in the cache until it is over the picture. */
-const CARD_TILE = { width: 256, height: 64 };
 /** Tag of what the picture shows. */
 const HELD = -1e9;
-/** A block of a tile that is not cut further for cards that change places in it. */
-const LEAST = 8;
-
-/** What a flat card shows of a tile. */
-interface LaidCard extends FlatCard {
-  /** The part of the tile that its planes cover. */
-  readonly part: Rect;
-  readonly planes: FourPlanes;
-}
 
 /** Draws a moment over a region. `poll` is called now and then, and what it throws ends the work. */
 export function renderMoment(kernels: Kernels, moment: Moment, region: Rect, out: SceneOut, poll: () => void = () => undefined): void {
@@ -36,10 +27,11 @@ class Renderer {
   private readonly items = new PixelItems();
   private readonly made = new Float64Array(4);
   private readonly hasData: boolean;
-  /** For as many cards as a tile has seen. */
-  private readonly cardPlanes: FourPlanes[] = [];
+  private readonly cards: FlatCards;
   /** Of catchers among the pixel's items, as the shader tells them. */
   private readonly caught = new Float64Array(5 * 4096);
+  /** Place and normal of the pixel's items, where data are wanted. */
+  private readonly surfaces: Float64Array | null;
 
   constructor(
     private readonly kernels: Kernels,
@@ -52,7 +44,9 @@ class Renderer {
     for (const d of moment.drawn) this.screen.add(d);
     this.shader = new Shader(this.screen, moment.lights, moment.environment, moment.mirrors);
     this.w = width(region);
+    this.cards = new FlatCards(kernels, moment.cards, region, out, (laid, block) => this.pixels(laid, block, new Int32Array(0), 0, null));
     this.hasData = Boolean(out.depth ?? out.position ?? out.normal ?? out.motion ?? out.id);
+    this.surfaces = this.hasData ? new Float64Array(6 * 4096) : null;
   }
 
   run(): void {
@@ -81,7 +75,7 @@ class Renderer {
           this.flat(tile);
         }
       }
-      this.giveCards();
+      this.cards.give();
       return;
     }
     const solid = screen.drawn.map(isSolid);
@@ -150,88 +144,26 @@ class Renderer {
           }
         }
         if (count === 0) this.flat(tile);
-        else this.pixels(this.laid(tile), tile, new Int32Array(pieces.buffer, pieces.byteOffset, 3 * count), count, nextOf);
+        else this.pixels(this.cards.laid(tile), tile, new Int32Array(pieces.buffer, pieces.byteOffset, 3 * count), count, nextOf);
       }
     }
     [records, surfaces, normals, near, ids, pieces, list].forEach((p) => kernels.give(p));
-    this.giveCards();
-  }
-
-  /** The cards that a tile sees, each laid over its part of it. */
-  private laid(tile: Rect): LaidCard[] {
-    const laid: LaidCard[] = [];
-    for (const card of this.moment.cards) {
-      const part = intersect(card.region, tile);
-      if (isEmpty(part)) continue;
-      const most = Math.max(TILE * TILE, CARD_TILE.width * CARD_TILE.height);
-      const planes = (this.cardPlanes[laid.length] ??= [0, 1, 2, 3].map(() => this.kernels.take(most)) as unknown as FourPlanes);
-      card.lay(part, planes, part, 'put');
-      laid.push({ ...card, part, planes });
-    }
-    return laid;
-  }
-
-  private giveCards(): void {
-    this.cardPlanes.flat().forEach((p) => this.kernels.give(p));
+    this.cards.give();
   }
 
   /** Whether anything but hold-outs may be seen in a tile. */
   private shows(tile: Rect, bins: { starts: Int32Array; list: Int32Array }, bin: number): boolean {
-    if (this.moment.cards.some((c) => !isEmpty(intersect(c.region, tile)))) return true;
+    if (this.cards.on(tile).length > 0) return true;
     const { surfaces, drawn } = this.screen;
     for (let i = bins.starts[bin]!; i < bins.starts[bin + 1]!; i++) if (!drawn[surfaces[bins.list[i]!]!]!.holdout) return true;
     return false;
   }
 
-  /** Cards alone on a tile: where their order is the same all over it, each is laid over the picture straight away. */
+  /** Cards alone on a tile. */
   private flat(tile: Rect): void {
-    const cards = this.moment.cards.filter((c) => !isEmpty(intersect(c.region, tile)));
-    if (cards.length === 0) return;
-    if (this.hasData || this.moment.held !== undefined || cards.some((c) => c.holdout))
-      return this.pixels(this.laid(tile), tile, new Int32Array(0), 0, null);
-    const order = orderOver(cards, tile);
-    if (!order) return this.block(this.laid(tile), tile);
-    const { r, g, b, a } = this.out;
-    for (let i = order.length - 1; i >= 0; i--) order[i]!.lay(intersect(order[i]!.region, tile), [r, g, b, a], this.region, 'over');
-  }
-
-  /** By rows where the order of the cards is the same all over the block, else cut in four. */
-  private block(laid: readonly LaidCard[], r: Rect): void {
-    const cards = laid.filter((c) => !isEmpty(intersect(c.part, r)));
-    if (cards.length === 0) return;
-    const order = orderOver(cards, r);
-    if (order) return this.rows(order, r);
-    const [w, h] = [width(r), height(r)];
-    if (w <= LEAST && h <= LEAST) return this.pixels(cards, r, new Int32Array(0), 0, null);
-    const [mx, my] = [r.x0 + Math.max(1, w >> 1), r.y0 + Math.max(1, h >> 1)];
-    for (const [x0, x1] of w > LEAST
-      ? [
-          [r.x0, mx],
-          [mx, r.x1],
-        ]
-      : [[r.x0, r.x1]])
-      for (const [y0, y1] of h > LEAST
-        ? [
-            [r.y0, my],
-            [my, r.y1],
-          ]
-        : [[r.y0, r.y1]])
-        this.block(cards, rect(x0!, y0!, x1!, y1!));
-  }
-
-  /** From the back. */
-  private rows(cards: readonly LaidCard[], r: Rect): void {
-    const { out, region, w } = this;
-    for (let i = cards.length - 1; i >= 0; i--) {
-      const c = cards[i]!;
-      const part = intersect(c.part, r);
-      const own = width(c.part);
-      const from = 4 * ((part.y0 - c.part.y0) * own + part.x0 - c.part.x0);
-      const to = 4 * ((part.y0 - region.y0) * w + part.x0 - region.x0);
-      const [cr, cg, cb, ca] = c.planes.map((p) => p.byteOffset + from) as [number, number, number, number];
-      const [r0, g0, b0, a0] = [out.r, out.g, out.b, out.a].map((p) => p.byteOffset + to) as [number, number, number, number];
-      this.kernels.fn.layOver(cr, cg, cb, ca, own, r0, g0, b0, a0, w, width(part), height(part));
-    }
+    const byPixels = this.hasData || this.moment.held !== undefined || this.cards.on(tile).some((c) => c.holdout);
+    if (byPixels) this.pixels(this.cards.laid(tile), tile, new Int32Array(0), 0, null);
+    else this.cards.lay(tile);
   }
 
   /** Pieces and cards, pixel by pixel. `lists` is room for where each pixel's pieces begin. */
@@ -282,6 +214,8 @@ class Renderer {
           seen = seen || !drawn.holdout;
           items.add(made[0]!, made[1]!, made[2]!, made[3]!, z, a, b, mask, drawn.holdout === true, t);
           if (drawn.catcher) this.caught.set(shader.caught, 5 * (items.count - 1));
+          this.surfaces?.set(shader.place, 6 * (items.count - 1));
+          this.surfaces?.set(shader.normal, 6 * (items.count - 1) + 3);
         }
         for (let k = 0; k < cards.length; k++) {
           const c = cards[k]!;
@@ -366,9 +300,14 @@ class Renderer {
       [0, 0, 0],
     ];
     if (t >= 0) {
-      shader.shade(t, px + 0.5, py + 0.5, made);
-      normal = [shader.normal[0]!, shader.normal[1]!, shader.normal[2]!];
-      place = [shader.place[0]!, shader.place[1]!, shader.place[2]!];
+      let at = this.surfaces!.subarray(6 * best, 6 * best + 6);
+      // What covers a part of the pixel was coloured in the middle of that.
+      if (items.mask[best] !== 0xffff) {
+        shader.shade(t, px + 0.5, py + 0.5, made);
+        at = Float64Array.of(...shader.place, ...shader.normal);
+      }
+      place = [at[0]!, at[1]!, at[2]!];
+      normal = [at[3]!, at[4]!, at[5]!];
     } else {
       normal = (drawn as FlatCard).normal;
       place = backTo(view, px + 0.5, py + 0.5, z);
@@ -402,21 +341,6 @@ const sizes = (starts: Int32Array): number[] => {
   for (let i = 0; i + 1 < starts.length; i++) most = Math.max(most, starts[i + 1]! - starts[i]!);
   return [most];
 };
-
-/** Nearest first, where that order is the same over all of a block; null where it is not. */
-function orderOver<C extends FlatCard>(cards: readonly C[], r: Rect): readonly C[] | null {
-  const at = ({ near: [a, b, c] }: FlatCard, x: number, y: number): number => a * x + b * y + c;
-  const sorted = [...cards].sort((p, q) => at(q, (r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2) - at(p, (r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2));
-  for (let i = 0; i + 1 < sorted.length; i++)
-    for (const [x, y] of [
-      [r.x0, r.y0],
-      [r.x1, r.y0],
-      [r.x0, r.y1],
-      [r.x1, r.y1],
-    ] as const)
-      if (at(sorted[i]!, x, y) < at(sorted[i + 1]!, x, y)) return null;
-  return sorted;
-}
 
 /** The place that a pixel shows at a distance along the view. */
 export function backTo({ matrix: m, focal, centre }: View, px: number, py: number, z: number): Vec3 {

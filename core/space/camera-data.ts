@@ -1,9 +1,11 @@
+import { SRGB } from '../colour/transfer';
 import { hashText } from '../hash';
 import { cross3, unit3 } from '../geometry/vec3';
 import type { Vec3 } from '../geometry/vec3';
 import type { CameraReading, Reading } from '../readings/types';
 import type { Affine3 } from '../render/affine';
 import { IDENTITY_A3 } from '../render/affine';
+import type { Cloud } from '../render/cloud';
 import type { View } from '../render/screen';
 import type { Pose } from './pose';
 import { poseBetween } from './pose';
@@ -51,6 +53,21 @@ export class CameraData {
     return this.camera.frames;
   }
 
+  /** The points of a group, or all, in their groups' colours. */
+  cloud(group: string): Cloud {
+    const colours = new Map(this.reading.groups.flatMap((g) => g.tracks.map((t) => [t, linearOf(g.colour)] as const)));
+    const wanted = this.reading.groups.find((g) => g.id === group)?.tracks;
+    const tracks = group === '' ? this.camera.solved.points.filter((p) => p.used).map((p) => p.track) : (wanted ?? []);
+    const found = tracks.flatMap((t) => {
+      const at = this.camera.point(t);
+      return at ? [{ at: upright(at), colour: colours.get(t) ?? BARE }] : [];
+    });
+    return {
+      places: Float32Array.from(found.flatMap((f) => f.at)),
+      colours: Float32Array.from(found.flatMap((f) => f.colour)),
+    };
+  }
+
   /** A frame of reference at a point, `point:ID`, at the middle of a group, `group:ID`, or on its plane, `plane:ID`, y along its normal. Null where that is not there. */
   anchor(name: string): Affine3 | null {
     const [kind, id = ''] = name.split(':');
@@ -73,6 +90,10 @@ export class CameraData {
     return [0, 1, 2].flatMap((k) => [x[k]!, y[k]!, z[k]!, c[k]!]);
   }
 }
+
+/** Of points that are in no group. */
+const BARE: Vec3 = [0.5, 0.5, 0.5];
+const linearOf = (hex: string): Vec3 => [1, 3, 5].map((i) => SRGB.decode(parseInt(hex.slice(i, i + 2), 16) / 255)) as unknown as Vec3;
 
 const shifted = ([x, y, z]: Vec3): Affine3 => IDENTITY_A3.map((v, i) => (i === 3 ? x : i === 7 ? y : i === 11 ? z : v));
 

@@ -21,6 +21,7 @@ export { placingFor, solveInputOf, tracksOf, viewOf } from './reading';
 export { alongAxis, groupFigures, nudged, onGround, onLevelLines, onUprightLines, scaledTo, upright, withOrigin } from './reference';
 export type { SolveInput, SolveStage } from './solve';
 export { solveCamera, solvedCamera } from './solve';
+export { cloudChannels, pictureCloud } from './things/dots';
 export { cameraSceneOf, exportedThing } from './things/exchange';
 export type { Thing } from './things/params';
 export { groundOf, placeOf, viewOfPasses, viewSet } from './things/place';

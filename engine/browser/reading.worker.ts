@@ -1,4 +1,5 @@
 import { expose } from 'comlink';
+import type { Plane } from '@/kernels';
 import type { Rect } from '@/core/geometry';
 import { height, intersect, rect, width } from '@/core/geometry';
 import type { LightFit, SeenPlanes } from '@/core/cleaning';
@@ -8,9 +9,10 @@ import { measureGrain } from '@/core/grain';
 import { DEFAULT_OUTPUT } from '@/core/formats';
 import type { ChartFrame, Lens, SolvedReading, StraightLine } from '@/core/lens';
 import { lensJob, measureChart, measureLine, snapCrossing, solveReading, stMapOf } from '@/core/lens';
-import type { Cloud, SceneView, SurfaceParams, SurfacePasses } from '@/core/passes';
+import type { SceneView, SurfaceParams, SurfacePasses } from '@/core/passes';
 import { cloudOf, readSurface } from '@/core/passes';
-import type { Format } from '@/core/picture';
+import type { Format, PictureInfo } from '@/core/picture';
+import type { Cloud, View } from '@/core/render';
 import type { Around, Figures } from '@/core/seating';
 import { figuresOf, lookAround, lookAtElement } from '@/core/seating';
 import type {
@@ -29,7 +31,7 @@ import { calmed, followPlane, followPoint, goodFeatures, grayFrame, judgePlace }
 import type { Shape } from '@/core/shape';
 import { lookOf, snapBetween } from '@/core/shape';
 import type { Assessed, CameraScene, FindProgress, FindSettings, FoundTrack, SolveInput, SolveStage } from '@/core/space';
-import { findTracks, solveCamera, writeGlb, writeUsda } from '@/core/space';
+import { findTracks, pictureCloud, solveCamera, writeGlb, writeUsda } from '@/core/space';
 import { encodeMedia } from '../codecs';
 import { workerKernels } from './kernels';
 
@@ -234,6 +236,18 @@ const api = {
   ): SceneView & { cloud: Cloud | null } {
     const surface = readSurface(passes, planes, region, format, p, (n) => new Float32Array(n));
     return { camera: surface.camera, placed: surface.placed, cloud: withCloud ? cloudOf(surface, planes, width(region)) : null };
+  },
+
+  /** Some of the places that a picture shows. */
+  cloud(
+    planes: Readonly<Record<string, Float32Array>>,
+    region: Rect,
+    info: PictureInfo,
+    view: View | null,
+    across: number,
+    most: number,
+  ): Cloud | null {
+    return pictureCloud({ info, tile: { region, planes: planes as Record<string, Plane> } }, view, across, most);
   },
 
   /** A camera with what stands around it, as a file for other programs. */

@@ -66,10 +66,10 @@ export async function fetchPlanes(
 }
 
 /** Those of a step's input at the frame seen, once they have come; fetched again only where its pixels are others. */
-export function usePlanes({ tap, key }: Input, channels: readonly string[], scale = 1): PassPixels | null {
+export function usePlanes({ tap, key }: Input, channels: readonly string[], scale = 1, later = 0): PassPixels | null {
   const { viewer } = useBench();
   const shot = useShot();
-  const frame = useView((s) => s.frame);
+  const frame = useView((s) => s.frame) + later;
   const [found, setFound] = useState<PassPixels | null>(null);
   const names = channels.join(' ');
   useEffect(() => {

@@ -56,8 +56,7 @@ export interface Input {
 /** Those that were given out, by what they stand for: as long as the input is the same, so is what is told of it, and nothing is drawn again. */
 const inputs = new LRUCache<string, Input>({ max: 64 });
 
-function inputOf(shot: Shot, step: string, frame: number): Input {
-  const tap = inputTap(shot, step);
+function inputOf(shot: Shot, tap: Tap | null, frame: number): Input {
   const point = pointAt(shot, tap, frame);
   const id = `${tap?.lane} ${tap?.after} ${point?.key}`;
   let input = inputs.get(id);
@@ -70,7 +69,13 @@ function inputOf(shot: Shot, step: string, frame: number): Input {
 
 export function useInput(step: string): Input {
   const frame = useView((s) => s.frame);
-  return useShotState(({ shot }) => inputOf(shot, step, frame));
+  return useShotState(({ shot }) => inputOf(shot, inputTap(shot, step), frame));
+}
+
+/** Any point's picture, some frames later. */
+export function useTapInput(tap: Tap | null, later = 0): Input {
+  const frame = useView((s) => s.frame) + later;
+  return useShotState(({ shot }) => inputOf(shot, tap, frame));
 }
 
 type Names = Readonly<Record<string, string>>;

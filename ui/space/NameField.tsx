@@ -8,7 +8,9 @@ import type { CameraReading } from '@/core/readings';
 import type { FieldProps } from '../controls/field-props';
 import { useShotPart } from '../workbench/context';
 
-/** Another thing of the step, or where something stands: a group's middle, its plane, or a point. */
+const NONE = { part: 'Nothing', anchor: 'The origin', group: 'All points' } as const;
+
+/** Another thing of the step, a group of points, or where something stands: a group's middle, its plane, or a point. */
 export function NameField({ d, value, set, step, name }: FieldProps<ParamOf<'name'>, string>) {
   const camera = useShotPart('readings').find((r): r is CameraReading => r.id === step.params.camera && r.kind === 'camera');
   const own = name.split('.')[0];
@@ -16,6 +18,8 @@ export function NameField({ d, value, set, step, name }: FieldProps<ParamOf<'nam
   if (d.of === 'part') {
     const parts = (Array.isArray(step.params.things) ? step.params.things : []) as unknown as readonly Part[];
     entries.push(...parts.filter((p) => p.id !== own).map((p) => ({ value: p.id, title: p.name })));
+  } else if (camera && d.of === 'group') {
+    entries.push(...camera.groups.map((g) => ({ value: g.id, title: g.name })));
   } else if (camera) {
     entries.push(
       ...camera.groups.flatMap((g) => [
@@ -28,7 +32,7 @@ export function NameField({ d, value, set, step, name }: FieldProps<ParamOf<'nam
   const known = value === '' || point !== null || entries.some((e) => e.value === value);
   return (
     <Select value={value} displayEmpty size="small" fullWidth inputProps={{ 'aria-label': d.title }} onChange={(e) => set(e.target.value)}>
-      <MenuItem value="">{d.of === 'part' ? 'Nothing' : 'The origin'}</MenuItem>
+      <MenuItem value="">{NONE[d.of]}</MenuItem>
       {entries.length > 0 && d.of === 'anchor' && <ListSubheader>Groups</ListSubheader>}
       {entries.map((e) => (
         <MenuItem key={e.value} value={e.value}>

@@ -2,7 +2,7 @@ import type { Kernels } from '@/kernels';
 import type { Vec3 } from '../../geometry/vec3';
 import { scale3, unit3 } from '../../geometry/vec3';
 import type { Affine3 } from '../../render/affine';
-import { inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from '../../render/affine';
+import { IDENTITY_A3, inverseA3, multiplyA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from '../../render/affine';
 import { Environment } from '../../render/environment';
 import { cutOut } from '../../render/cut-out';
 import type { Material } from '../../render/mesh';
@@ -17,6 +17,8 @@ import { ShadowCube, ShadowMap } from '../../render/shadow';
 import type { Lift } from '../../render/shapes';
 import { ballMesh, boxMesh, cardMesh } from '../../render/shapes';
 import type { Texture } from '../../render/texture';
+import type { Cloud } from '../../render/cloud';
+import { dotsMesh } from './dots';
 import type { Thing } from './params';
 import type { Anchors } from './place';
 import { placeOf, worldOf } from './place';
@@ -37,6 +39,8 @@ export interface Surroundings {
   /** Width over height of what it shows; null where nothing is connected. */
   aspect(thing: string): number | null;
   lift(thing: string): Texture | null;
+  /** The places of a thing of points. */
+  cloud(thing: Thing): Cloud | null;
   /** Texels along a shadow map. */
   readonly shadowSize: number;
   /** Maps of shadows that were drawn for the same things: what stands still is drawn once for all moments of a shutter. */
@@ -126,6 +130,12 @@ export function build(things: readonly Thing[], time: number, view: View, by: Su
             });
         });
         return;
+      }
+      case 'points': {
+        const cloud = by.cloud(thing);
+        if (!cloud) return;
+        const material: Material = { ...PLAIN, base: [...thing.tint, 1], unlit: true, alpha: thing.opacity < 1 ? 'blend' : 'opaque' };
+        return add({ ...common, casts: false, mesh: dotsMesh(cloud, place, view, thing.dot), material, matrix: IDENTITY_A3 });
       }
       case 'light':
         if (thing.light === 'around') {

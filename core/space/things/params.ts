@@ -4,7 +4,8 @@ import { choice, colour, integer, model, nameOf, number, toggle, triple } from '
 
 const SURFACES = ['card', 'ball', 'box'];
 const SOLID = [...SURFACES, 'model'];
-const PLACED = [...SOLID, 'light', 'catcher', 'holder'];
+const TURNED = [...SOLID, 'points', 'catcher', 'holder'];
+const PLACED = [...TURNED, 'light'];
 
 /** What each thing in the shot has. Places are y up, z towards the camera, in the units of the camera reading. */
 export const thingParams = {
@@ -14,10 +15,29 @@ export const thingParams = {
     { value: 'ball', title: 'Ball or dome', help: 'With a latitude–longitude picture on it; seen from inside, a sky.' },
     { value: 'box', title: 'Box' },
     { value: 'model', title: 'Model', help: 'A .glb, .gltf or .obj among the sources.' },
+    { value: 'points', title: 'Points', help: 'Dots where a camera’s points stand, or at what a render shows.' },
     { value: 'light', title: 'Light' },
     { value: 'catcher', title: 'Shadow catcher', help: 'A flat piece of the plate that takes shadows and mirrors.' },
     { value: 'holder', title: 'Holder', help: 'Nothing that is seen: others hang on it and move with it.' },
   ]),
+  dots: choice(
+    'Points of',
+    'camera',
+    [
+      { value: 'camera', title: 'The solved camera' },
+      { value: 'render', title: 'A render', help: 'From its position pass; or from its depth, as seen by this scene’s camera.' },
+    ],
+    { when: { what: ['points'] } },
+  ),
+  group: nameOf('Group', 'group', { when: { what: ['points'], dots: ['camera'] } }),
+  dot: number('Dot size', 3, [1, 20], { unit: 'px', min: 0.5, max: 500, pixels: true, when: { what: ['points'] } }),
+  most: integer('Points at most', 16_000, [500, 50_000], {
+    min: 1,
+    max: 200_000,
+    animatable: false,
+    when: { what: ['points'], dots: ['render'] },
+    help: 'Spread evenly over the picture.',
+  }),
   model: model('Model', { when: { what: ['model'] } }),
   stands: nameOf('Stands at', 'anchor', {
     help: 'The origin, or a point, a group’s middle or its plane: its place counts from there.',
@@ -25,8 +45,8 @@ export const thingParams = {
   }),
   hangs: nameOf('Hangs on', 'part', { help: 'Moves with another thing.', when: { what: PLACED } }),
   at: triple('Place', 0, [-10, 10]),
-  turn: triple('Turn', 0, [-180, 180], { help: 'Degrees about x, then y, then z.', when: { what: [...SOLID, 'catcher', 'holder'] } }),
-  size: number('Size', 1, [0, 10], { min: 1e-4, max: 1e5, decimals: 3, when: { what: [...SOLID, 'catcher', 'holder'] } }),
+  turn: triple('Turn', 0, [-180, 180], { help: 'Degrees about x, then y, then z.', when: { what: TURNED } }),
+  size: number('Size', 1, [0, 10], { min: 1e-4, max: 1e5, decimals: 3, when: { what: TURNED } }),
   sides: triple('Sides', 1, [0, 5], { min: 0, max: 1e5, when: { what: ['box'] } }),
   facing: toggle('Faces the camera', false, { when: { what: ['card'] }, help: 'Turned about its upright.' }),
   bend: number('Bend', 0, [-180, 180], { unit: '°', min: -360, max: 360, when: { what: ['card'] } }),
@@ -44,7 +64,7 @@ export const thingParams = {
     help: 'Along a bent or lifted card’s longer side.',
   }),
   inside: toggle('Seen from inside', true, { animatable: false, when: { what: ['ball'] } }),
-  offset: integer('Picture offset', 0, [-50, 50], { unit: 'frames', min: -100000, max: 100000, when: { what: SURFACES } }),
+  offset: integer('Picture offset', 0, [-50, 50], { unit: 'frames', min: -100000, max: 100000, when: { what: [...SURFACES, 'points'] } }),
   shows: choice(
     'Picture',
     'laid',
@@ -61,8 +81,8 @@ export const thingParams = {
     help: 'Else it is that of the frame it is projected from.',
   }),
   plays: toggle('Plays', true, { animatable: false, when: { what: ['model'] }, help: 'Moves as its file has it; else it stands still.' }),
-  tint: colour('Colour', [1, 1, 1], { when: { what: [...SOLID, 'light'] } }),
-  opacity: number('Opacity', 1, [0, 1], { min: 0, max: 1, when: { what: SOLID } }),
+  tint: colour('Colour', [1, 1, 1], { when: { what: [...SOLID, 'points', 'light'] } }),
+  opacity: number('Opacity', 1, [0, 1], { min: 0, max: 1, when: { what: [...SOLID, 'points'] } }),
   lit: toggle('Lit', false, { when: { what: SURFACES }, help: 'Lights fall on it; else it shows its picture as it is.' }),
   rough: number('Roughness', 0.6, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
   metal: number('Metal', 0, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
@@ -129,6 +149,7 @@ export const THING_FEEDS: readonly FeedDefinition[] = [
     help: 'What it shows; of light from all around, the surroundings.',
     when: { what: [...SOLID, 'light'] },
   },
+  { name: 'render', title: 'Render', help: 'With a position or depth pass.', when: { what: ['points'], dots: ['render'] } },
   { name: 'lift', title: 'Lift', help: 'Red raises a card along its normal.', when: { what: ['card'] } },
 ];
 

@@ -20,6 +20,7 @@ import type { Texture } from '../../render/texture';
 import type { Built, CardPlace, Surroundings } from '../../space/things/build';
 import { build } from '../../space/things/build';
 import { viewOfPasses, viewSet } from '../../space/things/place';
+import { cloudOnce, pictureCloud } from '../../space/things/dots';
 import { textureOf } from '../../space/things/pictures';
 import type { RenderContext } from '../../step';
 import { shutterTimes } from '../place/placing';
@@ -211,6 +212,15 @@ export class SceneRender {
         return info ? (info.format.width * info.format.pixelAspect) / info.format.height : null;
       },
       lift: (thing) => texture(thing, 'lift', false),
+      cloud: (thing) => {
+        if (thing.dots === 'camera') return p.seen === 'reading' ? (p.camera?.cloud(thing.group) ?? null) : null;
+        const input = partKey(thing.id, 'render');
+        const [info, tile] = [ctx.info(input, ctx.frame + thing.offset), ctx.tile(input, ctx.frame + thing.offset)];
+        if (!info || !tile) return null;
+        const view = this.viewAt(ctx.frame);
+        const key = JSON.stringify([this.pixelsKey(input), thing.most, view, format.width]);
+        return cloudOnce(key, () => pictureCloud({ info, tile }, view, format.width, thing.most));
+      },
       shadowSize: Number(p.shadowSize),
       shadows: this.shadows,
     };

@@ -123,6 +123,66 @@ describe('its camera', () => {
   });
 });
 
+describe('points', () => {
+  /** Three dots' worth of surface, the rest not covered: where a wall slopes away. */
+  const spots = [
+    [20, 40],
+    [50, 12],
+    [80, 33],
+  ] as const;
+  const away = (x: number): number => 3 + x / 48;
+  const isSpot = (x: number, y: number): boolean => spots.some(([a, b]) => a === x && b === y);
+  const at = (k: number) => (x: number, y: number) => (isSpot(x, y) ? k : 0);
+  const filled = { R: at(0.9), G: at(0.3), B: at(0.1), A: at(1) };
+  const positions: TestPicture = {
+    width: W,
+    height: H,
+    fill: {
+      ...filled,
+      'P.X': (x) => ((x + 0.5 - W / 2) / 96) * away(x),
+      'P.Y': (x, y) => (-(y + 0.5 - H / 2) / 96) * away(x),
+      'P.Z': (x) => 3 - away(x),
+    },
+  };
+  const depths: TestPicture = { width: W, height: H, fill: { ...filled, Z: away } };
+  const dots = (lane: string, things: Values, more: Values = {}) =>
+    evaluate(
+      { main: plate, plain: plate, positions, depths },
+      [sceneOf({ a: { what: 'points', dots: 'render', dot: 3, ...things } }, more, { 'a.render': { lane } })],
+      { frame: 1, channels: more.give ? ['R', 'G', 'B', 'A', 'Z'] : ['R', 'G', 'B', 'A'] },
+    );
+
+  test.each(['positions', 'depths'])('of a render’s %s are round dots in its colours where it shows them', async (lane) => {
+    const made = await dots(lane, {}, { over: false, give: 'layers' });
+    for (const [x, y] of spots) {
+      expect([made.at('R', x, y), made.at('G', x, y), made.at('B', x, y), made.at('A', x, y)]).toEqual([
+        expect.closeTo(0.9, 4),
+        expect.closeTo(0.3, 4),
+        expect.closeTo(0.1, 4),
+        expect.closeTo(1, 4),
+      ]);
+      expect(made.at('Z', x, y)).toBeCloseTo(away(x), 3);
+      // An octagon of 3 px across: 0.9003 of its disc.
+      let covered = 0;
+      for (let j = -3; j <= 3; j++) for (let i = -3; i <= 3; i++) covered += made.at('A', x + i, y + j);
+      expect(covered).toBeCloseTo(Math.PI * 1.5 ** 2 * 0.9003, 0);
+    }
+  });
+
+  test('move with their thing, and are as many pixels across wherever they stand', async () => {
+    const moved = await dots('positions', { at: [0.5, 0, 0] });
+    const [x, y] = spots[1];
+    const to = Math.floor(x + (0.5 * 96) / away(x));
+    expect(moved.at('R', to, y)).toBeGreaterThan(0.85);
+    expect(moved.at('R', x, y)).toBeCloseTo(0.2, 4);
+  });
+
+  test('a render without places, or a camera that is not solved, is said', async () => {
+    expect((await dots('plain', {})).plan.remarks[0]!.message).toContain('connect a render that has a position or depth pass');
+    expect((await dots('plain', { dots: 'camera' })).plan.remarks[0]!.message).toContain('points of the solved camera');
+  });
+});
+
 test('layers: depth, normals, motion in pixels and ids, over the lane’s own', async () => {
   const r = await evaluate(
     { main: plate, white: plain(1, 1, 1) },

@@ -5,9 +5,13 @@ import type { RoledPass } from '../../passes/pass';
 import { partKey } from '../../params/parts';
 import { RGBA, formatRect } from '../../picture';
 import { showsPicture } from '../../space/things/params';
+import { cloudChannels } from '../../space/things/dots';
+import type { PictureInfo } from '../../picture';
 import { defineStep } from '../../step';
 import { data, given, pictureFrame, reads, sceneParams, timesOf } from './scene-params';
 import { SceneRender } from './scene-render';
+
+const hasPlaces = (info: PictureInfo | null | undefined): boolean => Boolean(info && cloudChannels(info));
 
 export const scene = defineStep({
   type: 'scene',
@@ -31,10 +35,16 @@ export const scene = defineStep({
       (t) =>
         t.on &&
         t.shows === 'thrown' &&
-        !['light', 'catcher', 'holder'].includes(t.what) &&
+        !['points', 'light', 'catcher', 'holder'].includes(t.what) &&
         !io.info(partKey(t.id, 'picture'), pictureFrame(t, io.frame)),
     );
     if (bare) return `${bare.name} has no picture to be projected: connect one to it`;
+    const dots = p.things.find(
+      (t) => t.on && t.what === 'points' && t.dots === 'render' && !hasPlaces(io.info(partKey(t.id, 'render'), io.frame + t.offset)),
+    );
+    if (dots) return `${dots.name} has no places: connect a render that has a position or depth pass`;
+    if (p.seen !== 'reading' && p.things.some((t) => t.on && t.what === 'points' && t.dots === 'camera'))
+      return 'points of the solved camera are seen by that camera: choose it, or points of a render';
     if (
       p.things.some((t) => t.on && !t.holds && ['model', 'catcher'].includes(t.what)) &&
       !p.things.some((t) => t.on && t.what === 'light')
@@ -58,7 +68,15 @@ export const scene = defineStep({
   },
   writes: (p, channels) => channels.filter((c) => given(p).includes(c)),
   frames: (p, io) =>
-    Object.fromEntries(p.things.filter((t) => t.on).map((t) => [partKey(t.id, 'picture'), [pictureFrame(t, io.frame)]] as const)),
+    Object.fromEntries(
+      p.things
+        .filter((t) => t.on)
+        .map((t) =>
+          t.what === 'points'
+            ? ([partKey(t.id, 'render'), [io.frame + t.offset]] as const)
+            : ([partKey(t.id, 'picture'), [pictureFrame(t, io.frame)]] as const),
+        ),
+    ),
   identity: (_, io) => io.frame,
   locality: 'whole',
   needs: (p, want, io) => {
@@ -76,7 +94,14 @@ export const scene = defineStep({
         return info ? [{ input, region: info.bounds, channels: [...RGBA], frame }] : [];
       });
     });
-    return [{ input: 'main', region: reads(p) ? main!.bounds : want.region, channels: own }, ...fed];
+    const dots = p.things.flatMap((t) => {
+      if (!t.on || t.what !== 'points' || t.dots !== 'render') return [];
+      const [input, frame] = [partKey(t.id, 'render'), io.frame + t.offset];
+      const info = io.info(input, frame);
+      const channels = info && cloudChannels(info);
+      return channels ? [{ input, region: info.bounds, channels, frame }] : [];
+    });
+    return [{ input: 'main', region: reads(p) ? main!.bounds : want.region, channels: own }, ...fed, ...dots];
   },
   render: (ctx, p, out) => new SceneRender(ctx as never, p, out.region, out.planes).run(),
 });

@@ -2,6 +2,7 @@
 import AddIcon from '@mui/icons-material/Add';
 import AccountTreeIcon from '@mui/icons-material/AccountTreeOutlined';
 import CropLandscapeIcon from '@mui/icons-material/CropLandscapeOutlined';
+import GrainIcon from '@mui/icons-material/GrainOutlined';
 import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import PublicIcon from '@mui/icons-material/PublicOutlined';
 import TonalityIcon from '@mui/icons-material/TonalityOutlined';
@@ -25,6 +26,7 @@ const MARKS: Record<ThingKind, ComponentType<{ sx?: object; titleAccess?: string
   ball: PublicIcon,
   box: ViewInArIcon,
   model: CategoryIcon,
+  points: GrainIcon,
   light: LightModeIcon,
   catcher: TonalityIcon,
   holder: AccountTreeIcon,

@@ -28,7 +28,8 @@ import { tokens } from '../../theme/tokens';
 import { useView, view } from '../../workbench/state';
 import { useLaneTexture } from './lane-texture';
 import type { Place } from './room-parts';
-import { cloudPlaces, pointPlaces } from './room-parts';
+import { CloudPoints, cloudPlaces, pointPlaces } from './room-parts';
+import { useRenderCloud } from './render-cloud';
 import type { SceneAt } from './use-scene';
 import { aspectOf, useModelShape } from './use-scene';
 
@@ -49,14 +50,14 @@ export function RoomThings({ scene, grip, reading }: { scene: SceneAt; grip: Gri
       {scene.things
         .filter((t) => t.on)
         .map((t) => (
-          <InRoom key={t.id} scene={scene} thing={t} chosen={t.id === chosen} />
+          <InRoom key={t.id} scene={scene} thing={t} chosen={t.id === chosen} reading={reading} />
         ))}
       {thing && <Grips key={`${thing.id} ${grip}`} scene={scene} thing={thing} grip={grip} reading={reading} />}
     </>
   );
 }
 
-function InRoom({ scene, thing, chosen }: { scene: SceneAt; thing: Thing; chosen: boolean }) {
+function InRoom({ scene, thing, chosen, reading }: { scene: SceneAt; thing: Thing; chosen: boolean; reading: CameraReading | undefined }) {
   const shot = useShot();
   const { invalidate } = useThree();
   const group = useRef<Object3D>(null);
@@ -149,9 +150,21 @@ function InRoom({ scene, thing, chosen }: { scene: SceneAt; thing: Thing; chosen
           <meshBasicMaterial color={chosen ? tokens.bone : tokens.ochre} wireframe />
         </mesh>
       )}
+      {thing.what === 'points' && <Dots scene={scene} thing={thing} reading={reading} />}
       {thing.what === 'holder' && <axesHelper args={[0.4]} />}
     </group>
   );
+}
+
+/** A thing of points: those of the camera, or of a render. */
+function Dots({ scene, thing, reading }: { scene: SceneAt; thing: Thing; reading: CameraReading | undefined }) {
+  const solved = useMemo(
+    () => (thing.dots === 'camera' && reading ? (scene.camera?.cloud(thing.group) ?? null) : null),
+    [thing.dots, thing.group, reading, scene.camera],
+  );
+  const render = useRenderCloud(scene, thing);
+  const cloud = thing.dots === 'camera' ? solved : render;
+  return cloud && <CloudPoints cloud={cloud} />;
 }
 
 /** A card with its picture's first row on top. */
