@@ -36,9 +36,9 @@ async function saved(page: Page, button: string): Promise<Buffer> {
   return readFile(await ((await download) as Download).path());
 }
 
-/** How many pixels of the room's canvas are not its background. */
-const drawnIn = (page: Page): Promise<number> =>
-  page.getByTestId('room').evaluate(async (room) => {
+/** How many pixels of the room's canvas are brighter than its background. */
+const drawnIn = (page: Page, than = 120): Promise<number> =>
+  page.getByTestId('room').evaluate(async (room, least) => {
     const canvas = room.querySelector('canvas')!;
     for (let i = 0; i < 4; i++) await new Promise(requestAnimationFrame);
     const copy = document.createElement('canvas');
@@ -48,9 +48,9 @@ const drawnIn = (page: Page): Promise<number> =>
     c.drawImage(bitmap, 0, 0, 300, 200);
     const { data } = c.getImageData(0, 0, 300, 200);
     let n = 0;
-    for (let i = 0; i < data.length; i += 4) if (data[i]! + data[i + 1]! + data[i + 2]! > 120) n++;
+    for (let i = 0; i < data.length; i += 4) if (data[i]! + data[i + 1]! + data[i + 2]! > least) n++;
     return n;
-  });
+  }, than);
 
 test('SG050 from its solved camera: a model placed on the picture, moved, lit, with its shadow; seen in the room; taken along', async ({
   page,
@@ -159,6 +159,21 @@ test('the room shows what a render shows, and its camera goes out', async ({ pag
   const usda = (await saved(page, 'Save .usda')).toString();
   expect(usda).toContain('def Camera');
   expect(usda).toMatch(/xformOp:transform|xformOp:translate/);
+  // A thing of points without a render says so; with one it stands in the room beside what it was made of.
+  const before = await drawnIn(page, 75);
+  await add(page, 'Points');
+  await part(page, 'Points').getByLabel('Points of').click();
+  await page.getByRole('option', { name: 'A render' }).click();
+  await page.getByRole('tab', { name: /^Checks/ }).click();
+  await expect(page.getByText(/Points has no places: connect a render/)).toBeVisible();
+  await controls(page).getByRole('button', { name: 'Render: none' }).click();
+  const after = page.getByRole('menuitem', { name: '▸ Rebuild beauty' });
+  await page.getByRole('menuitem', { name: '▸ start' }).nth(2).click();
+  await expect(after).toHaveCount(0);
+  await expect(page.getByText(/Points has no places/)).toHaveCount(0);
+  await part(page, 'Points').getByLabel('Place red').fill('-1');
+  await part(page, 'Points').getByLabel('Place red').press('Enter');
+  await expect(async () => expect(await drawnIn(page, 75)).toBeGreaterThan(before + 300)).toPass({ timeout: 60_000 });
 });
 
 test('models come in with what lies beside them; what is broken is told and loses nothing', async ({ page }) => {

@@ -62,12 +62,13 @@ export function Looking({ through, framed, scene, reading, camera }: Props) {
     const center = (m: readonly number[]): Vector3 => new Vector3(m[3], m[7], m[11]);
     if (one) box.expandByPoint(center(scene!.place(one))).expandByScalar(1.5 * one.size);
     else {
-      // Half of the points, about their middle: few lie far behind.
+      // Most of the points, about their middle: some of a solved camera lie far behind, few of a render.
+      const left = reading ? 0.15 : 0.02;
       const sorted = [0, 1, 2].map((k) => places.map((p) => p[k]!).sort((a, b) => a - b));
       const n = places.length;
       if (n > 0) {
-        box.expandByPoint(new Vector3(...(sorted.map((s) => s[Math.floor(0.15 * n)]!) as [number, number, number])));
-        box.expandByPoint(new Vector3(...(sorted.map((s) => s[Math.floor(0.85 * n)]!) as [number, number, number])));
+        box.expandByPoint(new Vector3(...(sorted.map((s) => s[Math.floor(left * n)]!) as [number, number, number])));
+        box.expandByPoint(new Vector3(...(sorted.map((s) => s[Math.floor((1 - left) * n)]!) as [number, number, number])));
       }
       scene?.things.forEach((t) => t.what !== 'light' && box.expandByPoint(center(scene.place(t))));
     }
