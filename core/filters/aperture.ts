@@ -106,6 +106,17 @@ function rowsOf(radius: number, aperture: Aperture): { rows: [number, number, nu
   return { rows, area };
 }
 
+/** Rows as spans; those that are each other's mirror image, but for rounding, are made the same and put together: the kernel takes two such at once. */
+function spansOfRows(rows: readonly [number, number, number][], weight: number): number[] {
+  const byRow = new Map(rows.map((r) => [r[0], r]));
+  return rows.flatMap(([k, a, b]) => {
+    const other = k === 0 ? undefined : byRow.get(-k);
+    const alike = other && Math.abs(other[1] - a) < 1e-5 && Math.abs(other[2] - b) < 1e-5;
+    if (!alike) return [k, a, b, weight];
+    return k < 0 ? [k, a, b, weight, -k, a, b, weight] : [];
+  });
+}
+
 /** An aperture of a radius in pixels as spans of rows, its area kept to a fraction of a pixel. A polygon has the area of the disc. */
 export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
   const r = Math.max(radius, 1e-3);
@@ -115,10 +126,7 @@ export function spansOf(radius: number, aperture: Aperture = ROUND): Spans {
   // Brightness of the rim, and what is taken from it in the middle, so that all adds up to 1.
   const edge = 1 / Math.max(1e-9, whole.area + (middle ? middle.area * (1 / (1 + rim) - 1) : 0));
   const inner = edge * (1 / (1 + rim) - 1);
-  const list = [
-    ...whole.rows.flatMap(([k, a, b]) => [k, a, b, edge]),
-    ...(middle ? middle.rows.flatMap(([k, a, b]) => [k, a, b, inner]) : []),
-  ];
+  const list = [...spansOfRows(whole.rows, edge), ...(middle ? spansOfRows(middle.rows, inner) : [])];
   return { list: Float32Array.from(list), reach: Math.ceil(r * growth(aperture) * Math.max(1, aperture.squeeze)) + 2 };
 }
 
@@ -190,6 +198,7 @@ export function spansOfPicture(picture: Float32Array, w: number, h: number, radi
 
 /** Rows between two looks at whether the work is still wanted. */
 const BAND = 64;
+const ACROSS = 256;
 
 /** Sums along rows of packed pixels, from which blurs by any aperture of at most a reach are made. Give it back. */
 export class RowSums {
@@ -218,8 +227,24 @@ export class RowSums {
       for (let y = 0; y < h; y += BAND) {
         poll?.();
         const rows = Math.min(BAND, h - y);
-        const at = to + 16 * y * stride;
-        kernels.fn.spanBlur(prefix.byteOffset, pw, this.h, at, stride, w, rows, x0 + pad, y0 + y, spans.byteOffset, list.length / 4);
+        // Narrow enough that the rows of a shape stay in the cache from one row to the next.
+        for (let x = 0; x < w; x += ACROSS) {
+          const at = to + 16 * (y * stride + x);
+          const wide = Math.min(ACROSS, w - x);
+          kernels.fn.spanBlur(
+            prefix.byteOffset,
+            pw,
+            this.h,
+            at,
+            stride,
+            wide,
+            rows,
+            x + x0 + pad,
+            y0 + y,
+            spans.byteOffset,
+            list.length / 4,
+          );
+        }
       }
     } finally {
       kernels.give(spans);
