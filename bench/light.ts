@@ -1,4 +1,3 @@
-import { spawnSync } from 'node:child_process';
 import type { Kernels } from '@/kernels';
 import { compute, prepare } from '@/core/evaluate/compute';
 import { makePlan } from '@/core/evaluate/plan';
@@ -6,36 +5,11 @@ import type { Tile } from '@/core/picture';
 import { STEPS } from '@/core/steps';
 import type { TestStep } from '@/core/testing/evaluate';
 import { testShot } from '@/core/testing/evaluate';
+import type { Native } from './light-native';
+import { openCv } from './light-native';
 import { ms, table, timeOf } from './timing';
 
 const [W, H] = [1920, 1080];
-
-/** OpenCV on one thread, ms at HD, four channels of floats where nothing else is said; null where it is not installed. */
-function openCv(): Record<string, number> | null {
-  const code = `
-import cv2, json, time, numpy as np
-cv2.setNumThreads(1)
-a = np.random.rand(${H}, ${W}, 4).astype(np.float32)
-def of(f):
-    t = []
-    for i in range(5):
-        s = time.perf_counter(); f(); t.append(time.perf_counter() - s)
-    return sorted(t)[1] * 1000
-r = 30
-y, x = np.mgrid[-r:r+1, -r:r+1]
-disc = (x*x + y*y <= r*r).astype(np.float32); disc /= disc.sum()
-line = np.zeros((41, 41), np.float32); line[20, :] = 1 / 41
-xs, ys = np.meshgrid(np.arange(${W}, dtype=np.float32), np.arange(${H}, dtype=np.float32))
-xs += 9 * np.sin(ys / 30); ys += 7 * np.cos(xs / 25)
-c = a[:, :, :3].copy()
-def glow():
-    return sum(cv2.GaussianBlur(c, (0, 0), s) for s in (5, 10, 20, 40))
-g, h = [np.clip(cv2.GaussianBlur(np.random.rand(${H}, ${W}).astype(np.float32), (0, 0), 2) * 255 * 2 - 128, 0, 255).astype(np.uint8) for _ in (0, 1)]
-dis = cv2.DISOpticalFlow_create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
-print(json.dumps({'disc': of(lambda: cv2.filter2D(a, -1, disc)), 'line': of(lambda: cv2.filter2D(a, -1, line)), 'remap': of(lambda: cv2.remap(a, xs, ys, cv2.INTER_CUBIC)), 'glow': of(glow), 'flow': of(lambda: (dis.calc(g, h, None), dis.calc(h, g, None)))}))`;
-  const { status, stdout } = spawnSync('/usr/bin/python3', ['-c', code], { encoding: 'utf8' });
-  return status === 0 ? (JSON.parse(stdout) as Record<string, number>) : null;
-}
 
 /** Filters of time, air and light at HD on one core, at their usual settings. */
 export function benchLight(kernels: Kernels): string {
@@ -92,52 +66,56 @@ export function benchLight(kernels: Kernels): string {
     step,
   ];
   const moved = run(move({ type: 'blur', params: { size: 0 } }));
-  const native = openCv();
-  const theirs = (key: string): string => (native ? ms(native[key]!) : 'not installed');
-  const rows: [string, number, string][] = [
-    ['defocus, radius 30, even', run([{ type: 'defocus', params: { radius: 30 } }]), `${theirs('disc')} filter2D with the disc`],
-    ['defocus, radius 30, along a ramp', run([{ type: 'defocus', params: { radius: 30, by: 'ramp', from: [0, -200], to: [0, 540] } }]), ''],
+  const rows: [string, number, Native | null][] = [
+    ['defocus, radius 30, even', run([{ type: 'defocus', params: { radius: 30 } }]), 'disc'],
+    [
+      'defocus, radius 30, along a ramp',
+      run([{ type: 'defocus', params: { radius: 30, by: 'ramp', from: [0, -200], to: [0, 540] } }]),
+      'ramp',
+    ],
     [
       'defocus, radius 30, by a picture',
       run([{ type: 'defocus', params: { radius: 30, by: 'map' }, feeds: ['map'] }], 'full', { map: 'full' }),
-      '',
+      'ramp',
     ],
-    [
-      'directional blur, 40 px',
-      run([{ type: 'directionalBlur', params: { length: 40, angle: 20 } }]),
-      `${theirs('line')} filter2D with a line`,
-    ],
-    ['radial blur, 5°', run([{ type: 'radialBlur', params: { angle: 5 } }]), ''],
-    ['zoom blur, 5 %', run([{ type: 'zoomBlur', params: { amount: 5 } }]), ''],
+    ['directional blur, 40 px', run([{ type: 'directionalBlur', params: { length: 40, angle: 20 } }]), 'line'],
+    ['radial blur, 5°', run([{ type: 'radialBlur', params: { angle: 5 } }]), 'radial'],
+    ['zoom blur, 5 %', run([{ type: 'zoomBlur', params: { amount: 5 } }]), 'zoom'],
     [
       'displace, Catmull–Rom',
       run([{ type: 'displace', params: { amount: [20, 20] }, feeds: ['driver'] }], 'full', { driver: 'full' }),
-      `${theirs('remap')} remap, cubic`,
+      'remap',
     ],
-    ['glow, four parts to 40 px', run([{ type: 'glow' }]), `${theirs('glow')} four Gaussians of three channels`],
-    ['light wrap', run([{ type: 'lightWrap', feeds: ['behind'] }], 'cut', { behind: 'full' }), ''],
-    ['rays, 256 samples', run([{ type: 'rays' }]), ''],
-    ['flare', run([{ type: 'flare' }]), ''],
-    ['lens dirt', run([{ type: 'lensDirt', feeds: ['dirt'] }], 'full', { dirt: 'full' }), ''],
-    ['heat shimmer', run([{ type: 'heatShimmer' }]), ''],
+    ['glow, four parts to 40 px', run([{ type: 'glow' }]), 'glow'],
+    ['light wrap', run([{ type: 'lightWrap', feeds: ['behind'] }], 'cut', { behind: 'full' }), 'wrap'],
+    ['rays, 256 samples', run([{ type: 'rays' }]), 'rays'],
+    ['flare', run([{ type: 'flare' }]), null],
+    ['lens dirt', run([{ type: 'lensDirt', feeds: ['dirt'] }], 'full', { dirt: 'full' }), 'dirt'],
+    ['heat shimmer', run([{ type: 'heatShimmer' }]), 'shimmer'],
     [
       'shadow, cast',
       run([{ type: 'shadow', params: { left: [-160, 200], right: [160, 200] }, feeds: ['element'] }], 'full', { element: 'cut' }),
-      '',
+      'shadow',
     ],
-    ['vignette', run([{ type: 'vignette' }]), ''],
-    ['colour fringe', run([{ type: 'colourFringe' }]), ''],
-    ['film response', run([{ type: 'filmResponse' }]), ''],
+    ['vignette', run([{ type: 'vignette' }]), 'vignette'],
+    ['colour fringe', run([{ type: 'colourFringe' }]), 'fringe'],
+    ['film response', run([{ type: 'filmResponse' }]), 'film'],
+    ['motion vectors, both ways', run(move({ type: 'motionVectors' }), 'full', {}, ['motion.X', 'motion.Y']) - 2 * moved, 'flow'],
     [
-      'motion vectors, both ways',
-      run(move({ type: 'motionVectors' }), 'full', {}, ['motion.X', 'motion.Y']) - 2 * moved,
-      `${theirs('flow')} DIS medium, both ways`,
+      'retime along the motion',
+      run(move({ type: 'retime', params: { by: 'source', source: 3.5, between: 'motion' } })) - 2 * moved,
+      'retime',
     ],
-    ['retime along the motion', run(move({ type: 'retime', params: { by: 'source', source: 3.5, between: 'motion' } })) - 2 * moved, ''],
   ];
   [...Object.values(full), ...Object.values(cut)].forEach((p) => kernels.give(p as Float32Array));
+  const native = openCv(W, H);
+  const beside = (name: Native | null): [string, string] => {
+    if (!name) return ['', ''];
+    const other = native?.(name);
+    return other ? [ms(other.ms), other.what] : ['', 'not installed'];
+  };
   return table(
-    ['HD, R G B A, one core', 'ms', 'OpenCV, one thread, ms'],
-    rows.map(([name, t, other]) => [name, ms(t), other]),
+    ['HD, R G B A, one core', 'ms', 'OpenCV, one thread, ms', 'doing'],
+    rows.map(([name, t, other]) => [name, ms(t), ...beside(other)]),
   );
 }

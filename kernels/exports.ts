@@ -178,6 +178,7 @@ export interface KernelExports extends LearnExports {
   copyRows(x: number, stride: number, out: number, w: number, h: number, left: number, right: number): void;
   copyPart(x: number, stride: number, out: number, outStride: number, w: number, h: number): void;
   affine(x: number, out: number, n: number, gain: number, offset: number): void;
+  radialPlane(table: number, scale: number, x: number, y: number, w: number, h: number, out: number): void;
   multiply(a: number, b: number, out: number, n: number): void;
   addScaled(a: number, b: number, out: number, n: number, gain: number): void;
   unpremultiply(c: number, a: number, out: number, n: number): void;

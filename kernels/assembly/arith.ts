@@ -43,6 +43,21 @@ export function affine(x: usize, out: usize, n: i32, gain: f32, offset: f32): vo
   for (; x < end; x += 16, out += 16) v128.store(out, f32x4.add(f32x4.mul(v128.load(x), g), o));
 }
 
+/** A plane of a table's values by the square of the distance from the origin, times `scale`, between its entries; x, y is the middle of the first of w × h pixels. */
+export function radialPlane(table: usize, scale: f64, x: f64, y: f64, w: i32, h: i32, out: usize): void {
+  for (let j = 0; j < h; j++) {
+    const dy = y + <f64>j;
+    for (let i = 0; i < w; i++, out += 4) {
+      const dx = x + <f64>i;
+      const t = (dy * dy + dx * dx) * scale;
+      const k = <i32>t;
+      const at = table + ((<usize>k) << 2);
+      const a = load<f32>(at);
+      store<f32>(out, a + <f32>(t - <f64>k) * (load<f32>(at, 4) - a));
+    }
+  }
+}
+
 /** out = a·b */
 export function multiply(a: usize, b: usize, out: usize, n: i32): void {
   for (let i: usize = 0, end = (<usize>n) << 2; i < end; i += 16) {

@@ -44,7 +44,6 @@ export const vignette = defineStep({
     const { x0, x1, y0, y1 } = out.region;
     const [w, h] = [x1 - x0, y1 - y0];
     const main = ctx.tile('main')!;
-    const pairs = Object.entries(out.planes).map(([c, to]) => [main.planes[c]!, to] as const);
     // The gain goes by the square of the distance: by table up to the farthest corner.
     const farthest = Math.max(Math.abs(x0 - cx), Math.abs(x1 - cx)) ** 2 + Math.max(Math.abs(y0 - cy), Math.abs(y1 - cy)) ** 2;
     const table = Float32Array.from({ length: TABLE + 2 }, (_, i) => {
@@ -53,15 +52,12 @@ export const vignette = defineStep({
       const gain = p.by === 'lens' ? (1 + (d / focal) ** 2) ** -2 : 2 ** stops;
       return p.remove ? 1 / Math.max(1e-6, gain) : gain;
     });
-    for (let y = 0, i = 0; y < h; y++) {
-      const dy = (y0 + y + 0.5 - cy) ** 2;
-      for (let x = 0; x < w; x++, i++) {
-        const t = ((dy + (x0 + x + 0.5 - cx) ** 2) / farthest) * TABLE;
-        const k = t | 0;
-        const gain = table[k]! + (t - k) * (table[k + 1]! - table[k]!);
-        for (const [from, to] of pairs) to[i] = from[i]! * gain;
-      }
-    }
+    const { kernels } = ctx;
+    const [gains, tabled] = [ctx.scratch(w * h), kernels.copy(table)];
+    kernels.fn.radialPlane(tabled.byteOffset, TABLE / farthest, x0 + 0.5 - cx, y0 + 0.5 - cy, w, h, gains.byteOffset);
+    kernels.give(tabled);
+    for (const [c, to] of Object.entries(out.planes))
+      kernels.fn.multiply(main.planes[c]!.byteOffset, gains.byteOffset, to.byteOffset, w * h);
   },
 });
 
