@@ -78,19 +78,10 @@ function linear(u: f64, v: f64): v128 {
   return f32x4.add(top, f32x4.mul(t, f32x4.sub(bottom, top)));
 }
 
-/** The same where all four pixels are there. */
+/** Between the pixel at p, the next one, and the two below; s and t in all lanes. */
 // @ts-ignore: decorator
 @inline
-function inside(picture: usize, line: usize, u: f64, v: f64): v128 {
-  const i = <i32>u, j = <i32>v;
-  return linearAt(picture + line * <usize>j + ((<usize>i) << 4), line, <f32>(u - <f64>i), <f32>(v - <f64>j));
-}
-
-/** Between the pixel at p, the next one, and the two below. */
-// @ts-ignore: decorator
-@inline
-function linearAt(p: usize, line: usize, fx: f32, fy: f32): v128 {
-  const s = f32x4.splat(fx), t = f32x4.splat(fy);
+function linearAt(p: usize, line: usize, s: v128, t: v128): v128 {
   const a = v128.load(p), c = v128.load(p + line);
   const top = f32x4.add(a, f32x4.mul(s, f32x4.sub(v128.load(p, 16), a)));
   const bottom = f32x4.add(c, f32x4.mul(s, f32x4.sub(v128.load(p + line, 16), c)));
@@ -214,7 +205,9 @@ function mixed(place: usize, t: v128): v128 {
   return f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(place, 32), a), t));
 }
 
+/** Columns of a block where rows of what is made run across rows of the picture; and by how many rows of it one may rise over its whole width for the block to be as wide. */
 const BLOCK: i32 = 64;
+const LEVEL: f64 = 16;
 
 /**
  * Looks at packed planes (sw by sh vectors, their corner at sx, sy) through a map from positions of the w×h outs (corner ox, oy) to theirs: by the
@@ -234,15 +227,22 @@ export function sampleFour(
   const m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
   const affine = load<f64>(m, 48) == 0 && load<f64>(m, 56) == 0 && load<f64>(m, 64) == 1;
   // Of an affine map the stretch is the same everywhere: most need one sample a pixel, by steps along the row.
-  const plain = !xs && taps > 1 && affine && samplesFor(m0, m3, m1, m4, most) == 1;
+  const plain = !xs && affine && (taps == 1 || samplesFor(m0, m3, m1, m4, most) == 1);
   const hx = sx + 0.5, hy = sy + 0.5;
   const out0 = <usize>load<u32>(outs), out1 = <usize>load<u32>(outs, 4), out2 = <usize>load<u32>(outs, 8), out3 = <usize>load<u32>(outs, 12);
   const k0 = v128.load32_splat(outs, 16), k1 = v128.load32_splat(outs, 20), k2 = v128.load32_splat(outs, 24), k3 = v128.load32_splat(outs, 28);
   const line = (<usize>sw) << 4;
-  const lastX = <f64>(sw - 1), lastY = <f64>(sh - 1);
+  const half = taps >> 1;
+  // The nearest pixel is the one whose square the place lies in.
+  const nearest = taps == 1 ? 0.5 : 0;
+  const dx01 = f64x2(0, m0), dx23 = f64x2(2 * m0, 3 * m0), dy01 = f64x2(0, m3), dy23 = f64x2(2 * m3, 3 * m3);
+  const low = i32x4.splat(max(0, half - 1)), lastX = i32x4.splat(sw - 1 - half), lastY = i32x4.splat(sh - 1 - half);
+  const back = <usize>max(0, half - 1) * (line + 16);
   // In blocks, so that what a turned row reads is still in the cache for the next one.
-  for (let left = 0; left < w; left += BLOCK) {
-    const right = min(w, left + BLOCK);
+  const rise = xs ? <f64>load<f32>(ys + ((<usize>w) << 2)) - <f64>load<f32>(ys) : affine ? m3 * <f64>w : Infinity;
+  const block = abs(rise) < LEVEL ? w : BLOCK;
+  for (let left = 0; left < w; left += block) {
+    const right = min(w, left + block);
     for (let y = 0; y < h; y++) {
       const Y = oy + <f64>y + 0.5;
       const at0 = (<usize>(y * stride)) << 2;
@@ -251,68 +251,64 @@ export function sampleFour(
         const mo = (<usize>(y * ms + x)) << 2;
         const end = min(4, w - x);
         const X = ox + <f64>x + 0.5;
-        let a: v128, b: v128, c: v128, d: v128;
+        const u = m0 * X + m1 * Y + m2 - hx, v = m3 * X + m4 * Y + m5 - hy;
+        // Four places whose samples all lie inside and are no wider apart than pixels are worked out together: their pixels, and how far past these they lie.
+        let i = low, j = low, fx = f32x4.splat(0), fy = f32x4.splat(0);
+        let together = false;
         if (plain) {
-          const u = m0 * X + m1 * Y + m2 - hx, v = m3 * X + m4 * Y + m5 - hy;
-          const u3 = u + 3 * m0, v3 = v + 3 * m3;
-          // Four places in a row lie inside where the first and the last one do.
-          if (taps == 2 && min(u, u3) >= 0 && min(v, v3) >= 0 && max(u, u3) < lastX && max(v, v3) < lastY) {
-            a = inside(packed, line, u, v);
-            b = inside(packed, line, u + m0, v + m3);
-            c = inside(packed, line, u + 2 * m0, v + 2 * m3);
-            d = inside(packed, line, u3, v3);
-          } else if (taps == 2) {
-            a = linear(u, v);
-            b = linear(u + m0, v + m3);
-            c = linear(u + 2 * m0, v + 2 * m3);
-            d = linear(u + 3 * m0, v + 3 * m3);
-          } else if (taps == 4) {
-            a = cubic(u, v, weights);
-            b = cubic(u + m0, v + m3, weights);
-            c = cubic(u + 2 * m0, v + 2 * m3, weights);
-            d = cubic(u + 3 * m0, v + 3 * m3, weights);
-          } else {
-            a = six(u, v, weights, scratch);
-            b = six(u + m0, v + m3, weights, scratch);
-            c = six(u + 2 * m0, v + 2 * m3, weights, scratch);
-            d = six(u + 3 * m0, v + 3 * m3, weights, scratch);
-          }
+          const U = f64x2.splat(u + nearest), V = f64x2.splat(v + nearest);
+          const u01 = f64x2.add(U, dx01), u23 = f64x2.add(U, dx23), v01 = f64x2.add(V, dy01), v23 = f64x2.add(V, dy23);
+          const fu01 = f64x2.floor(u01), fu23 = f64x2.floor(u23), fv01 = f64x2.floor(v01), fv23 = f64x2.floor(v23);
+          i = v128.shuffle<i64>(i32x4.trunc_sat_f64x2_s_zero(fu01), i32x4.trunc_sat_f64x2_s_zero(fu23), 0, 2);
+          j = v128.shuffle<i64>(i32x4.trunc_sat_f64x2_s_zero(fv01), i32x4.trunc_sat_f64x2_s_zero(fv23), 0, 2);
+          const inside = v128.and(
+            v128.and(i32x4.ge_s(i, low), i32x4.le_s(i, lastX)),
+            v128.and(i32x4.ge_s(j, low), i32x4.le_s(j, lastY)),
+          );
+          together = i32x4.bitmask(inside) == 15;
+          fx = v128.shuffle<i64>(f32x4.demote_f64x2_zero(f64x2.sub(u01, fu01)), f32x4.demote_f64x2_zero(f64x2.sub(u23, fu23)), 0, 2);
+          fy = v128.shuffle<i64>(f32x4.demote_f64x2_zero(f64x2.sub(v01, fv01)), f32x4.demote_f64x2_zero(f64x2.sub(v23, fv23)), 0, 2);
         } else if (xs && end == 4 && evenly(xs + mo, ys + mo, <usize>ms << 2, hx, hy, taps, most)) {
-          // Four places whose samples all lie inside and are no wider apart than pixels: worked out together.
-          // The nearest pixel is the one whose square the place lies in.
-          const half = taps == 1 ? <f32>0.5 : <f32>0;
-          const u = f32x4.sub(v128.load(xs + mo), f32x4.splat(<f32>hx - half)), v = f32x4.sub(v128.load(ys + mo), f32x4.splat(<f32>hy - half));
-          const i = i32x4.trunc_sat_f32x4_s(u), j = i32x4.trunc_sat_f32x4_s(v);
-          const fx = f32x4.sub(u, f32x4.convert_i32x4_s(i)), fy = f32x4.sub(v, f32x4.convert_i32x4_s(j));
+          together = true;
+          const u4 = f32x4.sub(v128.load(xs + mo), f32x4.splat(<f32>(hx - nearest))), v4 = f32x4.sub(v128.load(ys + mo), f32x4.splat(<f32>(hy - nearest)));
+          i = i32x4.trunc_sat_f32x4_s(u4);
+          j = i32x4.trunc_sat_f32x4_s(v4);
+          fx = f32x4.sub(u4, f32x4.convert_i32x4_s(i));
+          fy = f32x4.sub(v4, f32x4.convert_i32x4_s(j));
+        }
+        let a: v128, b: v128, c: v128, d: v128;
+        if (together) {
           const at = i32x4.shl(i32x4.add(i32x4.mul(j, i32x4.splat(sw)), i), 4);
-          const p0 = packed + <usize>i32x4.extract_lane(at, 0), p1 = packed + <usize>i32x4.extract_lane(at, 1);
-          const p2 = packed + <usize>i32x4.extract_lane(at, 2), p3 = packed + <usize>i32x4.extract_lane(at, 3);
+          const p0 = packed - back + <usize>i32x4.extract_lane(at, 0), p1 = packed - back + <usize>i32x4.extract_lane(at, 1);
+          const p2 = packed - back + <usize>i32x4.extract_lane(at, 2), p3 = packed - back + <usize>i32x4.extract_lane(at, 3);
           if (taps == 1) {
             a = v128.load(p0);
             b = v128.load(p1);
             c = v128.load(p2);
             d = v128.load(p3);
           } else if (taps == 2) {
-            a = linearAt(p0, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0));
-            b = linearAt(p1, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1));
-            c = linearAt(p2, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2));
-            d = linearAt(p3, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3));
+            a = linearAt(p0, line, v128.shuffle<i32>(fx, fx, 0, 0, 0, 0), v128.shuffle<i32>(fy, fy, 0, 0, 0, 0));
+            b = linearAt(p1, line, v128.shuffle<i32>(fx, fx, 1, 1, 1, 1), v128.shuffle<i32>(fy, fy, 1, 1, 1, 1));
+            c = linearAt(p2, line, v128.shuffle<i32>(fx, fx, 2, 2, 2, 2), v128.shuffle<i32>(fy, fy, 2, 2, 2, 2));
+            d = linearAt(p3, line, v128.shuffle<i32>(fx, fx, 3, 3, 3, 3), v128.shuffle<i32>(fy, fy, 3, 3, 3, 3));
           } else if (taps == 4) {
-            const back = line + 16;
-            a = cubicAt(p0 - back, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0), weights);
-            b = cubicAt(p1 - back, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1), weights);
-            c = cubicAt(p2 - back, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2), weights);
-            d = cubicAt(p3 - back, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3), weights);
+            a = cubicAt(p0, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0), weights);
+            b = cubicAt(p1, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1), weights);
+            c = cubicAt(p2, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2), weights);
+            d = cubicAt(p3, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3), weights);
           } else {
-            const back = <usize>2 * line + 32;
-            a = sixAt(p0 - back, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0), weights, scratch);
-            b = sixAt(p1 - back, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1), weights, scratch);
-            c = sixAt(p2 - back, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2), weights, scratch);
-            d = sixAt(p3 - back, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3), weights, scratch);
+            a = sixAt(p0, line, f32x4.extract_lane(fx, 0), f32x4.extract_lane(fy, 0), weights, scratch);
+            b = sixAt(p1, line, f32x4.extract_lane(fx, 1), f32x4.extract_lane(fy, 1), weights, scratch);
+            c = sixAt(p2, line, f32x4.extract_lane(fx, 2), f32x4.extract_lane(fy, 2), weights, scratch);
+            d = sixAt(p3, line, f32x4.extract_lane(fx, 3), f32x4.extract_lane(fy, 3), weights, scratch);
           }
         } else {
           for (let k = 0; k < end; k++) {
-            const seen = xs ? byMap(xs + mo + (<usize>k << 2), ys + mo + (<usize>k << 2), <usize>ms << 2, hx, hy, taps, weights, scratch, most) : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
+            const seen = plain
+              ? sampled(u + <f64>k * m0, v + <f64>k * m3, taps, weights, scratch)
+              : xs
+                ? byMap(xs + mo + (<usize>k << 2), ys + mo + (<usize>k << 2), <usize>ms << 2, hx, hy, taps, weights, scratch, most)
+                : byMatrix(m, X + <f64>k, Y, hx, hy, taps, weights, scratch, most);
             v128.store(scratch + 64 + ((<usize>k) << 4), seen);
           }
           a = v128.load(scratch, 64);
