@@ -236,8 +236,15 @@ export function sampleFour(
   // The nearest pixel is the one whose square the place lies in.
   const nearest = taps == 1 ? 0.5 : 0;
   const dx01 = f64x2(0, m0), dx23 = f64x2(2 * m0, 3 * m0), dy01 = f64x2(0, m3), dy23 = f64x2(2 * m3, 3 * m3);
-  const low = i32x4.splat(max(0, half - 1)), lastX = i32x4.splat(sw - 1 - half), lastY = i32x4.splat(sh - 1 - half);
+  const first = i32x4.splat(max(0, half - 1)), lastX = i32x4.splat(sw - 1 - half), lastY = i32x4.splat(sh - 1 - half);
   const back = <usize>max(0, half - 1) * (line + 16);
+  // Of positions in planes: where all samples lie inside, and the corner of the picture.
+  const margin = taps == 1 ? -0.5 : <f64>(half - 1);
+  const lowX = f32x4.splat(<f32>(hx + margin)), lowY = f32x4.splat(<f32>(hy + margin));
+  const endX = f32x4.splat(<f32>hx + <f32>(sw - 1) - <f32>margin), endY = f32x4.splat(<f32>hy + <f32>(sh - 1) - <f32>margin);
+  const cornerX = f32x4.splat(<f32>(hx - nearest)), cornerY = f32x4.splat(<f32>(hy - nearest));
+  const anyStretch = most <= 1 || taps == 1;
+  const below = <usize>ms << 2;
   // In blocks, so that what a turned row reads is still in the cache for the next one.
   const rise = xs ? <f64>load<f32>(ys + ((<usize>w) << 2)) - <f64>load<f32>(ys) : affine ? m3 * <f64>w : Infinity;
   const block = abs(rise) < LEVEL ? w : BLOCK;
@@ -253,7 +260,7 @@ export function sampleFour(
         const X = ox + <f64>x + 0.5;
         const u = m0 * X + m1 * Y + m2 - hx, v = m3 * X + m4 * Y + m5 - hy;
         // Four places whose samples all lie inside and are no wider apart than pixels are worked out together: their pixels, and how far past these they lie.
-        let i = low, j = low, fx = f32x4.splat(0), fy = f32x4.splat(0);
+        let i = first, j = first, fx = f32x4.splat(0), fy = f32x4.splat(0);
         let together = false;
         if (plain) {
           const U = f64x2.splat(u + nearest), V = f64x2.splat(v + nearest);
@@ -262,15 +269,18 @@ export function sampleFour(
           i = v128.shuffle<i64>(i32x4.trunc_sat_f64x2_s_zero(fu01), i32x4.trunc_sat_f64x2_s_zero(fu23), 0, 2);
           j = v128.shuffle<i64>(i32x4.trunc_sat_f64x2_s_zero(fv01), i32x4.trunc_sat_f64x2_s_zero(fv23), 0, 2);
           const inside = v128.and(
-            v128.and(i32x4.ge_s(i, low), i32x4.le_s(i, lastX)),
-            v128.and(i32x4.ge_s(j, low), i32x4.le_s(j, lastY)),
+            v128.and(i32x4.ge_s(i, first), i32x4.le_s(i, lastX)),
+            v128.and(i32x4.ge_s(j, first), i32x4.le_s(j, lastY)),
           );
           together = i32x4.bitmask(inside) == 15;
           fx = v128.shuffle<i64>(f32x4.demote_f64x2_zero(f64x2.sub(u01, fu01)), f32x4.demote_f64x2_zero(f64x2.sub(u23, fu23)), 0, 2);
           fy = v128.shuffle<i64>(f32x4.demote_f64x2_zero(f64x2.sub(v01, fv01)), f32x4.demote_f64x2_zero(f64x2.sub(v23, fv23)), 0, 2);
-        } else if (xs && end == 4 && evenly(xs + mo, ys + mo, <usize>ms << 2, hx, hy, taps, most)) {
-          together = true;
-          const u4 = f32x4.sub(v128.load(xs + mo), f32x4.splat(<f32>(hx - nearest))), v4 = f32x4.sub(v128.load(ys + mo), f32x4.splat(<f32>(hy - nearest)));
+        } else if (xs && end == 4) {
+          const px = v128.load(xs + mo), py = v128.load(ys + mo);
+          // A place that is no number is not inside.
+          const inside = v128.and(v128.and(f32x4.ge(px, lowX), f32x4.lt(px, endX)), v128.and(f32x4.ge(py, lowY), f32x4.lt(py, endY)));
+          together = i32x4.bitmask(inside) == 15 && (anyStretch || near(px, py, xs + mo, ys + mo, below));
+          const u4 = f32x4.sub(px, cornerX), v4 = f32x4.sub(py, cornerY);
           i = i32x4.trunc_sat_f32x4_s(u4);
           j = i32x4.trunc_sat_f32x4_s(v4);
           fx = f32x4.sub(u4, f32x4.convert_i32x4_s(i));
@@ -329,22 +339,13 @@ export function sampleFour(
   }
 }
 
-/** Whether all samples of four places in a row lie inside the picture, and the map makes nothing smaller there. */
+/** Whether the places of the next pixels, right and below, are near enough that one sample a pixel does: up to one and a half apart; see samplesFor. */
 // @ts-ignore: decorator
 @inline
-function evenly(xs: usize, ys: usize, below: usize, hx: f64, hy: f64, taps: i32, most: i32): bool {
-  const u = v128.load(xs), v = v128.load(ys);
-  const margin = taps == 1 ? <f32>-0.5 : <f32>((taps >> 1) - 1);
-  const lowX = f32x4.splat(<f32>hx + margin), lowY = f32x4.splat(<f32>hy + margin);
-  const endX = f32x4.splat(<f32>hx + <f32>(wide - 1) - margin), endY = f32x4.splat(<f32>hy + <f32>(high - 1) - margin);
-  // A place that is no number is not inside.
-  const inX = v128.and(f32x4.ge(u, lowX), f32x4.lt(u, endX)), inY = v128.and(f32x4.ge(v, lowY), f32x4.lt(v, endY));
-  if (i32x4.bitmask(v128.and(inX, inY)) != 15) return false;
-  if (most <= 1 || taps == 1) return true;
-  const dx = f32x4.sub(v128.load(xs + below), u), dy = f32x4.sub(v128.load(ys + below), v);
-  const ex = f32x4.sub(v128.load(xs, 4), u), ey = f32x4.sub(v128.load(ys, 4), v);
+function near(px: v128, py: v128, xs: usize, ys: usize, below: usize): bool {
+  const dx = f32x4.sub(v128.load(xs + below), px), dy = f32x4.sub(v128.load(ys + below), py);
+  const ex = f32x4.sub(v128.load(xs, 4), px), ey = f32x4.sub(v128.load(ys, 4), py);
   const far = f32x4.max(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)));
-  // Up to one and a half pixels one sample does; see samplesFor.
   return i32x4.bitmask(f32x4.lt(far, f32x4.splat(2.25))) == 15;
 }
 
