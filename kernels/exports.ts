@@ -56,6 +56,7 @@ export interface KernelExports extends LearnExports {
     w: number,
     h: number,
   ): void;
+  flowEnlarge(from: number, fw: number, fh: number, out: number, w: number, h: number, factor: number, row: number): void;
   flowSlopes(x: number, stride: number, w: number, h: number, gx: number, gy: number): void;
   flowPatches(
     i0: number,

@@ -91,25 +91,14 @@ function give(kernels: Kernels, flow: Flow | null): void {
 
 /** Motion of a smaller picture on a larger one, between its pixels. */
 function enlarged(kernels: Kernels, flow: Flow, from: { w: number; h: number }, to: { w: number; h: number }): Flow {
-  const factor = Math.round(to.w / from.w);
-  const grow = (plane: Plane): Plane => {
+  const row = kernels.take(from.w + 4);
+  const [u, v] = [flow.u, flow.v].map((plane) => {
     const out = kernels.take(to.w * to.h);
-    for (let y = 0, o = 0; y < to.h; y++) {
-      const v = Math.max(0, Math.min(from.h - 1, (y + 0.5) / factor - 0.5));
-      const j = Math.min(Math.max(0, from.h - 2), v | 0);
-      const [t, r, below] = [v - j, j * from.w, Math.min(from.h - 1, j + 1) * from.w];
-      for (let x = 0; x < to.w; x++, o++) {
-        const u = Math.max(0, Math.min(from.w - 1, (x + 0.5) / factor - 0.5));
-        const i = Math.min(Math.max(0, from.w - 2), u | 0);
-        const [s, next] = [u - i, Math.min(from.w - 1, i + 1)];
-        const a = plane[r + i]! + s * (plane[r + next]! - plane[r + i]!);
-        const b = plane[below + i]! + s * (plane[below + next]! - plane[below + i]!);
-        out[o] = factor * (a + t * (b - a));
-      }
-    }
+    kernels.fn.flowEnlarge(plane.byteOffset, from.w, from.h, out.byteOffset, to.w, to.h, Math.round(to.w / from.w), row.byteOffset);
     return out;
-  };
-  return { u: grow(flow.u), v: grow(flow.v) };
+  }) as [Plane, Plane];
+  kernels.give(row);
+  return { u, v };
 }
 
 /** Patches are looked for and laid over each other; then all of it is refined. Gives back what it starts from. */

@@ -12,8 +12,12 @@ const [WHOLE, HALF] = [130_000, 2_500_000];
 export const usualFinest = (w: number, h: number): number => (w * h <= WHOLE ? 0 : w * h <= HALF ? 1 : 2);
 
 /** Luma as it is seen, white at 255. */
-export const seenLuma = (r: Float32Array, g: Float32Array, b: Float32Array): Float32Array =>
-  r.map((v, i) => 255 * seen(LUMA[0]! * v + LUMA[1]! * g[i]! + LUMA[2]! * b[i]!));
+export function seenLuma(r: Float32Array, g: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(r.length);
+  const [kr, kg, kb] = LUMA;
+  for (let i = 0; i < out.length; i++) out[i] = 255 * seen(kr * r[i]! + kg * g[i]! + kb * b[i]!);
+  return out;
+}
 
 /** Motion one way, by what is seen. Takes two planes, which are the caller's. */
 export function flowOf(kernels: Kernels, from: Float32Array, to: Float32Array, w: number, h: number, poll: () => void): Flow {

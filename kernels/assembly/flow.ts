@@ -11,6 +11,32 @@ function sum(v: v128): f32 {
   return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3);
 }
 
+/**
+ * A plane of a picture `factor` times as small, times that, between its pixels, on one of w by h; its edges go on. `row` is scratch of fw + 4 floats, and the smaller
+ * plane is overrun by three.
+ */
+export function flowEnlarge(from: usize, fw: i32, fh: i32, out: usize, w: i32, h: i32, factor: f32, row: usize): void {
+  const k = f32x4.splat(factor);
+  const lastX = fw - 1, lastY = fh - 1;
+  const share: f32 = 1 / factor;
+  for (let y = 0; y < h; y++) {
+    const v = min(<f32>lastY, max<f32>(0, (<f32>y + 0.5) * share - 0.5));
+    const j = <i32>v;
+    const t = f32x4.splat(v - <f32>j);
+    const a = from + ((<usize>(j * fw)) << 2), b = from + ((<usize>(min(lastY, j + 1) * fw)) << 2);
+    for (let o: usize = 0, end = (<usize>fw) << 2; o < end; o += 16) {
+      const p = v128.load(a + o);
+      v128.store(row + o, f32x4.mul(k, f32x4.add(p, f32x4.mul(t, f32x4.sub(v128.load(b + o), p)))));
+    }
+    for (let x = 0; x < w; x++, out += 4) {
+      const u = min(<f32>lastX, max<f32>(0, (<f32>x + 0.5) * share - 0.5));
+      const i = <i32>u;
+      const p = load<f32>(row + ((<usize>i) << 2)), q = load<f32>(row + ((<usize>min(lastX, i + 1)) << 2));
+      store<f32>(out, p + (u - <f32>i) * (q - p));
+    }
+  }
+}
+
 /** Slopes along x and y of a part of a sheet, w a multiple of 4, by central differences of order four. */
 export function flowSlopes(x: usize, stride: i32, w: i32, h: i32, gx: usize, gy: usize): void {
   const line = <usize>stride << 2;

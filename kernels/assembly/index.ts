@@ -24,7 +24,7 @@ export * from './grain';
 export * from './lattice';
 export * from './passes';
 export * from './bokeh';
-export { flowPatches, flowSlopes, flowSpread } from './flow';
+export { flowPatches, flowEnlarge, flowSlopes, flowSpread } from './flow';
 export * from './refine';
 export * from './motion';
 export * from './shade';

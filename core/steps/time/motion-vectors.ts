@@ -1,5 +1,6 @@
 import { flowPair, givePair, seenLuma } from '../../flow/pair';
-import { height, intersect, union, width } from '../../geometry/rect';
+import { copyShared } from '../../filters/copy';
+import { height, union, width } from '../../geometry/rect';
 import type { Rect } from '../../geometry/rect';
 import { toggle } from '../../param';
 import type { Tile } from '../../picture';
@@ -54,21 +55,23 @@ export const motionVectors = defineStep({
       return seenLuma(planes.R!, planes.G!, planes.B!);
     }) as [Float32Array, Float32Array];
     const pair = flowPair(ctx.kernels, from, to, w, h, () => ctx.poll());
-    const sure = pair.apart.map((a) => Math.max(0, Math.min(1, 2 - 2 * a)));
+    const { fn } = ctx.kernels;
+    const sure = pair.apart;
+    fn.affineClamped(sure.byteOffset, sure.byteOffset, sure.length, -2, 2, 0, 1);
     // Pixels of the full format, towards the next frame.
     const k = (other > ctx.frame ? 1 : -1) / ctx.scale;
-    const ow = width(out.region);
-    const both = intersect(region, out.region);
-    for (const plane of Object.values(out.planes)) plane.fill(0);
-    for (let y = both.y0; y < both.y1; y++) {
-      for (let x = both.x0; x < both.x1; x++) {
-        const i = (y - region.y0) * w + x - region.x0;
-        const o = (y - out.region.y0) * ow + x - out.region.x0;
-        const share = p.held ? sure[i]! : 1;
-        if (out.planes[X]) out.planes[X][o] = share * k * pair.there.u[i]!;
-        if (out.planes[Y]) out.planes[Y][o] = share * k * pair.there.v[i]!;
-        if (out.planes[CONFIDENCE]) out.planes[CONFIDENCE][o] = sure[i]!;
-      }
+    const { u, v } = pair.there;
+    for (const plane of [u, v]) {
+      fn.affine(plane.byteOffset, plane.byteOffset, plane.length, k, 0);
+      if (p.held) fn.multiply(plane.byteOffset, sure.byteOffset, plane.byteOffset, plane.length);
+    }
+    for (const [name, plane] of [
+      [X, u],
+      [Y, v],
+      [CONFIDENCE, sure],
+    ] as const) {
+      const to = out.planes[name];
+      if (to) copyShared(ctx.kernels, plane, region, to.fill(0), out.region);
     }
     givePair(ctx.kernels, pair);
   },
