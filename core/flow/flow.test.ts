@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { random } from '../random';
-import type { TestPicture } from '../testing/evaluate';
+import type { TestPicture, TestStep } from '../testing/evaluate';
 import { evaluate } from '../testing/evaluate';
 import { denseFlow, giveLevels, levelsOf } from './dense';
 import { consistency } from './consistency';
@@ -126,6 +126,52 @@ describe('steps on motion', () => {
     };
     expect(error(motion)).toBeLessThan(0.004);
     expect(error(blend)).toBeGreaterThan(5 * error(motion));
+  });
+
+  test('a render is retimed by its own motion pass: a plain card stands where it stood in between', async () => {
+    const card: TestPicture = { width: 30, height: 30, fill: { R: 0.8, G: 0.4, B: 0.2, A: 1 } };
+    // Without a texture nothing can be measured inside it, and ten pixels are far.
+    const at = { keys: [1, 5].map((frame) => ({ frame, value: [-0.8 + 0.4 * (frame - 1), 0, 0], ease: 'linear' as const })) };
+    const scene: TestStep = {
+      type: 'scene',
+      params: {
+        seen: 'keyed',
+        eye: [0, 0, 3],
+        focal: 36,
+        filmWidth: 36,
+        over: false,
+        give: 'layers',
+        things: [{ id: 'a', name: 'a' }] as never,
+        'a.casts': false,
+        'a.size': 1,
+        'a.at': at as never,
+      },
+      taps: { 'a.picture': { lane: 'card' } },
+    };
+    const [w, h] = [96, 64];
+    const seen = (steps: TestStep[], frame: number) =>
+      evaluate({ main: { width: w, height: h, fill: { R: 0, G: 0, B: 0, A: 0 } }, card }, [scene, ...steps], {
+        frame,
+        channels: ['R', 'A', 'motion.X'],
+      });
+    const step = { type: 'retime', params: { by: 'source', source: 2.5, between: 'motion', follows: 'pass' } };
+    const [made, before] = [await seen([step], 1), await seen([], 2)];
+    const middle = (got: typeof made): number => {
+      let [sum, x] = [0, 0];
+      for (let i = 0; i < w; i++) [sum, x] = [sum + got.at('A', i, h / 2), x + (i + 0.5) * got.at('A', i, h / 2)];
+      return x / sum;
+    };
+    const ahead = before.at('motion.X', Math.floor(middle(before)), h / 2);
+    expect(ahead).toBeCloseTo((0.4 * 96) / 3, 1);
+    expect(middle(made)).toBeCloseTo(middle(before) + ahead / 2, 0);
+    // As sharp as it was: a blend would show both at half.
+    for (let i = 0; i < w; i++) {
+      const a = made.at('A', i, h / 2);
+      if (Math.abs(i + 0.5 - middle(made)) < 14) expect(a).toBeCloseTo(1, 2);
+      if (Math.abs(i + 0.5 - middle(made)) > 18) expect(Math.abs(a)).toBeLessThan(0.05);
+    }
+    const lacking = await evaluate({ main: clothPicture }, [step], { frame: 1 });
+    expect(lacking.plan.remarks[0]!.message).toContain('no motion pass');
   });
 
   test('what moves along its own motion is blurred by it', async () => {

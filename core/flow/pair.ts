@@ -53,9 +53,17 @@ export function flowPair(
     const there = denseFlow(kernels, a, b, { finest }, poll);
     const back = denseFlow(kernels, b, a, { finest }, poll);
     levels.forEach((l) => giveLevels(kernels, l));
-    return { there, back, apart: consistency(kernels, there, back, w, h), apartBack: consistency(kernels, back, there, w, h) };
+    return knownPair(kernels, there, back, w, h);
   });
 }
+
+/** The same of motion that is known already; both planes of each stay the caller's to give by `givePair`. */
+export const knownPair = (kernels: Kernels, there: Flow, back: Flow, w: number, h: number): FlowPair => ({
+  there,
+  back,
+  apart: consistency(kernels, there, back, w, h),
+  apartBack: consistency(kernels, back, there, w, h),
+});
 
 export const givePair = (kernels: Kernels, { there, back, apart, apartBack }: FlowPair): void =>
   [there.u, there.v, back.u, back.v, apart, apartBack].forEach((p) => kernels.give(p));
