@@ -15,7 +15,8 @@ const PAGE = 65536;
 const FIRST = 65536; // below this lies the module's own static data
 
 export class OutOfMemory extends Error {
-  constructor(bytes: number) {
+  readonly code = 'memory';
+  constructor(readonly bytes: number) {
     super(`not enough memory for another ${Math.ceil(bytes / 2 ** 20)} MB of pixels`);
     this.name = 'OutOfMemory';
   }

@@ -1,4 +1,5 @@
 export { openBundle, openSvg } from './files';
+export { Hired } from './hired';
 export { LoneWorker } from './lone-worker';
 export type { Access } from './media-db';
 export { accessOf, askAccess, blobOf, mediaDb, sha256 } from './media-db';

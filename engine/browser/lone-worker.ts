@@ -1,14 +1,11 @@
 import type { Remote } from 'comlink';
-import { releaseProxy, wrap } from 'comlink';
 import { Cancelled, ShotError } from '@/core/errors';
+import { Hired } from './hired';
 import { Starts, cannotStart } from './starts';
 
-/** A worker as it is given: that of a browser, or an object that stands for one. */
+/** Fails whatever still waits for a worker. */
 interface Current<T> {
-  worker: Worker;
-  remote: Remote<T>;
-  answered: boolean;
-  /** Fails whatever still waits for this worker. */
+  hired: Hired<T>;
   ended: Promise<never>;
   end(e: Error): void;
 }
@@ -34,8 +31,8 @@ export class LoneWorker<T> {
     const stop = (): void => this.lose(current, new Cancelled());
     signal?.addEventListener('abort', stop);
     try {
-      const value = await Promise.race([run(current.remote), current.ended]);
-      current.answered = true;
+      const value = await Promise.race([run(current.hired.remote), current.ended]);
+      current.hired.answered = true;
       this.starts.answered();
       return value;
     } finally {
@@ -44,25 +41,20 @@ export class LoneWorker<T> {
   }
 
   private start(): Current<T> {
-    const worker = this.make();
     let end = (_: Error): void => undefined;
     const ended = new Promise<never>((_, fail) => (end = fail));
     ended.catch(() => undefined);
-    const current: Current<T> = { worker, remote: wrap<T>(worker), answered: false, ended, end };
-    worker.onerror = (e) => this.lose(current, new ShotError(`${this.what} stopped (${e.message || 'out of memory?'}); try again`));
+    const hired = new Hired<T>(this.make(), (why) => this.lose(current, new ShotError(`${this.what} stopped (${why}); try again`)));
+    const current: Current<T> = { hired, ended, end };
     return current;
   }
 
   private lose(current: Current<T>, why: Error): void {
     if (this.current !== current) return;
     this.current = null;
-    current.remote[releaseProxy]();
-    current.worker.terminate();
-    if (!current.answered && !(why instanceof Cancelled)) {
-      const wait = this.starts.failed();
-      if (wait === null) why = cannotStart(this.what);
-      else this.ready = new Promise((done) => setTimeout(done, wait));
-    }
-    current.end(why);
+    current.hired.end();
+    const wait = why instanceof Cancelled ? 0 : this.starts.lost(current.hired);
+    if (wait) this.ready = new Promise((done) => setTimeout(done, wait));
+    current.end(wait === null ? cannotStart(this.what) : why);
   }
 }

@@ -1,4 +1,4 @@
-import { expose, transfer } from 'comlink';
+import { transfer } from 'comlink';
 import { LRUCache } from 'lru-cache';
 import type { Source } from '@/core/document';
 import { mediaOf } from '@/core/document';
@@ -20,7 +20,7 @@ import { alphaDoubt } from '../alpha-doubt';
 import { compile, onceMade, workerKernels } from './kernels';
 import { blobOf, mediaDb, sha256OfFile } from './media-db';
 import type { Outcome, WorkerFigures } from './protocol';
-import { STATUS, answer, beat, enter } from './protocol';
+import { STATUS, answer, beat, enter, serve } from './protocol';
 
 /** Movies that stay open. */
 const movies = new LRUCache<string, Promise<Movie>>({
@@ -160,4 +160,4 @@ const api = {
 };
 
 export type PictureWorker = typeof api;
-expose(api);
+serve(api);

@@ -1,4 +1,3 @@
-import type { Remote } from 'comlink';
 import type { Shot } from '@/core/document';
 import type { Request } from '@/core/evaluate';
 import { makePlan } from '@/core/evaluate';
@@ -6,6 +5,7 @@ import type { Rect } from '@/core/geometry';
 import { rect } from '@/core/geometry';
 import { STEPS } from '@/core/steps';
 import { ShotSender } from '../shot-link';
+import type { Hired } from './hired';
 import type { PictureWorker } from './picture.worker';
 import type { Phase, WorkerFigures } from './protocol';
 
@@ -24,7 +24,7 @@ export interface Task {
   status: Int32Array;
   /** Given up by whoever asked for it; a task that merely makes room comes back into the queue. */
   aborted: boolean;
-  run(worker: Remote<PictureWorker>, status: Int32Array): Promise<unknown>;
+  run(seat: Seat, status: Int32Array): Promise<unknown>;
   /** What it was at, for a message. */
   place(node: number, phase: Phase): string;
   resolve(value: unknown): void;
@@ -35,13 +35,10 @@ export interface Task {
 
 /** A place for a worker, which may be between two of them. */
 export interface Seat {
-  worker: Worker | null;
-  remote: Remote<PictureWorker> | null;
+  hired: Hired<PictureWorker> | null;
   task: Task | null;
   beat: number;
   beatAt: number;
-  /** It has answered at least once. */
-  started: boolean;
   /** When its last task ended. */
   idleSince: number;
   figures: WorkerFigures | null;
@@ -50,12 +47,10 @@ export interface Seat {
 }
 
 export const emptySeat = (): Seat => ({
-  worker: null,
-  remote: null,
+  hired: null,
   task: null,
   beat: 0,
   beatAt: 0,
-  started: false,
   idleSince: 0,
   figures: null,
   link: new ShotSender(),

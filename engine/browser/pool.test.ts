@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { expose } from 'comlink';
 import { MessageChannel } from 'node:worker_threads';
+import { Cancelled, plainError } from '@/core/errors';
 import { flat, testShot } from '@/core/testing/evaluate';
 import { WorkerPool } from './pool';
 import { cut } from './pool-task';
@@ -167,7 +168,7 @@ describe('the worker pool', () => {
         order.push(name);
         if (name === 'ahead' && order.filter((o) => o === 'ahead').length === 1) {
           while (Atomics.load(status, STATUS.cancel) === 0) await new Promise((done) => setImmediate(done));
-          return { error: { name: 'Cancelled', message: 'cancelled' } };
+          return { error: plainError(new Cancelled()) };
         }
         return value;
       },

@@ -1,5 +1,4 @@
 import type { Remote } from 'comlink';
-import { releaseProxy, wrap } from 'comlink';
 import type { Shot, Source } from '@/core/document';
 import type { ModelShape } from '../renderer';
 import type { PassNote } from '@/core/passes';
@@ -12,8 +11,8 @@ import { area } from '@/core/geometry';
 import { STEPS } from '@/core/steps';
 import type { PictureHost, Rendered } from '../host';
 import type { ShotMessage } from '../shot-link';
-import { ShotSender } from '../shot-link';
 import { FrameBuffers } from './frame-buffers';
+import { Hired } from './hired';
 import type { Inspected, PictureWorker } from './picture.worker';
 import type { Priority, Seat, Task } from './pool-task';
 import { ORDER, cut, emptySeat, placeOf } from './pool-task';
@@ -90,17 +89,18 @@ export class WorkerPool implements PictureHost {
   }
 
   private send(seat: Seat): void {
-    seat.remote?.setBudget(this.settings.budget).then(
+    const { hired } = seat;
+    hired?.remote.setBudget(this.settings.budget).then(
       (figures) => {
-        this.answered(seat);
+        this.answered(hired);
         seat.figures = figures;
       },
       () => undefined,
     );
   }
 
-  private answered(seat: Seat): void {
-    seat.started = true;
+  private answered(hired: Hired<PictureWorker>): void {
+    hired.answered = true;
     this.starts.answered();
   }
 
@@ -181,7 +181,7 @@ export class WorkerPool implements PictureHost {
     this.closed = true;
     clearInterval(this.watch);
     for (const seat of this.seats) {
-      seat.worker?.terminate();
+      seat.hired?.end();
       seat.task?.reject(new Cancelled());
     }
     this.queue.splice(0).forEach((t) => t.reject(new Cancelled()));
@@ -208,11 +208,11 @@ export class WorkerPool implements PictureHost {
         serial: this.serial++,
         status: newStatus(),
         aborted: false,
-        run: async (worker, status) => {
-          const seat = this.seats.find((s) => s.remote === worker);
-          const outcome = await call(worker, status, (shot) => (seat?.link ?? new ShotSender()).message(shot));
-          if (seat?.remote === worker) {
-            this.answered(seat);
+        run: async (seat, status) => {
+          const hired = seat.hired!;
+          const outcome = await call(hired.remote, status, (shot) => seat.link.message(shot));
+          if (seat.hired === hired) {
+            this.answered(hired);
             seat.figures = outcome.figures;
           }
           return valueOf(outcome as Answered<T>);
@@ -243,7 +243,7 @@ export class WorkerPool implements PictureHost {
 
   /** Work that nobody looks at yet is stopped and put back while the screen waits. */
   private makeRoom(): void {
-    let wanted = this.queue.filter((t) => t.priority === 'view').length - this.seats.filter((s) => s.worker && !s.task).length;
+    let wanted = this.queue.filter((t) => t.priority === 'view').length - this.seats.filter((s) => s.hired && !s.task).length;
     for (const { task } of this.seats) {
       if (wanted <= 0) return;
       if (!task?.stoppable || ORDER[task.priority] < ORDER.ahead) continue;
@@ -254,7 +254,7 @@ export class WorkerPool implements PictureHost {
 
   private next(): void {
     this.seats.forEach((seat, i) => {
-      if (!seat.remote || seat.task || this.queue.length === 0) return;
+      if (!seat.hired || seat.task || this.queue.length === 0) return;
       // One worker stays free of thumbnails, so that the view does not queue behind them.
       const drawing = this.size > 1 && this.seats.some((s) => s.task?.priority === 'thumbnail');
       const fit = this.queue.filter((t) => t.priority !== 'thumbnail' || !drawing);
@@ -278,7 +278,7 @@ export class WorkerPool implements PictureHost {
       run();
       this.next();
     };
-    task.run(seat.remote!, task.status).then(
+    task.run(seat, task.status).then(
       (value) =>
         settle(() => {
           task.resolve(value);
@@ -304,7 +304,7 @@ export class WorkerPool implements PictureHost {
     for (const seat of this.seats) {
       const { task } = seat;
       if (!task) {
-        const much = seat.started && (seat.figures?.reserved ?? 0) > this.settings.budget + this.settings.spare;
+        const much = seat.hired?.answered && (seat.figures?.reserved ?? 0) > this.settings.budget + this.settings.spare;
         if (much && now - seat.idleSince > this.settings.idle) this.renew(seat);
         else if (much) busy = true;
         continue;
@@ -327,20 +327,20 @@ export class WorkerPool implements PictureHost {
 
   /** Another worker in the place of one: its memory, which cannot shrink, goes back to the system. */
   private renew(seat: Seat): void {
-    seat.worker?.terminate();
+    seat.hired?.end();
     this.fill(Object.assign(seat, emptySeat()));
   }
 
   private replace(seat: Seat, what: string): void {
-    const { task, started } = seat;
-    seat.worker?.terminate();
+    const { task, hired } = seat;
+    hired?.end();
     Object.assign(seat, emptySeat());
     if (task) {
       const place = task.place(Atomics.load(task.status, STATUS.node), phaseOf(task.status));
       task.reject(new ShotError(`${place} ${what}; its worker was replaced and nothing is lost. Change or switch it off, or try again`));
       task.ended(false);
     }
-    const wait = started ? 0 : this.starts.failed();
+    const wait = this.starts.lost(hired ?? { answered: true });
     if (wait === null) return this.giveUp();
     if (wait === 0) this.fill(seat);
     else setTimeout(() => this.startAgain(seat), wait);
@@ -364,14 +364,10 @@ export class WorkerPool implements PictureHost {
   }
 
   private fill(seat: Seat): Seat {
-    const worker = this.settings.makeWorker();
-    const remote = wrap<PictureWorker>(worker);
-    Object.assign(seat, { worker, remote });
-    worker.onerror = (e) => {
-      if (seat.worker !== worker) return;
-      remote[releaseProxy]();
-      this.replace(seat, `stopped its worker (${e.message || 'out of memory?'})`);
-    };
+    const hired: Hired<PictureWorker> = new Hired(this.settings.makeWorker(), (why) => {
+      if (seat.hired === hired) this.replace(seat, `stopped its worker (${why})`);
+    });
+    seat.hired = hired;
     this.send(seat);
     return seat;
   }

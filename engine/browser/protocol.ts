@@ -1,5 +1,21 @@
-import { Cancelled, MediaError, ShotError, messageOf } from '@/core/errors';
+import type { Endpoint } from 'comlink';
+import { expose, transferHandlers } from 'comlink';
+import type { PlainError } from '@/core/errors';
+import { plainError, revivedError } from '@/core/errors';
 import type { CacheFigures } from '@/core/evaluate';
+
+// What a worker throws comes to the page as what it was: here, for both sides of all of them.
+const thrown = transferHandlers.get('throw')!;
+transferHandlers.set('throw', {
+  canHandle: thrown.canHandle,
+  serialize: ({ value }: { value: unknown }): [PlainError, Transferable[]] => [plainError(value), []],
+  deserialize: (e: PlainError): never => {
+    throw revivedError(e);
+  },
+} as typeof thrown);
+
+/** What a worker does for the page, or for what stands at the other end. */
+export const serve = (api: unknown, end?: Endpoint): void => expose(api, end);
 
 /** The integers that a worker and the page share while a task runs. */
 export const STATUS = { cancel: 0, beat: 1, node: 2, phase: 3, length: 4 } as const;
@@ -14,15 +30,6 @@ export const beat = (status: Int32Array): void => void Atomics.add(status, STATU
 export const enter = (status: Int32Array, phase: Phase): void => void Atomics.store(status, STATUS.phase, PHASES.indexOf(phase));
 export const phaseOf = (status: Int32Array): Phase => PHASES[Atomics.load(status, STATUS.phase)] ?? 'starting';
 
-/** An error as a plain value: its class would be lost on the way from a worker. */
-export interface PlainError {
-  name: string;
-  message: string;
-  where?: ShotError['where'];
-  file?: string;
-  problem?: string;
-}
-
 export type Answered<T> = { value: T } | { error: PlainError };
 
 /** What a worker answers, with how its memory stands. */
@@ -31,13 +38,6 @@ export type Outcome<T> = { figures: WorkerFigures } & Answered<T>;
 export interface WorkerFigures extends CacheFigures {
   /** Bytes that the kernels' memory has grown to. */
   reserved: number;
-}
-
-function plainError(e: unknown): PlainError {
-  const name = e instanceof Error ? e.name : 'Error';
-  if (e instanceof ShotError) return { name, message: e.message, where: e.where };
-  if (e instanceof MediaError) return { name, message: e.message, file: e.file, problem: e.problem };
-  return { name, message: messageOf(e) };
 }
 
 /** Runs something; what it throws is answered as a plain value. */
@@ -49,15 +49,8 @@ export async function answer<T>(run: () => T | Promise<T>): Promise<Answered<T>>
   }
 }
 
-export function reviveError(e: PlainError): Error {
-  if (e.name === 'Cancelled') return new Cancelled();
-  if (e.name === 'ShotError') return new ShotError(e.message, e.where);
-  if (e.name === 'MediaError') return new MediaError(e.file ?? '', e.problem ?? e.message);
-  return new Error(e.message);
-}
-
 /** The value of an answer; throws its error. */
 export function valueOf<T>(answered: Answered<T>): T {
-  if ('error' in answered) throw reviveError(answered.error);
+  if ('error' in answered) throw revivedError(answered.error);
   return answered.value;
 }

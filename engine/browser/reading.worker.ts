@@ -1,4 +1,3 @@
-import { expose } from 'comlink';
 import type { Plane } from '@/kernels';
 import type { Rect } from '@/core/geometry';
 import { height, intersect, rect, width } from '@/core/geometry';
@@ -34,6 +33,7 @@ import type { Assessed, CameraScene, FindProgress, FindSettings, FoundTrack, Sol
 import { findTracks, pictureCloud, solveCamera, writeGlb, writeUsda } from '@/core/space';
 import { encodeMedia } from '../codecs';
 import { workerKernels } from './kernels';
+import { serve } from './protocol';
 
 /** Pixels as a host delivers them, at full size. */
 export interface Seen {
@@ -301,4 +301,4 @@ const api = {
 };
 
 export type ReadingWorker = typeof api;
-expose(api);
+serve(api);

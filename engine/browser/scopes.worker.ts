@@ -1,4 +1,3 @@
-import { expose } from 'comlink';
 import { SRGB, parseCube } from '@/core/colour';
 import type { Rect } from '@/core/geometry';
 import type { KeyedPicture, ScreenSample } from '@/core/keying';
@@ -6,6 +5,7 @@ import { findScreen, matteFigures } from '@/core/keying';
 import type { Axis, ScopePicture } from '@/core/scopes';
 import { alphaCounts, findTrouble, histogramOf, vectorscopeOf, waveformOf } from '@/core/scopes';
 import { workerKernels } from './kernels';
+import { serve } from './protocol';
 
 /** Values as light, or as the codes that an sRGB display is given. */
 export type ScopeAxis = 'light' | 'display';
@@ -28,4 +28,4 @@ const api = {
 };
 
 export type ScopeWorker = typeof api;
-expose(api);
+serve(api);

@@ -13,8 +13,9 @@ export class Starts {
     this.failures = 0;
   }
 
-  /** A worker ended before it answered: milliseconds until the next, or null where there is none. */
-  failed(): number | null {
+  /** A worker has ended: milliseconds until the next, or null where there is none, because too many ended before they ever answered. */
+  lost({ answered }: { readonly answered: boolean }): number | null {
+    if (answered) return 0;
     return ++this.failures >= MOST ? null : WAIT * 2 ** (this.failures - 1);
   }
 

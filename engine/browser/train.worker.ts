@@ -1,4 +1,3 @@
-import { expose } from 'comlink';
 import type { Crop, Example, LessonFile, Look, Losses, Occluder, Sheet, Teaches, TrainingInput } from '@/core/learn';
 import { Applied, Varied, checkExamples, featuresOf, lookOf, meanSpread, readLesson } from '@/core/learn';
 import type { Kernels } from '@/kernels';
@@ -8,6 +7,7 @@ import { Session, partner, sharedStep } from '../training';
 import { makeKernels } from '../wasm';
 import { compile, onceMade, workerKernels } from './kernels';
 import type { Seen } from './reading.worker';
+import { serve } from './protocol';
 
 /** Kernels that fuse multiply and add, where the browser knows how. What is applied to a shot does without, so that it is the same everywhere. */
 const learningKernels: () => Promise<Kernels> = onceMade(async () => {
@@ -127,4 +127,4 @@ const api = {
 };
 
 export type TrainWorker = typeof api;
-expose(api);
+serve(api);

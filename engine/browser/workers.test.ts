@@ -1,23 +1,28 @@
 import { describe, expect, test } from '@jest/globals';
-import { expose } from 'comlink';
 import { MessageChannel } from 'node:worker_threads';
 import { FrameBuffers } from './frame-buffers';
 import { onceMade } from './kernels';
 import { LoneWorker } from './lone-worker';
-import { answer, valueOf } from './protocol';
-import { MediaError, ShotError } from '@/core/errors';
+import { answer, serve, valueOf } from './protocol';
+import { Cancelled, MediaError, ShotError } from '@/core/errors';
+import { OutOfMemory } from '@/kernels';
 
 interface Api {
   add(a: number, b: number): number;
   hang(): Promise<never>;
+  fail(): Promise<never>;
 }
 
 /** A lone worker whose workers are objects in this process. */
-function lone(starts = true) {
+function lone(starts = true, thrown: Error = new Error()) {
   const made: { fail(): void; terminated: boolean }[] = [];
   const worker = new LoneWorker<Api>('The adding', () => {
     const { port1, port2 } = new MessageChannel();
-    if (starts) expose({ add: (a: number, b: number) => a + b, hang: () => new Promise(() => undefined) }, port2 as never);
+    if (starts)
+      serve(
+        { add: (a: number, b: number) => a + b, hang: () => new Promise(() => undefined), fail: () => Promise.reject(thrown) },
+        port2 as never,
+      );
     const stands = Object.assign(port1, {
       onerror: null as ((e: { message: string }) => void) | null,
       terminate: () => (about.terminated = true),
@@ -75,21 +80,33 @@ test('what could not be made is made at the next wish', async () => {
   expect([await made(), await made()]).toEqual([2, 2]);
 });
 
-test('errors come back as what they were', async () => {
-  const thrown = async (e: Error): Promise<unknown> => {
-    const crossed = structuredClone(await answer(() => Promise.reject(e)));
-    try {
+describe.each([
+  [
+    'a task of the pool',
+    async (e: Error): Promise<unknown> => {
+      const crossed = structuredClone(await answer(() => Promise.reject(e)));
       return valueOf(crossed);
-    } catch (back) {
-      return back;
-    }
-  };
-  expect(await thrown(new MediaError('a: b.exr', 'it is: odd'))).toMatchObject({
-    name: 'MediaError',
-    file: 'a: b.exr',
-    problem: 'it is: odd',
+    },
+  ],
+  ['a call of a lone worker', (e: Error): Promise<unknown> => lone(true, e).worker.call((w) => w.fail())],
+])('errors of %s', (_, call) => {
+  const thrown = (e: Error): Promise<unknown> =>
+    call(e).then(
+      () => null,
+      (back: unknown) => back,
+    );
+
+  test('come back as what they were', async () => {
+    const media = await thrown(new MediaError('a: b.exr', 'it is: odd'));
+    expect(media).toBeInstanceOf(MediaError);
+    expect(media).toMatchObject({ code: 'media', file: 'a: b.exr', problem: 'it is: odd' });
+    const shot = await thrown(new ShotError('no', { step: 's' }));
+    expect(shot).toBeInstanceOf(ShotError);
+    expect(shot).toMatchObject({ code: 'shot', message: 'no', where: { step: 's' } });
+    expect(await thrown(new OutOfMemory(3 * 2 ** 20))).toMatchObject({ code: 'memory', bytes: 3 * 2 ** 20 });
+    expect(await thrown(new Cancelled())).toBeInstanceOf(Cancelled);
+    expect(await thrown(new RangeError('far'))).toMatchObject({ name: 'Error', message: 'far' });
   });
-  expect(await thrown(new ShotError('no', { step: 's' }))).toMatchObject({ name: 'ShotError', where: { step: 's' } });
 });
 
 describe('memory of frames', () => {

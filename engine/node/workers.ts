@@ -1,6 +1,7 @@
 import { Worker, parentPort, workerData } from 'node:worker_threads';
 import type { Shot } from '@/core/document';
-import { MediaError, ShotError } from '@/core/errors';
+import type { PlainError } from '@/core/errors';
+import { ShotError, messageOf, plainError, revivedError } from '@/core/errors';
 import type { OutputSettings } from '@/core/formats';
 import { nodeHost } from './host';
 
@@ -12,7 +13,7 @@ interface Frame {
   scale: number;
   settings: OutputSettings;
 }
-type Answer = { serial: number } & ({ bytes: Uint8Array<ArrayBuffer> } | { error: string; kind: 'shot' | 'media' | 'other' });
+type Answer = { serial: number } & ({ bytes: Uint8Array<ArrayBuffer> } | { error: PlainError });
 
 /** Makes frames for a `FramePool`: what a process does that was started as one of its workers. */
 export async function serveFrames(): Promise<void> {
@@ -26,10 +27,7 @@ export async function serveFrames(): Promise<void> {
         const bytes = own ? (made as Uint8Array<ArrayBuffer>) : new Uint8Array(made);
         port.postMessage({ serial: f.serial, bytes } satisfies Answer, [bytes.buffer]);
       },
-      (e: unknown) => {
-        const kind = e instanceof ShotError ? 'shot' : e instanceof MediaError ? 'media' : 'other';
-        port.postMessage({ serial: f.serial, error: e instanceof Error ? e.message : String(e), kind } satisfies Answer);
-      },
+      (e: unknown) => port.postMessage({ serial: f.serial, error: plainError(e) } satisfies Answer),
     );
   });
 }
@@ -77,19 +75,14 @@ export class FramePool {
     this.waiting.delete(a.serial);
     this.load[waiting.worker]!--;
     if ('bytes' in a) waiting.resolve(a.bytes);
-    else waiting.reject(a.kind === 'shot' ? new ShotError(a.error) : a.kind === 'media' ? mediaError(a.error) : new Error(a.error));
+    else waiting.reject(revivedError(a.error));
   }
 
   private fail(worker: number, e: unknown): void {
     for (const [serial, w] of this.waiting) {
       if (w.worker !== worker) continue;
       this.waiting.delete(serial);
-      w.reject(new ShotError(`a worker stopped: ${e instanceof Error ? e.message : String(e)}`));
+      w.reject(new ShotError(`a worker stopped: ${messageOf(e)}`));
     }
   }
-}
-
-function mediaError(message: string): MediaError {
-  const colon = message.indexOf(': ');
-  return new MediaError(message.slice(0, colon), message.slice(colon + 2));
 }

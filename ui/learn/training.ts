@@ -1,11 +1,11 @@
-import { proxy, wrap } from 'comlink';
+import { proxy } from 'comlink';
 import type { Tap } from '@/core/document';
 import { Cancelled, messageOf } from '@/core/errors';
 import type { LearntSoFar, LessonNote, Occluder, TrainingInput, WeightsFile } from '@/core/learn';
 import { judged, placesOf, setsOf, teachMost } from '@/core/learn';
 import type { LessonReading } from '@/core/readings';
 import type { TrainWorker, TrainingStart } from '@/engine/browser';
-import { LoneWorker, blobOf, mediaDb, sha256 } from '@/engine/browser';
+import { Hired, LoneWorker, blobOf, mediaDb, sha256 } from '@/engine/browser';
 import type { Report } from '@/engine';
 import { lessonInput, sharedBytes } from '@/engine';
 import { db, keepMedia } from '@/store';
@@ -64,7 +64,7 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
   const lesson = lessonIn(bench, id);
   if (!lesson || useTraining.getState().reading) return;
   const job = startJob('training', `Training ${lesson.name}`, 'frames', Math.max(1, lesson.examples.length));
-  let partner: Worker | null = null;
+  let partner: Hired<TrainWorker> | null = null;
   const kept: WeightsFile[] = [];
   try {
     useTraining.setState(({ fed }) => ({ ...IDLE, fed, reading: id, stage: 'gathering' }));
@@ -93,11 +93,9 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
       losses: fresh ? [] : lesson.losses,
     };
     if (shared) {
-      partner = makeWorker();
-      // It answers when it is let go.
-      wrap<TrainWorker>(partner)
-        .help(start)
-        .catch(() => undefined);
+      // Where it dies the training goes on without it. It answers when it is let go.
+      partner = new Hired<TrainWorker>(makeWorker(), () => undefined);
+      partner.remote.help(start).catch(() => undefined);
     }
     const first = await worker.call((w) => w.begin(start), job.signal);
     useTraining.setState({ stage: 'training', report: first });
@@ -137,7 +135,7 @@ export async function train(bench: Bench, id: string, minutes: number, other?: {
   } finally {
     job.end();
     await worker.call((w) => w.end()).catch(() => undefined);
-    partner?.terminate();
+    partner?.end();
     useTraining.setState(({ sheet, fed }) => ({ ...IDLE, sheet, fed }));
   }
 }
