@@ -81,6 +81,34 @@ async function makeLarge(page: Page, lanes: number): Promise<void> {
   );
 }
 
+/** Milliseconds from the key press that changes a number to the changed picture, at full size, on the stage: of several, sorted. */
+async function edits(page: Page, field: string, count: number): Promise<number[]> {
+  const input = page.getByRole('region', { name: 'Controls' }).getByLabel(field, { exact: true }).first();
+  await input.focus();
+  await page.evaluate(() => {
+    const canvas = document.querySelector<HTMLElement>('[data-testid="stage"] > canvas')!;
+    const times: number[] = [];
+    let pressed = 0;
+    let changed = false;
+    document.addEventListener('keydown', () => ([pressed, changed] = [performance.now(), false]), true);
+    new MutationObserver(() => {
+      const { drawn, scale } = canvas.dataset;
+      if (drawn === 'no') changed = true;
+      else if (pressed && changed && scale === '1') {
+        times.push(performance.now() - pressed);
+        pressed = 0;
+      }
+    }).observe(canvas, { attributes: true });
+    Object.assign(window, { editTimes: times });
+  });
+  for (let i = 0; i < count; i++) {
+    await page.keyboard.press('ArrowUp');
+    await page.waitForTimeout(900);
+  }
+  const times = await page.evaluate(() => (window as unknown as { editTimes: number[] }).editTimes);
+  return times.sort((a, b) => a - b);
+}
+
 /** How long the page's thread is held up while somebody works, in the built application. */
 export async function benchPage(root: string): Promise<string> {
   if (!existsSync(chromiumOptions.executablePath) || !existsSync(join(root, '.next/BUILD_ID')))
@@ -106,6 +134,8 @@ export async function benchPage(root: string): Promise<string> {
     await page.getByTestId('chip Screen key').click();
     await page.waitForTimeout(4000);
     await watch(page);
+    const edited = await edits(page, 'Empty below', 24);
+    await longTasks(page);
     row('SG010, nothing done', await longTasks(page));
     const ruler = (await page.getByTestId('ruler').boundingBox())!;
     await sweep(page, { x: ruler.x + 40, y: ruler.y + 10 }, 240);
@@ -128,7 +158,7 @@ export async function benchPage(root: string): Promise<string> {
     const first = (await page.getByTestId('lane Lane 2').getByTestId('chip Step 3').boundingBox())!;
     await sweep(page, { x: first.x + 10, y: first.y + 10 }, 160);
     row('60 lanes of 10 steps, dragging a chip', await longTasks(page));
-    return `The built application in Chromium without a GPU, whose drawing and two workers share two cores with the page: tasks of the page's thread over 50 ms.\n\n${table(['', 'tasks over 50 ms', 'the longest'], rows)}\n\nA shot of 60 lanes and 600 steps shows its board ${(opened / 1000).toFixed(1)} s after its address was opened.`;
+    return `The built application in Chromium without a GPU, whose drawing and two workers share two cores with the page: tasks of the page's thread over 50 ms.\n\n${table(['', 'tasks over 50 ms', 'the longest'], rows)}\n\nA shot of 60 lanes and 600 steps shows its board ${(opened / 1000).toFixed(1)} s after its address was opened.\n\nFrom a key press at SG010's key (Empty below) to the changed picture at full size on the stage, ${edited.length} edits: median ${Math.round(edited[edited.length >> 1]!)} ms, least ${Math.round(edited[0]!)}, most ${Math.round(edited.at(-1)!)}.`;
   } finally {
     await browser.close();
     server.kill();

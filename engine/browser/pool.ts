@@ -182,6 +182,7 @@ export class WorkerPool implements PictureHost {
     clearInterval(this.watch);
     for (const seat of this.seats) {
       seat.hired?.end();
+      seat.hired = null;
       seat.task?.reject(new Cancelled());
     }
     this.queue.splice(0).forEach((t) => t.reject(new Cancelled()));
