@@ -17,6 +17,8 @@ import { ShadowCube, ShadowMap } from '../../render/shadow';
 import type { Lift } from '../../render/shapes';
 import { ballMesh, boxMesh, cardMesh } from '../../render/shapes';
 import type { Texture } from '../../render/texture';
+import type { Veil } from '../../render/veil';
+import { VeiledShadow, veilOf } from '../../render/veil';
 import type { Cloud } from '../../render/cloud';
 import { dotsMesh } from './dots';
 import type { Thing } from './params';
@@ -65,6 +67,9 @@ export interface Built {
   readonly mirrors: { readonly drawn: Drawn; readonly plane: readonly [number, number, number, number]; readonly blur: number }[];
 }
 
+/** With what only lamps ask for. */
+type Building = Built & { environment: Environment | null; veils: Veil[] };
+
 const ball = [ballMesh(false), ballMesh(true)] as const;
 const box = boxMesh();
 const flat = cardMesh(1, 1, 1, 1);
@@ -83,7 +88,7 @@ const STAND_IN: Light = {
 
 /** Everything of a scene at a time, as it is drawn through `view`. `after` are the things a frame later, for motion. */
 export function build(things: readonly Thing[], time: number, view: View, by: Surroundings, after?: readonly Thing[]): Built {
-  const built: Built & { environment: Environment | null } = { drawn: [], cards: [], lights: [], environment: null, mirrors: [] };
+  const built: Building = { drawn: [], cards: [], lights: [], environment: null, mirrors: [], veils: [] };
   const next = after && by.viewAt(time + 1);
   const thrown: { drawn: Drawn; thing: Thing }[] = [];
   // Without a lamp that throws shadows nobody asks for outlines.
@@ -106,7 +111,10 @@ export function build(things: readonly Thing[], time: number, view: View, by: Su
     };
     switch (thing.what) {
       case 'card':
-        return card(thing, place, view, by, built, (d) => add({ ...d, ...common }), { ...common, throws });
+        return card(thing, place, view, by, built, ({ veil, ...d }) => add({ ...d, ...common, ...(veil && { casts: false }) }), {
+          ...common,
+          throws,
+        });
       case 'ball':
       case 'box': {
         const mesh = thing.what === 'box' ? box : ball[thing.inside ? 1 : 0];
@@ -193,13 +201,17 @@ function tinted(m: Material, thing: Thing): Material {
   return { ...m, ...alpha, base: [m.base[0] * r, m.base[1] * g, m.base[2] * b, m.base[3]] };
 }
 
+/** From shares of a flat card's picture to the world. */
+const pictureMatrix = (place: Affine3, aspect: number): Affine3 =>
+  multiplyA3(place, [aspect, 0, 0, -aspect / 2, 0, -1, 0, 0.5, 0, 0, 1, 0]);
+
 function card(
   thing: Thing,
   place: Affine3,
   view: View,
   by: Surroundings,
-  built: Built,
-  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix' | 'caster' | 'shape'>) => void,
+  built: Building,
+  add: (d: Pick<Drawn, 'mesh' | 'material' | 'matrix' | 'caster' | 'shape'> & { veil?: boolean }) => void,
   { id, toNext, throws }: Pick<Drawn, 'id' | 'toNext'> & { throws: boolean },
 ): void {
   const aspect = by.aspect(thing.id) ?? by.width / by.height;
@@ -216,7 +228,7 @@ function card(
     built.cards.push({
       thing,
       id,
-      matrix: multiplyA3(place, [aspect, 0, 0, -aspect / 2, 0, -1, 0, 0.5, 0, 0, 1, 0]),
+      matrix: pictureMatrix(place, aspect),
       ...(toNext && { toNext }),
     });
     return;
@@ -231,13 +243,18 @@ function card(
       }
     : undefined;
   const material = surface(thing, by);
+  const picture = material.baseMap;
+  // A flat card throws its picture as it covers; a bent one the outline of that, not its own.
+  const flat = cells === 1;
+  const veil =
+    throws && thing.casts && thing.opacity > 0 && picture && flat ? veilOf(pictureMatrix(place, aspect), picture, thing.opacity) : null;
+  if (veil) built.veils.push(veil);
   add({
     mesh: columns * rows === 1 ? cardMesh(aspect, 1, 1, 1) : cardMesh(aspect, 1, columns, rows, thing.bend, up),
     material,
     matrix: place,
     shape: `${thing.bend} ${thing.lift}`,
-    // A picture with an outline throws that, not the card's.
-    ...(throws && thing.casts && material.baseMap && outlineOf(material.baseMap, thing, aspect, up)),
+    ...(veil ? { veil: true } : throws && thing.casts && picture && outlineOf(picture, thing, aspect, up)),
   });
 }
 
@@ -253,7 +270,7 @@ function outlineOf(picture: Texture, { bend }: Thing, aspect: number, up: Lift |
   return made;
 }
 
-function lights(things: readonly Thing[], view: View, by: Surroundings, built: Built & { environment: Environment | null }): void {
+function lights(things: readonly Thing[], view: View, by: Surroundings, built: Building): void {
   const lit = things.filter((t) => t.on && t.what === 'light');
   for (const t of lit) {
     if (t.light === 'around') continue;
@@ -273,7 +290,18 @@ function lights(things: readonly Thing[], view: View, by: Surroundings, built: B
     const shadow = t.shadows
       ? once(by.shadows, `${t.light} ${JSON.stringify([at, towards, t.blurs, t.cone])} ${casting()}`, make[t.light])
       : null;
-    built.lights.push({ kind: t.light, colour, towards, at, aim: away, outer: Math.cos(half), inner: Math.cos(half * 0.85), shadow });
+    const source = t.light === 'sun' ? { towards, radius: Math.tan((radius * Math.PI) / 180) } : { at, radius };
+    const veiled = t.shadows && built.veils.length > 0 ? new VeiledShadow(shadow, built.veils, source) : shadow;
+    built.lights.push({
+      kind: t.light,
+      colour,
+      towards,
+      at,
+      aim: away,
+      outer: Math.cos(half),
+      inner: Math.cos(half * 0.85),
+      shadow: veiled,
+    });
   }
   if (lit.length > 0) return;
   built.lights.push(STAND_IN);

@@ -88,7 +88,7 @@ export const thingParams = {
   metal: number('Metal', 0, [0, 1], { min: 0, max: 1, when: { what: SURFACES, lit: [true] } }),
   casts: toggle('Throws shadows', true, {
     when: { what: SOLID },
-    help: 'A card throws the outline of its picture, where that covers half or more.',
+    help: 'A flat card as its picture covers; a bent one the outline of that, where it covers half or more.',
   }),
   holds: toggle('Hold-out', false, {
     when: { what: SOLID },
