@@ -42,7 +42,9 @@ export class VeiledShadow implements Shadow {
     let open = solid ? solid.open(px, py, pz, nx, ny, nz) : 1;
     if (open === 0) return 0;
     let far = Infinity;
-    let [x, y, z] = [0, 0, 0];
+    let x: number;
+    let y: number;
+    let z: number;
     if ('at' in source) {
       [x, y, z] = [source.at[0] - px, source.at[1] - py, source.at[2] - pz];
       far = Math.sqrt(x * x + y * y + z * z) || 1e-9;
