@@ -295,8 +295,9 @@ export class Shader {
       const c = Math.max(0, normal[0]! * vx + normal[1]! * vy + normal[2]! * vz);
       const e = (1 - c) * (1 - c);
       const k = Math.min(1, mirror * (PLAIN_MIRROR + (1 - PLAIN_MIRROR) * e * e * (1 - c))) * alpha;
-      const at = (Math.floor(py) - seen.y0) * seen.width + Math.floor(px) - seen.x0;
-      for (let q = 0; q < 4; q++) caught[1 + q] = k * (seen.planes[q]![at] ?? 0);
+      const [x, at] = [Math.floor(px) - seen.x0, (Math.floor(py) - seen.y0) * seen.width + Math.floor(px) - seen.x0];
+      const inside = x >= 0 && x < seen.width;
+      for (let q = 0; q < 4; q++) caught[1 + q] = inside ? k * (seen.planes[q]![at] ?? 0) : 0;
     }
     const left = 1 - caught[4]!;
     for (let q = 0; q < 3; q++) to[q] = caught[1 + q]! + shadowColour[q]! * dark * left;

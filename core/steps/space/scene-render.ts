@@ -3,7 +3,7 @@ import { copyInto, copyOver } from '../../filters/copy';
 import type { Four } from '../../filters/sample';
 import type { Homography } from '../../geometry/homography';
 import type { Rect } from '../../geometry/rect';
-import { area, intersect, isEmpty, rect, width } from '../../geometry/rect';
+import { EMPTY, area, grow, intersect, isEmpty, rect, union, width } from '../../geometry/rect';
 import type { Vec3 } from '../../geometry/vec3';
 import { dot3, unit3 } from '../../geometry/vec3';
 import { MERGED } from '../../passes/merge';
@@ -16,6 +16,7 @@ import type { FlatCard, Moment, SceneOut } from '../../render/moment';
 import { renderMoment } from '../../render/render';
 import type { Drawn, View } from '../../render/screen';
 import type { MirrorPicture } from '../../render/shader';
+import { seenBox } from '../../render/seen-box';
 import type { Texture } from '../../render/texture';
 import type { Built, CardPlace, Surroundings } from '../../space/things/build';
 import { build } from '../../space/things/build';
@@ -28,6 +29,9 @@ import { CardPictures } from './card-pictures';
 import { blurMirror, partBehind } from './mirror-blur';
 import type { SceneParams } from './scene-params';
 import { data, pictureFrame, reads, timesOf } from './scene-params';
+
+/** Sigmas of a mirror's blur beyond which nothing of it is left. */
+const BLUR_REACH = 4;
 
 /** The pixels of a scene: its moments and places on the lens, summed and laid over the lane. */
 export class SceneRender {
@@ -258,7 +262,7 @@ export class SceneRender {
 
   /** What each catcher's mirror shows: the scene seen from below it, what lies under it left out. */
   private mirrors(built: Built, view: View): Map<Drawn, MirrorPicture> {
-    const { ctx, region } = this;
+    const { ctx } = this;
     const made = new Map<Drawn, MirrorPicture>();
     for (const { drawn, plane, blur } of built.mirrors) {
       const [a, b, c, d] = plane;
@@ -270,7 +274,14 @@ export class SceneRender {
       const above = built.cards.filter(({ thing, matrix: m }) => !thing.holds && CARD_CORNERS.every((p) => dot3(n, pointA3(m, p)) > d));
       if (others.length + above.length === 0) continue;
       const cards = above.flatMap((c) => this.place(c, mirrored) ?? []);
-      const planes = [0, 1, 2, 3].map(() => ctx.scratch(this.n)) as [Plane, Plane, Plane, Plane];
+      // Nothing is in it but where things are, as far as they are blurred, and nobody sees it but on the catcher.
+      const things = [...others.map((o) => seenBox(mirrored, o, this.region)), ...cards.map((k) => k.region)];
+      const reach = blur > 0 ? Math.ceil(BLUR_REACH * blur) : 0;
+      const shown = intersect(things.reduce(union, EMPTY), grow(seenBox(view, drawn, this.region), 2 * reach));
+      if (isEmpty(shown)) continue;
+      const region = intersect(grow(shown, reach), this.region);
+      const count = area(region);
+      const planes = [0, 1, 2, 3].map(() => ctx.scratch(count)) as [Plane, Plane, Plane, Plane];
       const moment: Moment = {
         view: mirrored,
         drawn: others,
@@ -280,7 +291,7 @@ export class SceneRender {
         mirrors: new Map(),
         clip: plane,
       };
-      const depth = blur > 0 ? ctx.scratch(this.n) : null;
+      const depth = blur > 0 ? ctx.scratch(count) : null;
       renderMoment(ctx.kernels, moment, region, { r: planes[0], g: planes[1], b: planes[2], a: planes[3], ...(depth && { depth }) }, () =>
         ctx.poll(),
       );
