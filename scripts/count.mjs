@@ -10,4 +10,5 @@ for (const f of files) {
   if (isTest(f)) tests += n;
   else code += n;
 }
-console.log(`code ${code} lines, tests ${tests} lines: tests are ${((100 * tests) / (code + tests)).toFixed(0)} % of all`);
+const share = (of) => `${((100 * tests) / of).toFixed(0)} %`;
+console.log(`code ${code} lines, tests ${tests} lines: tests are ${share(code)} of the code, ${share(code + tests)} of both`);

@@ -26,7 +26,8 @@ export function meanThrough(
   outs.forEach((o) => o.fill(0));
   const packed = Packed.of(kernels, planes, have);
   try {
-    for (const map of maps) sampleThrough(kernels, packed, outs, want, map, tapsOf('bilinear'), { gain: 1 / maps.length, lays: 'add', poll });
+    for (const map of maps)
+      sampleThrough(kernels, packed, outs, want, map, tapsOf('bilinear'), { gain: 1 / maps.length, lays: 'add', poll });
   } finally {
     packed.give();
   }
