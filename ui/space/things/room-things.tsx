@@ -1,5 +1,6 @@
 'use client';
 import { useThree } from '@react-three/fiber';
+import type { RefObject } from 'react';
 import { useEffect, useMemo, useRef } from 'react';
 import {
   BackSide,
@@ -18,7 +19,7 @@ import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import type { Value } from '@/core/document';
 import type { Affine3 } from '@/core/render';
-import { inverseA3 } from '@/core/render';
+import { inverseA3, pointA3 } from '@/core/render';
 import type { CameraReading } from '@/core/readings';
 import type { Thing } from '@/core/space';
 import { setParams } from '@/core/commands';
@@ -41,23 +42,34 @@ const SNAP = 0.08;
 const matrix4 = (m: Affine3): Matrix4 =>
   new Matrix4().set(m[0]!, m[1]!, m[2]!, m[3]!, m[4]!, m[5]!, m[6]!, m[7]!, m[8]!, m[9]!, m[10]!, m[11]!, 0, 0, 0, 1);
 
+/** Where the dots of things of points stand in the world, by thing: others snap to them. */
+type DotPlaces = Map<string, readonly Place[]>;
+
+interface InScene {
+  scene: SceneAt;
+  thing: Thing;
+  reading: CameraReading | undefined;
+  dots: RefObject<DotPlaces>;
+}
+
 /** The things of a scene, and grips for the chosen one. */
 export function RoomThings({ scene, grip, reading }: { scene: SceneAt; grip: Grip; reading: CameraReading | undefined }) {
   const chosen = useView((s) => s.thing);
   const thing = scene.things.find((t) => t.id === chosen && t.on);
+  const dots = useRef<DotPlaces>(new Map());
   return (
     <>
       {scene.things
         .filter((t) => t.on)
         .map((t) => (
-          <InRoom key={t.id} scene={scene} thing={t} chosen={t.id === chosen} reading={reading} />
+          <InRoom key={t.id} scene={scene} thing={t} chosen={t.id === chosen} reading={reading} dots={dots} />
         ))}
-      {thing && <Grips key={`${thing.id} ${grip}`} scene={scene} thing={thing} grip={grip} reading={reading} />}
+      {thing && <Grips key={`${thing.id} ${grip}`} scene={scene} thing={thing} grip={grip} reading={reading} dots={dots} />}
     </>
   );
 }
 
-function InRoom({ scene, thing, chosen, reading }: { scene: SceneAt; thing: Thing; chosen: boolean; reading: CameraReading | undefined }) {
+function InRoom({ scene, thing, chosen, reading, dots }: InScene & { chosen: boolean }) {
   const shot = useShot();
   const { invalidate } = useThree();
   const group = useRef<Object3D>(null);
@@ -150,20 +162,31 @@ function InRoom({ scene, thing, chosen, reading }: { scene: SceneAt; thing: Thin
           <meshBasicMaterial color={chosen ? tokens.bone : tokens.ochre} wireframe />
         </mesh>
       )}
-      {thing.what === 'points' && <Dots scene={scene} thing={thing} reading={reading} />}
+      {thing.what === 'points' && <Dots scene={scene} thing={thing} reading={reading} dots={dots} />}
       {thing.what === 'holder' && <axesHelper args={[0.4]} />}
     </group>
   );
 }
 
 /** A thing of points: those of the camera, or of a render. */
-function Dots({ scene, thing, reading }: { scene: SceneAt; thing: Thing; reading: CameraReading | undefined }) {
+function Dots({ scene, thing, reading, dots }: InScene) {
   const solved = useMemo(
     () => (thing.dots === 'camera' && reading ? (scene.camera?.cloud(thing.group) ?? null) : null),
     [thing.dots, thing.group, reading, scene.camera],
   );
   const render = useRenderCloud(scene, thing);
   const cloud = thing.dots === 'camera' ? solved : render;
+  const { id } = thing;
+  const place = JSON.stringify(scene.place(thing));
+  useEffect(() => {
+    const { current } = dots;
+    const m = JSON.parse(place) as Affine3;
+    current.set(
+      id,
+      cloudPlaces(cloud).map((p) => pointA3(m, p)),
+    );
+    return () => void current.delete(id);
+  }, [dots, cloud, id, place]);
   return cloud && <CloudPoints cloud={cloud} />;
 }
 
@@ -191,8 +214,8 @@ function nearestOf(places: readonly Place[], [x, y, z]: Place): Place | null {
   return best;
 }
 
-/** Move, turn and size by grips; a move snaps to points of the camera, or of what a render shows. */
-function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; grip: Grip; reading: CameraReading | undefined }) {
+/** Move, turn and size by grips; a move snaps to points of the camera, of what a render shows, or of things of points. */
+function Grips({ scene, thing, grip, reading, dots }: InScene & { grip: Grip }) {
   const { camera, gl, scene: root, invalidate, controls } = useThree();
   const run = useRun();
   const helper = useMemo(() => new Object3D(), []);
@@ -228,7 +251,8 @@ function Grips({ scene, thing, grip, reading }: { scene: SceneAt; thing: Thing; 
       const values: Record<string, Value> = {};
       const four = (v: number): number => Number(v.toPrecision(6));
       if (grip === 'translate') {
-        values.at = s.inOwn(t, nearestOf(points, helper.position.toArray()) ?? helper.position.toArray()).map(four);
+        const others = [...dots.current].flatMap(([id, places]) => (id === t.id ? [] : places));
+        values.at = s.inOwn(t, nearestOf([...points, ...others], helper.position.toArray()) ?? helper.position.toArray()).map(four);
       } else if (grip === 'rotate') {
         // Back to what it hangs on.
         const own = inverseA3(s.place({ ...t, at: [0, 0, 0], turn: [0, 0, 0], size: 1, sides: [1, 1, 1], facing: false }));
