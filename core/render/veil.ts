@@ -8,6 +8,9 @@ import type { Texture } from './texture';
 export interface Veil {
   /** From the world to the picture's plane: shares of the picture to the right and down, and along its normal. */
   readonly back: Affine3;
+  /** Shares of the picture a unit, to the right and down. */
+  readonly across: number;
+  readonly down: number;
   readonly picture: Texture;
   readonly opacity: number;
 }
@@ -18,7 +21,9 @@ export type Source = { readonly towards: Vec3; readonly radius: number } | { rea
 /** A picture as a veil, by the matrix that leads from shares of it to the world; null where it has no width. */
 export function veilOf(matrix: Affine3, picture: Texture, opacity: number): Veil | null {
   const back = inverseA3(matrix);
-  return back && { back, picture, opacity };
+  if (!back) return null;
+  const [across, down] = [Math.hypot(back[0]!, back[1]!, back[2]!), Math.hypot(back[4]!, back[5]!, back[6]!)];
+  return { back, across, down, picture, opacity };
 }
 
 /** Nearer than this a picture does not shade itself, units. */
@@ -46,23 +51,32 @@ export class VeiledShadow implements Shadow {
     let y: number;
     let z: number;
     if ('at' in source) {
-      [x, y, z] = [source.at[0] - px, source.at[1] - py, source.at[2] - pz];
+      x = source.at[0] - px;
+      y = source.at[1] - py;
+      z = source.at[2] - pz;
       far = Math.sqrt(x * x + y * y + z * z) || 1e-9;
       x /= far;
       y /= far;
       z /= far;
-    } else [x, y, z] = source.towards;
-    for (const { back: m, picture, opacity } of veils) {
+    } else {
+      x = source.towards[0];
+      y = source.towards[1];
+      z = source.towards[2];
+    }
+    for (const { back: m, across, down, picture, opacity } of veils) {
       const rise = m[8]! * x + m[9]! * y + m[10]! * z;
       if (Math.abs(rise) < 1e-9) continue;
       const t = -(m[8]! * px + m[9]! * py + m[10]! * pz + m[11]!) / rise;
       if (!(t > LEAST && t < far)) continue;
-      const [ax, ay, az] = [px + t * x, py + t * y, pz + t * z];
+      const ax = px + t * x;
+      const ay = py + t * y;
+      const az = pz + t * z;
       const u = m[0]! * ax + m[1]! * ay + m[2]! * az + m[3]!;
       const v = m[4]! * ax + m[5]! * ay + m[6]! * az + m[7]!;
       // The cone's width there, as shares of the picture.
       const wide = 2 * source.radius * (far === Infinity ? t : t / far);
-      const [du, dv] = [wide * Math.sqrt(m[0]! ** 2 + m[1]! ** 2 + m[2]! ** 2), wide * Math.sqrt(m[4]! ** 2 + m[5]! ** 2 + m[6]! ** 2)];
+      const du = wide * across;
+      const dv = wide * down;
       if (u < -du || v < -dv || u > 1 + du || v > 1 + dv) continue;
       picture.sample(u, v, du, 0, 0, dv, texel);
       open *= 1 - opacity * Math.min(1, Math.max(0, texel[3]!));
