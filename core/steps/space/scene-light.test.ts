@@ -2,8 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import type { Param } from '../../document/types';
 import type { Filling, TestPicture } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';
-import type { Values } from './testing';
-import { card, H, plain, plate, sceneOf, seen, soft, W } from './testing';
+import type { Values } from '../../testing/scenes';
+import { card, H, plain, plate, sceneOf, seen, soft, W } from '../../testing/scenes';
 
 test('a card throws the outline of its picture, not its own', async () => {
   // A disc over half of the card's height, seen on a catcher behind it by a sun from the front.

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import type { TestPicture, TestStep } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';
-import type { Values } from './testing';
-import { card, H, plain, plate, sceneOf, seen, soft, W } from './testing';
+import type { Values } from '../../testing/scenes';
+import { card, H, plain, plate, sceneOf, seen, soft, W } from '../../testing/scenes';
 
 describe('a flat card', () => {
   // Not where a pixel is one and a half or two and a half of the picture’s: there it is a matter of rounding how many looks it takes.

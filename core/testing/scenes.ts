@@ -1,5 +1,5 @@
-import type { Param } from '../../document/types';
-import type { Filling, TestPicture, TestStep } from '../../testing/evaluate';
+import type { Param } from '../document/types';
+import type { Filling, TestPicture, TestStep } from './evaluate';
 
 export const [W, H] = [96, 64];
 export const plate: TestPicture = { width: W, height: H, fill: { R: 0.2, G: 0.2, B: 0.2, A: 1 } };
