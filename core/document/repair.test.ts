@@ -182,7 +182,8 @@ describe('a damaged shot is repaired', () => {
         for (const [path, value] of changes) {
           let at: Record<string, unknown> | undefined = doc;
           for (const k of path.slice(0, -1)) at = typeof at?.[k] === 'object' ? (at[k] as Record<string, unknown>) : undefined;
-          if (at) at[path.at(-1)!] = value;
+          // A copy: a later change may go into it.
+          if (at) at[path.at(-1)!] = structuredClone(value);
         }
         let repaired;
         try {
