@@ -106,7 +106,11 @@ class SharedBrowser {
   /** Closes what a test has opened. */
   async leave(): Promise<void> {
     const [, ...opened] = this.context?.pages() ?? [];
-    for (const page of opened) await page.close();
+    for (const page of opened) {
+      // A page that goes keeps what it has not yet kept: that is to come before its storage is put back, not after.
+      await page.goto(STILL_PAGE, { timeout: 5000 }).catch(() => undefined);
+      await page.close();
+    }
   }
 
   async end(): Promise<void> {
