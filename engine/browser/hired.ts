@@ -10,7 +10,7 @@ export class Hired<T> {
 
   /** `died` is told once why it ended by itself. */
   constructor(
-    readonly worker: Worker,
+    private readonly worker: Worker,
     died: (why: string) => void,
   ) {
     this.remote = wrap<T>(worker);

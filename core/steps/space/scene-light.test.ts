@@ -5,7 +5,7 @@ import { evaluate } from '../../testing/evaluate';
 import type { Values } from '../../testing/scenes';
 import { card, H, plain, plate, sceneOf, seen, soft, W } from '../../testing/scenes';
 
-test('a card throws the outline of its picture, not its own', async () => {
+test('a card throws its picture, not its rectangle', async () => {
   // A disc over half of the card's height, seen on a catcher behind it by a sun from the front.
   const disc: TestPicture = {
     width: 64,

@@ -221,7 +221,8 @@ export class SceneRender {
         const input = partKey(thing.id, 'render');
         const [info, tile] = [ctx.info(input, ctx.frame + thing.offset), ctx.tile(input, ctx.frame + thing.offset)];
         if (!info || !tile) return null;
-        const view = this.viewAt(ctx.frame);
+        // Positions say by themselves where they are: one cloud for all cameras.
+        const view = surfacePasses(info, data).position ? null : this.viewAt(ctx.frame);
         const key = JSON.stringify([this.pixelsKey(input), thing.most, view, format.width]);
         return cloudOnce(key, () => pictureCloud({ info, tile }, view, format.width, thing.most));
       },

@@ -71,11 +71,10 @@ export const scene = defineStep({
     Object.fromEntries(
       p.things
         .filter((t) => t.on)
-        .map((t) =>
-          t.what === 'points'
-            ? ([partKey(t.id, 'render'), [io.frame + t.offset]] as const)
-            : ([partKey(t.id, 'picture'), [pictureFrame(t, io.frame)]] as const),
-        ),
+        .flatMap((t) => {
+          if (t.what !== 'points') return [[partKey(t.id, 'picture'), [pictureFrame(t, io.frame)]] as const];
+          return t.dots === 'render' ? [[partKey(t.id, 'render'), [io.frame + t.offset]] as const] : [];
+        }),
     ),
   identity: (_, io) => io.frame,
   locality: 'whole',

@@ -12,6 +12,8 @@ import type { SceneAt } from './use-scene';
 
 /** Looked at in a smaller picture: dots of the room need no more. */
 const SMALL = 0.25;
+/** Dots that the room draws and snaps to at most: it does so on the page's thread. */
+const MOST = 16_000;
 
 /** Places that the render of a thing of points shows; null until they are there. */
 export function useRenderCloud({ step, view }: SceneAt, thing: Thing): Cloud | null {
@@ -27,7 +29,16 @@ export function useRenderCloud({ step, view }: SceneAt, thing: Thing): Cloud | n
     let live = true;
     const planes = Object.fromEntries((cloudChannels(info) ?? []).map((c) => [c, pixels.plane(c)]));
     readingWorker
-      .call((w) => w.cloud(planes, pixels.region, { ...info, format: scaleFormat(info.format, SMALL) }, view, format.width, thing.most))
+      .call((w) =>
+        w.cloud(
+          planes,
+          pixels.region,
+          { ...info, format: scaleFormat(info.format, SMALL) },
+          view,
+          format.width,
+          Math.min(MOST, thing.most),
+        ),
+      )
       .then((made) => live && setCloud(made))
       .catch(() => undefined);
     return () => {
