@@ -1,7 +1,6 @@
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { describe, expect, test } from '@jest/globals';
 import { validateBytes } from 'gltf-validator';
 import { makeClip } from '@/core/space/testing';
 import { run } from './testing';

@@ -3,7 +3,6 @@ import { createHash } from 'node:crypto';
 import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { describe, expect, test } from '@jest/globals';
 import { decode } from 'fast-png';
 import type { Shot, Source } from '@/core/document/types';
 import { writeBundle } from '@/engine/bundle';

@@ -1,7 +1,6 @@
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { expect, test } from '@jest/globals';
 import { readLesson } from '@/core/learn/lesson-file';
 import { run as ostracon } from './testing';
 

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { isData, keepsValues, kindOfLayer, passesOf } from './layers';
 
 describe('layers by their names', () => {

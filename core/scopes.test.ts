@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { rect } from './geometry/rect';
 import { COLUMNS, LEVELS, SIDE, alphaCounts, boxStatistics, chromaOf, findTrouble, histogramOf, vectorscopeOf, waveformOf } from './scopes';
 

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { matteErrors, partialBand } from '@/bench/matting';
 import { renderHarbour } from './harbour';
 import { hash, normal, random } from './noise';

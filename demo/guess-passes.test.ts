@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { guessPasses } from '@/core/passes/guess';
 import type { PassFrame } from '@/core/passes/guess';
 import type { Param } from '@/core/document/types';

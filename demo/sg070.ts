@@ -17,6 +17,8 @@ export interface ChartOptions {
   away: number;
   /** Share of the board behind round stickers. */
   covered: number;
+  /** Looks across a pixel, and down it. */
+  looks: number;
   seed: number;
 }
 export const SG070: ChartOptions = {
@@ -28,6 +30,7 @@ export const SG070: ChartOptions = {
   corners: 1.1,
   away: 1,
   covered: 0,
+  looks: 5,
   seed: 7070,
 };
 
@@ -108,11 +111,9 @@ function paint(x: number, y: number, o: ChartOptions): number {
   return out <= 0 && ((Math.floor(x + w) + Math.floor(y + h)) & 1) === 0 ? 0.035 : paper;
 }
 
-const SIDE = 5;
-
 /** The chart as filmed. Scene-linear, three floats a pixel. */
 export function renderChart(frame: number, o: ChartOptions): Float32Array {
-  const { width, height } = o;
+  const { width, height, looks } = o;
   const { turn: m, shift: s } = tiltOf(frame, o.away);
   const k = 960 / width;
   const sharp = new Float32Array(width * height);
@@ -120,15 +121,15 @@ export function renderChart(frame: number, o: ChartOptions): Float32Array {
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
       let sum = 0;
-      for (let q = 0; q < SIDE * SIDE; q++) {
-        const [dx, dy] = directionAt((x + ((q % SIDE) + 0.5) / SIDE) * k, (y + (Math.floor(q / SIDE) + 0.5) / SIDE) * k);
+      for (let q = 0; q < looks * looks; q++) {
+        const [dx, dy] = directionAt((x + ((q % looks) + 0.5) / looks) * k, (y + (Math.floor(q / looks) + 0.5) / looks) * k);
         const t = normalZ / (m[2]! * dx + m[5]! * dy + m[8]!);
         const [px, py, pz] = [t * dx - s[0], t * dy - s[1], t - s[2]];
         const [bx, by] = [m[0]! * px + m[3]! * py + m[6]! * pz, m[1]! * px + m[4]! * py + m[7]! * pz];
         // The fall of the light over the board.
         sum += paint(bx, by, o) * (1 + 0.035 * bx - 0.02 * by) + glareAt(frame, bx, by);
       }
-      sharp[i] = sum / (SIDE * SIDE);
+      sharp[i] = sum / (looks * looks);
     }
   }
   const soft = blurred(sharp, width, height, (r2) => (o.blur + o.corners * r2 * r2) / k);

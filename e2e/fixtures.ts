@@ -30,6 +30,11 @@ async function copyProfile(from: string, to: string): Promise<void> {
  * are not kept a second time.
  */
 async function putBack(keep: boolean): Promise<boolean> {
+  // A page that was closed may still be writing what it had to: it holds its shot's lock until it is gone.
+  for (let tries = 0; (await navigator.locks.query()).held?.length; tries++) {
+    if (tries === 200) return false;
+    await new Promise((next) => setTimeout(next, 50));
+  }
   const done = <T>(request: IDBRequest<T>): Promise<T> =>
     new Promise((resolve, reject) => {
       request.onsuccess = () => resolve(request.result);
@@ -108,7 +113,7 @@ class SharedBrowser {
     const [, ...opened] = this.context?.pages() ?? [];
     for (const page of opened) {
       // A page that goes keeps what it has not yet kept: that is to come before its storage is put back, not after.
-      await page.goto(STILL_PAGE, { timeout: 5000 }).catch(() => undefined);
+      await page.goto(STILL_PAGE, { timeout: 30_000 }).catch(() => undefined);
       await page.close();
     }
   }

@@ -29,6 +29,8 @@ async function openBegun(page: Page): Promise<void> {
   await openLibrary(page);
   await page.getByTestId('shot SG020 chart table, begun').click();
   await settled(page);
+  // As it came: nothing that another test did to it.
+  await expect(page.getByTestId(/^lane /)).toHaveCount(1);
   await goTo(page, 1);
   await settled(page, 1);
 }

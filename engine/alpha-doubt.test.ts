@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { judge } from './alpha-doubt';
 
 const planes = (fill: (i: number) => [number, number, number, number]) => {

@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { mkdtemp, rm, truncate, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { describe, expect, test } from '@jest/globals';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import type { Shot } from '@/core/document/types';
 import { DEFAULT_OUTPUT } from '@/core/formats/output';

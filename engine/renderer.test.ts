@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { strToU8 } from 'fflate';
 import type { Shot, Source } from '@/core/document/types';
 import { makePlan } from '@/core/evaluate/plan';

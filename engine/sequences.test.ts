@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { findSequences, frameName, patternExpression, rangesText } from './sequences';
 
 const find = (...names: string[]) => findSequences(names, (n) => n);

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Lane, Shot } from '@/core/document/types';
 import { flat, testShot } from '@/core/testing/evaluate';

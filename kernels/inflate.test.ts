@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { deflateRawSync, deflateSync, constants } from 'node:zlib';
 import fc from 'fast-check';
 import { inflate } from '@/core/formats/exr/codecs/zip';

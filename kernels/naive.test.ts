@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 
 type K = Awaited<ReturnType<typeof nodeKernels>>;

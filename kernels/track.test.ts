@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { applyHomography } from '@/core/geometry/homography';
 import type { Homography } from '@/core/geometry/homography';

@@ -36,7 +36,7 @@ await together(
   ['Format', tool('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.')],
   ['Import rules', tool('dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', ...HOUSES)],
 );
-stage('Unit tests', [process.execPath, '--no-warnings', '--experimental-vm-modules', 'node_modules/jest/bin/jest.js']);
+stage('Unit tests', [process.execPath, 'scripts/unit.mjs']);
 stage('Build', tool('next/dist/bin/next', 'build'));
 stage('Interface tests', tool('@playwright/test/cli.js', 'test'));
 process.stdout.write(`\nAll is well after ${seconds()}.\n`);

@@ -1,5 +1,4 @@
 import './testing/indexed-db';
-import { beforeEach, describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import type { Shot } from '@/core/document/types';
 import { stepsOfZone } from '@/core/document/zones';

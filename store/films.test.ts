@@ -1,5 +1,4 @@
 import './testing/indexed-db';
-import { beforeEach, describe, expect, test } from '@jest/globals';
 import { db } from './db';
 import { deleteFilm, moveInFilm, newFilm, placeInFilm, renameFilm } from './films';
 import { newShot } from '@/core/commands/make';

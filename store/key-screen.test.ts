@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
+import { jest } from '@jest/globals';
 import { findCycle } from '@/core/document/graph';
 import { parseShot } from '@/core/document/schema';
 import { makePlan } from '@/core/evaluate/plan';

@@ -1,5 +1,4 @@
 import './testing/indexed-db';
-import { afterAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Curve } from '@/core/curves/curves';
 import type { Shot } from '@/core/document/types';

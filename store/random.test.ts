@@ -1,5 +1,4 @@
 import './testing/indexed-db';
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';

@@ -1,5 +1,5 @@
 import './testing/indexed-db';
-import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { jest } from '@jest/globals';
 import type { Shot } from '@/core/document/types';
 import { parseShot } from '@/core/document/schema';
 import { mediaDb } from '@/engine/browser/media-db';

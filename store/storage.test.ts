@@ -1,5 +1,5 @@
 import './testing/indexed-db';
-import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { jest } from '@jest/globals';
 import { filesOf } from '@/core/document/media';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';

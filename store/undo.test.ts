@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
+import { jest } from '@jest/globals';
 import fc from 'fast-check';
 import type { Shot, Source } from '@/core/document/types';
 import { STEPS } from '@/core/steps';

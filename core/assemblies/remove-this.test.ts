@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import { evenGrain } from '../grain/model';
 import { parseShot } from '../document/schema';

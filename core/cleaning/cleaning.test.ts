@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { inverseOf } from '../geometry/solve';
 import { agreeOn } from './agree';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import type { Lab } from './delta-e';
 import { deltaE2000, labOf } from './delta-e';
 

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { channelsForSpace, planesFromCodes, settleAlpha, settleColour } from '../formats/ingest';
 import { encodeMedia } from '@/engine/codecs';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import type { Shot, Source } from '../document/types';
 import { resolveParam } from '../document/params';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { newShot } from './make';
 import { notesCsv, notesEdl, timecode } from './notes';
 

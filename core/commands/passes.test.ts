@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import { checkShot } from '../document/schema';
 import type { Shot, Source } from '../document/types';

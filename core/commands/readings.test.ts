@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import { makePlan } from '../evaluate/plan';
 import { parseShot } from '../document/schema';

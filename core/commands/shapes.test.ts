@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import { parseShot } from '../document/schema';
 import type { Shot, Structured } from '../document/types';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { produce } from 'immer';
 import type { Draft } from 'immer';
 import type { Shot } from '../document/types';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { testShot, flat } from '../testing/evaluate';
 import { valueAt } from './curve';
 import { findCycle } from './graph';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { lanesBehind, soloShot, sourceShot } from './graph';
 import type { Lane, Shot, Step } from './types';
 

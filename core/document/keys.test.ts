@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { handleAt, valueAt } from './curve';
 import { easeKeys, moveKeys, repeatedKeys, replacedBy, smoothKeys, thinKeys } from './keys';
 import { paramProblem } from './schema';

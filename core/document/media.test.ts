@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { testShot, flat } from '../testing/evaluate';
 import { parseShot } from './schema';
 import { attributeOf, gapsIn, mediaFrameAt, outsideShot, ownRateOf, spanOf, usedFrames, wholeFrames } from './media';

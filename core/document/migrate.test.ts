@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { readFileSync } from 'node:fs';
 import type { ColourSample } from '../keying/samples';
 import type { Stroke } from '../paint/strokes';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { readNewer, repairShot } from './repair';
 import { parseShot } from './schema';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Shot } from '../document/types';
 import { STEPS } from '../steps';
 import type { TestStep } from '../testing/evaluate';

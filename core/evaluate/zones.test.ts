@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { parseShot } from '../document/schema';
 import type { Shot, Zone } from '../document/types';
 import { repairShot } from '../document/repair';

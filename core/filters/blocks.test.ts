@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { nodeKernels } from '@/engine/node/host';
 import { area, grow, intersect, rect } from '../geometry/rect';

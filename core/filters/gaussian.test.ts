@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { rect } from '../geometry/rect';
 import { evaluate, flat } from '../testing/evaluate';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { area, rect } from '../geometry/rect';
 import { boxReduced, enlargedRect, reducedRect, repeatEdges } from './reduce';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { random } from '../random';
 import type { TestPicture, TestStep } from '../testing/evaluate';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { MediaError } from '../errors';
 import { floatOfId, hexOfId, idAttributes, idLayers, idOfName, murmur3, readManifest } from './cryptomatte';
 

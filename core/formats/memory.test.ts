@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decodeMedia, encodeMedia } from '@/engine/codecs';

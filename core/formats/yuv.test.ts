@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { rect } from '../geometry/rect';
 import { SPACES } from '../colour/spaces';
 import { rgbFromYuv, yuvFromTile } from './yuv';

@@ -145,7 +145,7 @@ function build(node: jsep.Expression, at: Place): Evaluate {
       const { callee, arguments: given } = node as jsep.CallExpression;
       const name = callee.type === 'Identifier' ? (callee as jsep.Identifier).name : '';
       const parts = given.map((g) => build(g, at));
-      const wants = name in ONE ? 1 : name in TWO ? 2 : name in THREE ? 3 : 0;
+      const wants = Object.hasOwn(ONE, name) ? 1 : Object.hasOwn(TWO, name) ? 2 : Object.hasOwn(THREE, name) ? 3 : 0;
       if (wants === 0) throw wrong(at.text, at.text.indexOf(name), `“${name}” is no function; there are ${FUNCTIONS.join(', ')}`);
       const many = name === 'min' || name === 'max';
       if (many ? parts.length < 2 : parts.length !== wants) {
@@ -170,7 +170,7 @@ function nameOf(node: jsep.Expression, at: Place): string {
 }
 
 function named(name: string, at: Place): Evaluate {
-  if (name in CONSTANTS) return () => CONSTANTS[name]!;
+  if (Object.hasOwn(CONSTANTS, name)) return () => CONSTANTS[name]!;
   if (!at.known.includes(name)) throw wrong(at.text, at.text.indexOf(name), `“${name}” is not known; there are ${at.known.join(', ')}`);
   at.names.add(name);
   return (names) => names[name] ?? 0;

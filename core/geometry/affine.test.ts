@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Affine } from './affine';
 import { applyAffine, boundsOfImage, compose, IDENTITY, invertAffine, translation } from './affine';

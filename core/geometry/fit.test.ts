@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Pair, PlaneModel } from './fit';
 import { atScale, fitMap, IDENTITY_H, invert, LEAST, multiply, PLANE_MODELS, robustFit } from './fit';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { ShotError } from '../errors';
 import { rect } from '../geometry/rect';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { closedFormMatting } from './closed-form';
 
 const [W, H] = [13, 11];

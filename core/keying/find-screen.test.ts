@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { findScreen } from './find-screen';
 
 const sample = (colourAt: (x: number, y: number) => readonly number[], width = 40, height = 30) => {

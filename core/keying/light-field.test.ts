@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import type { LightField } from './light-field';
 import { LightSamples } from './light-field';

@@ -1,4 +1,3 @@
-import { beforeAll, describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import type { Kernels } from '@/kernels';
 import { matteFigures } from './matte-report';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { random } from '../random';
 import type { Gray } from '../readings/gray';
 import { bendOf, followEdge } from './edges';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Lens } from './lens';
 import { LensMap, plainLens } from './lens';
 import type { LensModel } from './models';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Reading } from '../readings/types';
 import type { TestPicture } from '../testing/evaluate';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { plainCamera } from './camera';
 import { cloudOf } from './cloud';
 

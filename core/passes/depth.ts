@@ -24,7 +24,9 @@ export const NOTHING = Infinity;
  * needed of depth along rays, with the middle of the frame.
  */
 export function toDistance(plane: Float32Array, region: Rect, facts: PassFacts = {}, focal = Infinity, format?: Format): void {
-  const { along = 'view', as = 'distance', from = [100, 1], nothing = NOTHING } = facts;
+  const { along = 'view', as = 'distance', from = [100, 1] } = facts;
+  // As the picture holds it: a number that was typed is seldom a float.
+  const nothing = Math.fround(facts.nothing ?? NOTHING);
   const [far, near] = from;
   const n = plane.length;
   for (let i = 0; i < n; i++) {

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { LUMA, SRGB } from '../colour/transfer';
 import { rect } from '../geometry/rect';

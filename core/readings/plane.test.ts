@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { invert, multiply } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { invert, multiply } from '../geometry/fit';
 import type { Homography } from '../geometry/homography';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { cutOut } from './cut-out';
 import type { Mesh } from './mesh';
 import { Texture } from './texture';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { Document, Primitive, WebIO } from '@gltf-transform/core';
 import { strToU8 } from 'fflate';
 import { writePng } from '../formats/codes';

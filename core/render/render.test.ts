@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import type { Vec3 } from '../geometry/vec3';
 import { Environment } from './environment';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { rect, width } from '../geometry/rect';
 import type { Rect } from '../geometry/rect';

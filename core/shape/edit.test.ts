@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { newPlane, newPoint } from '../readings/make';
 import type { Reading } from '../readings/types';
 import {

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Gray } from '../readings/gray';
 import { texture } from '../readings/testing';
 import { boxPoints, ellipsePoints, movePoints, shapeDefaults } from './edit';

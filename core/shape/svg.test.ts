@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { ellipsePoints } from './edit';
 import { flatten } from './outline';
 import { POINT_SIZE } from './shapes';

@@ -4,11 +4,13 @@ import type { Mat3 } from '../geometry/rotation';
 import { apply3, multiply3, turnOf } from '../geometry/rotation';
 import type { Vec3 } from '../geometry/vec3';
 import { along3, cross3, dot3, scale3, unit3 } from '../geometry/vec3';
+import { random } from '../random';
 import type { Placing } from './align';
 import { afterPlacing } from './align';
 import type { CameraView } from './reading';
 import type { Pose } from './pose';
 import { eyeOf } from './pose';
+import { median } from './tracks';
 
 /** A plane through points: its middle, its normal, and the root mean square of their distances from it. */
 export interface PointPlane {
@@ -25,10 +27,39 @@ const mean = (list: readonly Vec3[], weights: readonly number[]): Vec3 => {
   );
 };
 
+/** Planes through three points each that are tried. */
+const TRIES = 200;
+
+/** How far points lie from the plane through three of them that has half of them nearest (least median, Rousseeuw 1984); null where all lie on lines. */
+function offBest(points: readonly Vec3[]): number[] | null {
+  const next = random(5);
+  const pick = (): Vec3 => points[Math.floor(next() * points.length)]!;
+  let best: number[] | null = null;
+  let least = Infinity;
+  for (let k = 0; k < TRIES; k++) {
+    const a = pick();
+    const across = cross3(along3(pick(), a, -1), along3(pick(), a, -1));
+    if (!(Math.hypot(...across) > 1e-12)) continue;
+    const normal = unit3(across);
+    const off = points.map((p) => dot3(along3(p, a, -1), normal));
+    const middle = median(off.map(Math.abs));
+    if (middle < least) [best, least] = [off, middle];
+  }
+  return best;
+}
+
+/** Of distances from a plane: what lies farther off than most counts less. */
+function weightsOf(off: readonly number[]): number[] {
+  const size = median(off.map(Math.abs)) * 1.4826 + 1e-12;
+  return off.map((d) => 1 / (1 + (d / (2 * size)) ** 2));
+}
+
 /** The plane that most points lie near, by reweighted least squares; null of fewer than three, or of points on a line. */
 export function planeThrough(points: readonly Vec3[]): PointPlane | null {
   if (points.length < 3) return null;
-  let weights = points.map(() => 1);
+  // Of a few points those three would pass for exact that are so by chance.
+  const start = points.length >= 8 ? offBest(points) : null;
+  let weights = start ? weightsOf(start) : points.map(() => 1);
   let made: PointPlane | null = null;
   for (let round = 0; round < (points.length > 3 ? 12 : 1); round++) {
     const centre = mean(points, weights);
@@ -43,8 +74,7 @@ export function planeThrough(points: readonly Vec3[]): PointPlane | null {
     const normal = unit3(v.getColumn(order[0]!) as unknown as Vec3);
     const off = points.map((p) => dot3(along3(p, centre, -1), normal));
     made = { centre, normal, residual: Math.sqrt(off.reduce((s, d) => s + d * d, 0) / points.length) };
-    const size = [...off.map(Math.abs)].sort((a, b) => a - b)[off.length >> 1]! * 1.4826 + 1e-12;
-    weights = off.map((d) => 1 / (1 + (d / (2 * size)) ** 2));
+    weights = weightsOf(off);
   }
   return made;
 }

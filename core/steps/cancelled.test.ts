@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { nodeKernels } from '@/engine/node/host';
 import { Cancelled } from '../errors';
 import type { TestPicture, TestStep } from '../testing/evaluate';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { rect } from '../geometry/rect';
 import type { StepDefinition } from '../step';
 import { localityOf } from '../step';

@@ -1,5 +1,4 @@
 import fc from 'fast-check';
-import { describe, expect, test } from '@jest/globals';
 import type { TestStep } from '../testing/evaluate';
 import { evaluate, flat } from '../testing/evaluate';
 import { STEPS } from '.';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Rendered } from '../host';
 import { flat, testShot } from '@/core/testing/evaluate';
 import { FrameBuffers } from './frame-buffers';

@@ -1,4 +1,3 @@
-import { afterEach, describe, expect, test } from '@jest/globals';
 import { expose } from 'comlink';
 import { MessageChannel } from 'node:worker_threads';
 import { Cancelled, plainError } from '@/core/errors';
@@ -16,13 +15,18 @@ const about = { format: shot.format, bounds: { x0: 0, y0: 0, x1: 400, y1: 300 },
 type Render = (request: { region: { y0: number; y1: number } }, status: Int32Array, into: Float32Array, worker: number) => Promise<object>;
 
 const pools: WorkerPool[] = [];
-afterEach(() => pools.splice(0).forEach((p) => p.dispose()));
+const open: { close(): void }[] = [];
+afterEach(() => {
+  pools.splice(0).forEach((p) => p.dispose());
+  open.splice(0).forEach((port) => port.close());
+});
 
 /** A pool whose workers are objects in this process that do as the test says. */
 function poolOf(render: Render, settings: Partial<PoolSettings> = {}, starts = true, about = figures) {
   const made: { terminated: boolean; fail(): void }[] = [];
   const makeWorker = (): Worker => {
     const { port1, port2 } = new MessageChannel();
+    open.push(port1);
     const index = made.length;
     expose(
       {

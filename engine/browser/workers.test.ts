@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { MessageChannel } from 'node:worker_threads';
 import { FrameBuffers } from './frame-buffers';
 import { onceMade } from './kernels';
@@ -13,11 +12,15 @@ interface Api {
   fail(): Promise<never>;
 }
 
+const open: { close(): void }[] = [];
+afterEach(() => open.splice(0).forEach((port) => port.close()));
+
 /** A lone worker whose workers are objects in this process. */
 function lone(starts = true, thrown: Error = new Error()) {
   const made: { fail(): void; terminated: boolean }[] = [];
   const worker = new LoneWorker<Api>('The adding', () => {
     const { port1, port2 } = new MessageChannel();
+    open.push(port1);
     if (starts)
       serve(
         { add: (a: number, b: number) => a + b, hang: () => new Promise(() => undefined), fail: () => Promise.reject(thrown) },

@@ -1,6 +1,5 @@
 /** @jest-environment jsdom */
 import '../testing/browser';
-import { describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
 import { changeSource } from '@/core/commands/commands';
 import { Lanes } from '../lanes/Lanes';

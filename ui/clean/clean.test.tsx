@@ -1,6 +1,5 @@
 /** @jest-environment jsdom */
 import '../testing/browser';
-import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import type { Value } from '@/core/document/types';
 import { evenGrain } from '@/core/grain/model';

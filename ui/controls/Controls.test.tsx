@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { screen, within } from '@testing-library/react';
 import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';

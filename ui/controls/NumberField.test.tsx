@@ -1,5 +1,5 @@
 /** @jest-environment jsdom */
-import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { jest } from '@jest/globals';
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';

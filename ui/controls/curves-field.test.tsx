@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
 import { setParams } from '@/core/commands/commands';
 import { retype, shotWith, showBench, stepOf } from '../testing/bench';

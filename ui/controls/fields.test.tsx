@@ -1,6 +1,5 @@
 /** @jest-environment jsdom */
 import { chosen, saved, savedText } from '../testing/browser';
-import { beforeEach, describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { parseCdl } from '@/core/colour/cdl';
 import { isLink } from '@/core/document/params';

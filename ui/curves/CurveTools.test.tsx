@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import { useState } from 'react';
 import { isKeyed } from '@/core/document/params';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { ExportForm } from './export-form';
 import { KINDS, containerOf, endingOf, exportSchema, jobOf, movieOf, usualSpace } from './export-form';
 

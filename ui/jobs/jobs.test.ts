@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import type { Job } from './jobs';
 import { progressText, startJob, useJobs } from './jobs';
 

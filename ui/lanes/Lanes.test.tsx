@@ -1,5 +1,5 @@
 /** @jest-environment jsdom */
-import { describe, expect, jest, test } from '@jest/globals';
+import { jest } from '@jest/globals';
 import { act, fireEvent, screen, within } from '@testing-library/react';
 import { addLane, changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/core/commands/commands';
 import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';

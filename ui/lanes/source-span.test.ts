@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { mediaFrameAt } from '@/core/document/media';
 import type { Source } from '@/core/document/types';
 import { flat, testShot } from '@/core/testing/evaluate';

@@ -1,6 +1,5 @@
 /** @jest-environment jsdom */
 import '../testing/browser';
-import { beforeEach, describe, expect, test } from '@jest/globals';
 import { render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { AppRouterContext } from 'next/dist/shared/lib/app-router-context.shared-runtime';

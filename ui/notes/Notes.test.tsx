@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import { addNote } from '@/core/commands/commands';
 import { retype, shotOf, shotWith, showBench } from '../testing/bench';

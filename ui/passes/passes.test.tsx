@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
 import type { Source } from '@/core/document/types';
 import { idAttributes, hexOfId, idOfName } from '@/core/formats/cryptomatte';

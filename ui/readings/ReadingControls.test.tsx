@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
 import type { Flag, PointFrame } from '@/core/readings/point';
 import type { PlaneReading, PointReading } from '@/core/readings/types';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { newPoint } from '@/core/readings/make';
 import type { PointFrame } from '@/core/readings/point';
 import { bothWays, openEnds, withLive } from './measuring';

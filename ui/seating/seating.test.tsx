@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { afterEach, describe, expect, test } from '@jest/globals';
 import { act, screen, within } from '@testing-library/react';
 import type { Figure, Figures, Triple } from '@/core/seating/figures';
 import { addStep, setFeed, setParams } from '@/core/commands/commands';

@@ -1,6 +1,5 @@
 /** @jest-environment jsdom */
 import '../testing/browser';
-import { beforeEach, describe, expect, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import { changeLane } from '@/core/commands/commands';
 import { Controls } from '../controls/Controls';

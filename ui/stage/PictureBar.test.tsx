@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
 import { RGBA } from '@/core/picture';
 import { addSource, changeLane } from '@/core/commands/commands';

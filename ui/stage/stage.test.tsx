@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { act, cleanup, fireEvent, render, screen } from '@testing-library/react';
 import fc from 'fast-check';
 import { useRef } from 'react';

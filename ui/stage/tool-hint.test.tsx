@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { expect, test } from '@jest/globals';
 import { screen } from '@testing-library/react';
 import { shotWith, showBench } from '../testing/bench';
 import type { ViewState } from '../workbench/state';

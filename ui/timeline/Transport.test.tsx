@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { beforeEach, describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
 import { addNote, setKeys } from '@/core/commands/commands';
 import { Ruler, TimeStrip } from '../lanes/TimeStrip';

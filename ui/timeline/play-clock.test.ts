@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { PlayClock } from './play-clock';
 
 const all = (): boolean => true;

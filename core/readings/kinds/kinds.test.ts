@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { newLesson } from '../../learn/reading';
 import { newPlane, newPoint } from '../make';
 import type { CameraReading, LessonReading, PlaneReading } from '../types';

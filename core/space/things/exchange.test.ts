@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { validateBytes } from 'gltf-validator';
 import type { Group, Light, Mesh as ThreeMesh, SpotLight } from 'three';
 import { Box3, Vector3 } from 'three';

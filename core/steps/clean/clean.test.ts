@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Param, Shot } from '../../document/types';
 import { RGBA } from '../../picture';
 import { newPlane } from '../../readings/make';

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { evaluate } from '../../testing/evaluate';
 
 test.each([

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { LUMA } from '../../colour/transfer';
 import type { TestPicture } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';

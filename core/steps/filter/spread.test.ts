@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { TestPicture, TestStep } from '../../testing/evaluate';
 import { evaluate, flat } from '../../testing/evaluate';
 

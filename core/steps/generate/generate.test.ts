@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { evaluate, flat } from '../../testing/evaluate';
 import type { Evaluated, TestStep } from '../../testing/evaluate';
 

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { behindOf } from '../../document/behind';
 import type { Lane, Shot } from '../../document/types';
 import { makePlan } from '../../evaluate/plan';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { TestPicture } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';
 

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { evaluate, flat } from '../../testing/evaluate';
 
 const SCREEN = [0.05, 0.25, 0.07] as const;

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { ColourSample } from '../../keying/samples';
 import { sampleBox, samplesOf } from '../../keying/samples';
 import { evaluate, flat } from '../../testing/evaluate';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { atEdge, piecesOf, runsOf } from '../../filters/components';
 import { nodeKernels } from '@/engine/node/host';

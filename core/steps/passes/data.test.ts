@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { PassFacts } from '../../passes/pass';
 import { hexOfId, idOfName, floatOfId } from '../../formats/cryptomatte';
 import type { Filling, TestPicture, TestStep } from '../../testing/evaluate';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Param } from '../../document/types';
 import { temperatureFactors } from '../../colour/temperature';
 import type { TestPicture, TestStep } from '../../testing/evaluate';

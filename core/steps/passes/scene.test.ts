@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Param } from '../../document/types';
 import { fitCamera, project, unproject } from '../../passes/camera';
 import type { RenderCamera } from '../../passes/camera';

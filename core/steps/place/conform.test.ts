@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { evaluate } from '../../testing/evaluate';
 
 /** A lamp in the dark, half as large as the frame that it is brought into. */

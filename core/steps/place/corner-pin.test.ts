@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Quad } from '../../geometry/homography';
 import { applyHomography, homographyBetween } from '../../geometry/homography';

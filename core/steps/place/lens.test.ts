@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { lensMapOf, plainLens } from '../../lens/lens';
 import { LENS_MODEL_NAMES } from '../../lens/models';
 import { newPoint } from '../../readings/make';

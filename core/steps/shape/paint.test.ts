@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { LUMA } from '../../colour/transfer';
 import type { Stroke } from '../../paint/strokes';
 import type { TestPicture } from '../../testing/evaluate';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Zone } from '../../document/types';
 import { boxPoints, movePoints, shapeDefaults } from '../../shape/edit';
 import type { Shape } from '../../shape/shapes';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import type { Param } from '../../document/types';
 import type { Filling, TestPicture } from '../../testing/evaluate';
 import { evaluate } from '../../testing/evaluate';

@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import { parseShot } from '../../document/schema';
 import type { Param, Shot, Source } from '../../document/types';
 import { makePlan } from '../../evaluate/plan';
