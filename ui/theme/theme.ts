@@ -89,11 +89,12 @@ export const theme = createTheme({
           borderRadius: 0,
           background: t.bone,
           boxShadow: 'none',
+          transition: 'none',
           '&:hover, &.Mui-focusVisible, &.Mui-active': { boxShadow: `0 0 0 3px ${t.line}` },
           '&::after': { width: 16, height: 22 },
         },
         rail: { background: '#454545', opacity: 1 },
-        track: { border: 'none' },
+        track: { border: 'none', transition: 'none' },
       },
     },
     MuiOutlinedInput: {
