@@ -28,22 +28,37 @@ import encodeWebp, { init as initWebpEncoder } from '@jsquash/webp/encode.js';
 
 export type Container = 'PNG' | 'JPEG' | 'WebP' | 'OpenEXR' | 'DPX' | 'Radiance' | 'TIFF';
 
-/** The same decoders in the browser and on the command line, so that both see the same pixels. */
-export interface CodecModules {
-  jpeg: WebAssembly.Module;
-  webp: WebAssembly.Module;
-  jpegEncoder: WebAssembly.Module;
-  webpEncoder: WebAssembly.Module;
+const INIT = { jpeg: initJpeg, webp: initWebp, jpegEncoder: initJpegEncoder, webpEncoder: initWebpEncoder };
+type Codec = keyof typeof INIT;
+
+/** The same decoders in the browser and on the command line, so that both see the same pixels. Each is loaded when it is first needed. */
+export type CodecLoaders = Readonly<Record<Codec, () => Promise<WebAssembly.Module>>>;
+
+let loaders: CodecLoaders | null = null;
+const modules = new Map<Codec, Promise<WebAssembly.Module>>();
+const ready = new Map<Codec, Promise<unknown>>();
+
+export function initCodecs(from: CodecLoaders): void {
+  loaders = from;
+  modules.clear();
+  ready.clear();
 }
 
-let compiled: CodecModules | null = null;
+/** Kept unless it fails: what does not load now may load later. */
+function once<T>(kept: Map<Codec, Promise<T>>, codec: Codec, make: () => Promise<T>): Promise<T> {
+  const had = kept.get(codec);
+  if (had) return had;
+  const made = make();
+  kept.set(codec, made);
+  made.catch(() => kept.delete(codec));
+  return made;
+}
 
-export async function initCodecs(modules: CodecModules): Promise<void> {
-  compiled = modules;
-  await initJpeg(modules.jpeg);
-  await initWebp(modules.webp);
-  await initJpegEncoder(modules.jpegEncoder);
-  await initWebpEncoder(modules.webpEncoder);
+/** A codec is there to be used after this. */
+async function need(codec: Codec): Promise<void> {
+  if (!loaders) return;
+  const load = loaders[codec];
+  await once(ready, codec, async () => INIT[codec](await once(modules, codec, load)));
 }
 
 /** What a file is, from its first bytes; null where nothing is recognised. */
@@ -76,6 +91,8 @@ export function containerOf(bytes: Uint8Array, file: string): Container {
 /** Decodes JPEG or WebP. Throws MediaError. */
 export async function decodeLossy(bytes: Uint8Array, file: string, container: 'JPEG' | 'WebP'): Promise<CodePicture> {
   if (container === 'JPEG') checkJpeg(bytes, file);
+  const codec = container === 'JPEG' ? 'jpeg' : 'webp';
+  await need(codec);
   const copy = bytes.slice().buffer;
   try {
     const image = await (container === 'JPEG' ? decodeJpeg(copy) : decodeWebp(copy));
@@ -83,7 +100,7 @@ export async function decodeLossy(bytes: Uint8Array, file: string, container: 'J
     return { width: image.width, height: image.height, bits: 8, channels: 4, data: image.data };
   } catch (e) {
     // A decoder that failed keeps what it had taken, and after some failures refuses good files: another one takes its place.
-    if (compiled) await (container === 'JPEG' ? initJpeg(compiled.jpeg) : initWebp(compiled.webp));
+    ready.delete(codec);
     throw new MediaError(file, `its ${container} data is damaged and cannot be decoded (${messageOf(e)})`);
   }
 }
@@ -166,6 +183,7 @@ export async function encodeMedia(
   }
   const image = { width, height, data: rgba, colorSpace: 'srgb' } as ImageData;
   const { quality } = settings;
+  await need(settings.container === 'jpg' ? 'jpegEncoder' : 'webpEncoder');
   if (settings.container === 'jpg') return new Uint8Array(await encodeJpeg(image, { quality }));
   // WebP without loss is another format inside the same one.
   return new Uint8Array(await encodeWebp(image, quality >= 100 ? { lossless: 1, exact: 1, quality: 75 } : { quality }));

@@ -101,7 +101,7 @@ export class DemoFilm {
   private readonly kept = new Map<string, Promise<Kept>>();
 
   constructor(
-    private readonly pool: WorkerPool,
+    private readonly pool: () => WorkerPool,
     private readonly thumbnail: (shot: Shot) => Promise<string>,
   ) {}
 
@@ -194,7 +194,7 @@ export class DemoFilm {
     const file = new File([blob], path.split('/').pop()!);
     const hash = await sha256(new Uint8Array(await blob.arrayBuffer()));
     await keepMedia(hash, { file }, false);
-    return { hash, name: file.name, ...(read && { info: (await this.pool.inspect(file, false)).info }) };
+    return { hash, name: file.name, ...(read && { info: (await this.pool().inspect(file, false)).info }) };
   }
 }
 

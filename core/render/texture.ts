@@ -19,8 +19,8 @@ export class Texture {
     readonly width: number,
     readonly height: number,
     data: Float32Array,
-    /** What lies beyond its edges: itself again, or nothing. */
-    readonly wraps: boolean,
+    /** What lies beyond its edges: itself again, nothing, or, of a picture all around, itself to the sides and its poles up and down. */
+    readonly wraps: boolean | 'around',
     /** Colour is multiplied by alpha already. */
     readonly premultiplied: boolean,
   ) {
@@ -89,7 +89,8 @@ export class Texture {
     for (let j = 0; j < 2; j++) {
       const wy = (j === 0 ? 1 - fy : fy) * weight;
       let row = y0 + j;
-      if (this.wraps) row = ((row % h) + h) % h;
+      if (this.wraps === 'around') row = Math.min(h - 1, Math.max(0, row));
+      else if (this.wraps) row = ((row % h) + h) % h;
       else if (row < 0 || row >= h) continue;
       for (let i = 0; i < 2; i++) {
         const k = (i === 0 ? 1 - fx : fx) * wy;

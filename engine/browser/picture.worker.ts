@@ -45,13 +45,12 @@ function movieOf(source: Source, alive: () => void): Promise<Movie> {
 
 /** One renderer a worker, with a memory of its own. */
 const ready: () => Promise<Renderer> = onceMade(async () => {
-  const [jpeg, webp, jpegEncoder, webpEncoder] = await Promise.all([
-    compile(new URL('../../node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', import.meta.url)),
-    compile(new URL('../../node_modules/@jsquash/webp/codec/dec/webp_dec.wasm', import.meta.url)),
-    compile(new URL('../../node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm', import.meta.url)),
-    compile(new URL('../../node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm', import.meta.url)),
-  ]);
-  await initCodecs({ jpeg, webp, jpegEncoder, webpEncoder });
+  initCodecs({
+    jpeg: () => compile(new URL('../../node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', import.meta.url)),
+    webp: () => compile(new URL('../../node_modules/@jsquash/webp/codec/dec/webp_dec.wasm', import.meta.url)),
+    jpegEncoder: () => compile(new URL('../../node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm', import.meta.url)),
+    webpEncoder: () => compile(new URL('../../node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm', import.meta.url)),
+  });
   return new Renderer(await workerKernels(), {
     file: async (media) => new Uint8Array(await (await blobOf(media.hash, media.name)).arrayBuffer()),
     movie: movieOf,

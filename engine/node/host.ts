@@ -24,11 +24,11 @@ let kernels: Promise<Kernels> | undefined;
 /** The kernels and codecs of this process. */
 export function nodeKernels(): Promise<Kernels> {
   kernels ??= (async () => {
-    await initCodecs({
-      jpeg: await compile('node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm'),
-      webp: await compile('node_modules/@jsquash/webp/codec/dec/webp_dec.wasm'),
-      jpegEncoder: await compile('node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm'),
-      webpEncoder: await compile('node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm'),
+    initCodecs({
+      jpeg: () => compile('node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm'),
+      webp: () => compile('node_modules/@jsquash/webp/codec/dec/webp_dec.wasm'),
+      jpegEncoder: () => compile('node_modules/@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm'),
+      webpEncoder: () => compile('node_modules/@jsquash/webp/codec/enc/webp_enc_simd.wasm'),
     });
     return makeKernels(await compile('kernels/build/kernels.wasm'));
   })();

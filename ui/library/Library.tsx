@@ -46,10 +46,17 @@ export function Library() {
 
   /** Brings shots of the demo film in: those that were never here, or those that are to be as they were. */
   const demo = async (again: readonly DemoShot[] | null): Promise<void> => {
-    const pool = new WorkerPool({ size: 1 });
-    pool.onTrouble = (message) => toast('error', message);
+    const pools: WorkerPool[] = [];
+    // Mostly all of it is here already, and no worker is needed.
+    const pool = (): WorkerPool => {
+      if (pools.length === 0) {
+        pools.push(new WorkerPool({ size: 1 }));
+        pools[0]!.onTrouble = (message) => toast('error', message);
+      }
+      return pools[0]!;
+    };
     try {
-      const film = new DemoFilm(pool, (shot) => thumbnailOf(shot, (s, request) => pool.render(s, request)));
+      const film = new DemoFilm(pool, (shot) => thumbnailOf(shot, (s, request) => pool().render(s, request)));
       const told = (done: number, of: number): void => setProgress({ what: 'Bringing in the demo film', done, of });
       if (again) {
         const back = await film.reset(again, told);
@@ -61,7 +68,7 @@ export function Library() {
     } catch (e) {
       toast('error', `The demo film could not be brought in: ${messageOf(e)}`);
     } finally {
-      pool.dispose();
+      pools[0]?.dispose();
       setProgress(null);
     }
   };

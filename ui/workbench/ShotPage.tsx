@@ -29,6 +29,11 @@ export function ShotPage() {
     let opened: Opened | null = null;
     let live = true;
     const open = async (): Promise<void> => {
+      const settings = await loadSettings();
+      if (!live) return;
+      // The workers start while the shot is read.
+      pool = new WorkerPool(settings.workers > 0 ? { size: settings.workers } : {});
+      pool.onTrouble = (message) => toast('error', message);
       const made = await openForEditing(
         id,
         () => toast('info', 'The other tab was closed: the shot can be edited here now.'),
@@ -41,11 +46,7 @@ export function ShotPage() {
           'warning',
           `This shot can only be looked at: ${made.newer.slice(0, 3).join('; ')}${made.newer.length > 3 ? ` and ${made.newer.length - 3} more` : ''}.`,
         );
-      const settings = await loadSettings();
-      if (!live) return;
       const { shot } = made.session.store.getState();
-      pool = new WorkerPool(settings.workers > 0 ? { size: settings.workers } : {});
-      pool.onTrouble = (message) => toast('error', message);
       view.reset(Math.floor((shot.range.first + shot.range.last) / 2));
       view.set({ surround: settings.surround });
       useKeymap.setState({ chosen: settings.keys });

@@ -37,7 +37,7 @@ export interface Surroundings {
   readonly height: number;
   model(thing: string): Model | undefined;
   /** What a thing shows, for surfaces and for light from all around. */
-  texture(thing: string, wraps: boolean): Texture | null;
+  texture(thing: string, around: boolean): Texture | null;
   /** Width over height of what it shows; null where nothing is connected. */
   aspect(thing: string): number | null;
   lift(thing: string): Texture | null;

@@ -18,9 +18,9 @@ const bytesOf = ({ width, height }: Texture): number => Math.ceil((16 * width * 
 /** Textures of what was drawn last: dragging a thing changes no picture. Half a dozen of HD. */
 const recent = new LRUCache<string, Texture>({ maxSize: 2 ** 28, sizeCalculation: bytesOf });
 
-/** The frame of a picture as a texture, premultiplied; what lies outside its bounds is nothing. `key` stands for its pixels. */
-export function textureOf({ info, tile }: Given, wraps: boolean, key: string): Texture {
-  const known = `${key} ${wraps}`;
+/** The frame of a picture as a texture, premultiplied; what lies outside its bounds is nothing. `around`: a latitude–longitude picture. `key` stands for its pixels. */
+export function textureOf({ info, tile }: Given, around: boolean, key: string): Texture {
+  const known = `${key} ${around}`;
   const had = recent.get(known);
   if (had) return had;
   const { width: w, height: h } = info.format;
@@ -35,7 +35,7 @@ export function textureOf({ info, tile }: Given, wraps: boolean, key: string): T
       for (let x = inside.x0; x < inside.x1; x++) data[4 * (y * w + x) + k] = plane[from + x]!;
     }
   });
-  const made = new Texture(w, h, data, wraps, true);
+  const made = new Texture(w, h, data, around && 'around', true);
   recent.set(known, made);
   return made;
 }

@@ -187,12 +187,12 @@ export class SceneRender {
       const [info, tile] = [ctx.info(input, frame), ctx.tile(input, frame)];
       return info && tile ? { info, tile } : null;
     };
-    const texture = (thing: string, feed: string, wraps: boolean): Texture | null => {
-      const key = `${thing} ${feed} ${wraps}`;
+    const texture = (thing: string, feed: string, around: boolean): Texture | null => {
+      const key = `${thing} ${feed} ${around}`;
       let known = this.textures.get(key);
       if (known === undefined) {
         const picture = fed(thing, feed);
-        this.textures.set(key, (known = picture && textureOf(picture, wraps, this.pixelsKey(partKey(thing, feed)))));
+        this.textures.set(key, (known = picture && textureOf(picture, around, this.pixelsKey(partKey(thing, feed)))));
       }
       return known;
     };
@@ -204,7 +204,7 @@ export class SceneRender {
       width: format.width,
       height: format.height,
       model: (thing) => ctx.model(partKey(thing, 'model')),
-      texture: (thing, wraps) => texture(thing, 'picture', wraps),
+      texture: (thing, around) => texture(thing, 'picture', around),
       aspect: (thing) => {
         const info = ctx.info(
           partKey(thing, 'picture'),
