@@ -14,7 +14,7 @@ export default {
       ...shared,
       displayName: 'core',
       // Modules are loaded once by each worker, not by each test file, and numbers run outside of a sandbox: half the time.
-      runner: ['jest-light-runner', { runtime: 'child_process' }],
+      runner: 'jest-light-runner',
       transform: {},
       testMatch: ['core', 'engine', 'kernels', 'cli', 'demo', 'bench'].map((folder) => `<rootDir>/${folder}/**/*.test.ts`),
     },

@@ -3,17 +3,7 @@ import { leastSquares, cauchyPairs } from './least-squares';
 import { Mapping } from './mapping';
 import { boxAround, doubleArea, inPolygon, mapPolygon } from './polygon';
 import type { Mat3 } from './rotation';
-import {
-  IDENTITY3,
-  angleBetween,
-  apply3,
-  axisOf,
-  multiply3,
-  quaternionOf,
-  transpose3,
-  turnOf,
-  turnOfQuaternion,
-} from './rotation';
+import { IDENTITY3, angleBetween, apply3, axisOf, multiply3, quaternionOf, transpose3, turnOf, turnOfQuaternion } from './rotation';
 import type { Vec3 } from './vec3';
 import { along3, cross3, dot3, scale3, unit3 } from './vec3';
 
@@ -83,7 +73,12 @@ describe('polygons', () => {
   const arrow = [0, 0, 4, 0, 4, 4, 2, 1, 0, 4];
 
   test('a place is inside or not, in a notch too', () => {
-    expect([inPolygon(arrow, 1, 1), inPolygon(arrow, 2, 3), inPolygon(arrow, 3.5, 2), inPolygon(arrow, -1, 2)]).toEqual([true, false, true, false]);
+    expect([inPolygon(arrow, 1, 1), inPolygon(arrow, 2, 3), inPolygon(arrow, 3.5, 2), inPolygon(arrow, -1, 2)]).toEqual([
+      true,
+      false,
+      true,
+      false,
+    ]);
   });
 
   test('its area has the sign of its turn, and a map takes its corners along', () => {
@@ -175,7 +170,9 @@ describe('maps of positions', () => {
   });
 
   test('two that do the same have the same name', () => {
-    expect(JSON.stringify(Mapping.by([1, 0, 5, 0, 1, 0]))).toBe(JSON.stringify(Mapping.by([1, 0, 2, 0, 1, 0]).then(Mapping.by([1, 0, 3, 0, 1, 0]))));
+    expect(JSON.stringify(Mapping.by([1, 0, 5, 0, 1, 0]))).toBe(
+      JSON.stringify(Mapping.by([1, 0, 2, 0, 1, 0]).then(Mapping.by([1, 0, 3, 0, 1, 0]))),
+    );
     expect(JSON.stringify(Mapping.by([1, 0, 5, 0, 1, 0], true))).not.toBe(JSON.stringify(Mapping.by([1, 0, 5, 0, 1, 0])));
   });
 });

@@ -1,17 +1,7 @@
 import type { Vec3 } from '../geometry/vec3';
 import { cross3, dot3, unit3 } from '../geometry/vec3';
 import { random } from '../random';
-import {
-  IDENTITY_A3,
-  determinantA3,
-  inverseA3,
-  multiplyA3,
-  normalsA3,
-  placedA3,
-  pointA3,
-  quaternionOfDegrees,
-  vectorA3,
-} from './affine';
+import { IDENTITY_A3, determinantA3, inverseA3, multiplyA3, normalsA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from './affine';
 import { Environment } from './environment';
 import type { Mesh } from './mesh';
 import { boxOf, flatShaded, trianglesOf } from './mesh';
@@ -162,7 +152,12 @@ describe('where a thing may be seen', () => {
     expect(seenBox(view, { mesh: card, matrix: IDENTITY_A3 }, region)).toEqual(region);
     const beside = seenBox(view, { mesh: card, matrix: placedA3([40, 0, -5], [0, 0, 0, 1], [1, 1, 1]) }, region);
     expect(beside.x1 - beside.x0 <= 0 || beside.y1 - beside.y0 <= 0).toBe(true);
-    expect(seenBox(view, { mesh: { ...card, positions: new Float32Array(0) }, matrix: IDENTITY_A3 }, region)).toEqual({ x0: 0, y0: 0, x1: 0, y1: 0 });
+    expect(seenBox(view, { mesh: { ...card, positions: new Float32Array(0) }, matrix: IDENTITY_A3 }, region)).toEqual({
+      x0: 0,
+      y0: 0,
+      x1: 0,
+      y1: 0,
+    });
   });
 });
 
@@ -176,7 +171,13 @@ describe('a picture on a surface', () => {
   };
 
   test('at the middle of a pixel is that pixel, between two their mean', () => {
-    const t = new Texture(4, 2, flat(4, 2, (x, y) => [x, y, 0.5, 1]), false, true);
+    const t = new Texture(
+      4,
+      2,
+      flat(4, 2, (x, y) => [x, y, 0.5, 1]),
+      false,
+      true,
+    );
     expect(sample(t, 1.5 / 4, 0.5 / 2, 0.1 / 4, 0, 0, 0.1 / 2)).toEqual([1, 0, 0.5, 1]);
     expect(sample(t, 2 / 4, 1 / 2, 0.1 / 4, 0, 0, 0.1 / 2)).toEqual([1.5, 0.5, 0.5, 1]);
     near(t.mean, [1.5, 0.5, 0.5, 1], 6);
@@ -189,12 +190,24 @@ describe('a picture on a surface', () => {
     expect(sample(alone, -1, 0.5, 0.01, 0, 0, 0.01)[3]).toBe(0);
     expect(sample(again, -7.3, 12.1, 0.01, 0, 0, 0.01)).toEqual([1, 1, 1, 1]);
     // Of a picture all around, the pole is what lies next to it, not the other pole.
-    const around = new Texture(4, 4, flat(4, 4, (_, y) => [y, y, y, 1]), 'around', true);
+    const around = new Texture(
+      4,
+      4,
+      flat(4, 4, (_, y) => [y, y, y, 1]),
+      'around',
+      true,
+    );
     expect([sample(around, 0.1, 0, 0.01, 0, 0, 0.01)[0], sample(around, 0.1, 1, 0.01, 0, 0, 0.01)[0]]).toEqual([0, 3]);
   });
 
   test('from afar it is the mean of what the pixel covers, however long that is', () => {
-    const t = new Texture(64, 64, flat(64, 64, (x) => [x & 1, x & 1, x & 1, 1]), true, true);
+    const t = new Texture(
+      64,
+      64,
+      flat(64, 64, (x) => [x & 1, x & 1, x & 1, 1]),
+      true,
+      true,
+    );
     for (const wide of [4, 16, 60]) expect(sample(t, 0.37, 0.5, wide / 64, 0, 0, wide / 64)[0]).toBeCloseTo(0.5, 2);
     // A pixel that is long across its stripes sees their mean, one that is long along them sees one.
     expect(sample(t, 0.5, 0.5, 30 / 64, 0, 0, 1 / 64)[0]).toBeCloseTo(0.5, 1);
@@ -202,7 +215,13 @@ describe('a picture on a surface', () => {
   });
 
   test('what is nothing all around is known without a look', () => {
-    const t = new Texture(8, 8, flat(8, 8, (x, y) => (x === 2 && y === 5 ? [0, 0, 0, 0.1] : [0, 0, 0, 0])), false, true);
+    const t = new Texture(
+      8,
+      8,
+      flat(8, 8, (x, y) => (x === 2 && y === 5 ? [0, 0, 0, 0.1] : [0, 0, 0, 0])),
+      false,
+      true,
+    );
     expect([t.near(2.5 / 8, 5.5 / 8, 0), t.near(6 / 8, 5.5 / 8, 0.1), t.near(6 / 8, 5.5 / 8, 0.5)]).toEqual([true, false, true]);
   });
 });
@@ -222,7 +241,11 @@ describe('light from all around', () => {
       'around',
       true,
     );
-  const sky = new Environment(half((_, v) => v < 0.5), 0, [1, 1, 1]);
+  const sky = new Environment(
+    half((_, v) => v < 0.5),
+    0,
+    [1, 1, 1],
+  );
 
   test('the same from everywhere is the same on everything', () => {
     const even = new Environment(null, 0, [0.5, 1, 2]);

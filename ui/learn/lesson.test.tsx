@@ -9,7 +9,12 @@ import { laneOf, retype, shotOf, showBench, shotWith, stepOf } from '../testing/
 import { view } from '../workbench/state';
 import { useTraining } from './live';
 
-function withLesson(teaches: 'matte' | 'change' | 'carry' = 'matte'): { session: ShotSession; id: string; keeper: string; harbour: string } {
+function withLesson(teaches: 'matte' | 'change' | 'carry' = 'matte'): {
+  session: ShotSession;
+  id: string;
+  keeper: string;
+  harbour: string;
+} {
   const session = shotWith();
   const made: { reading?: string } = {};
   const [keeper, harbour] = ['keeper', 'harbour'].map((n) => laneOf(session, n).id) as [string, string];
@@ -73,7 +78,17 @@ describe('the frames that a lesson is shown', () => {
     const report = (step: number) => ({
       reading: id,
       stage: 'training' as const,
-      report: { step, seconds: 60, perSecond: 20, losses: [], hard: [[2, 0.1], [7, 0.9], [12, 0.12]] },
+      report: {
+        step,
+        seconds: 60,
+        perSecond: 20,
+        losses: [],
+        hard: [
+          [2, 0.1],
+          [7, 0.9],
+          [12, 0.12],
+        ],
+      },
     });
     act(() => useTraining.setState(report(500) as never));
     expect(screen.queryByText(/stays hard/)).toBeNull();

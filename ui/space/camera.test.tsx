@@ -44,7 +44,13 @@ describe('the controls of a camera', () => {
     const { session, id } = withCamera(false);
     session.run('range', space.changeCamera(id, { settings: { least: 6 } }));
     session.run('point', (s) => {
-      const about = { id: 'bollard', name: 'Bollard', from: { lane: laneOf(session, 'keeper').id }, reference: 1, range: { first: 1, last: 12 } };
+      const about = {
+        id: 'bollard',
+        name: 'Bollard',
+        from: { lane: laneOf(session, 'keeper').id },
+        reference: 1,
+        range: { first: 1, last: 12 },
+      };
       const frames = [1, 2, 3].map((frame) => ({ frame, x: 100 + frame, y: 50, error: 0, confidence: 1 }));
       s.readings.push({ ...newPoint([100, 50], about), frames } as never);
     });
