@@ -263,8 +263,8 @@ describe('light set into a render', () => {
     const s = { ...truth, camera, placed: true, normals: truth.normals as unknown as [Float32Array, Float32Array, Float32Array] };
     const open = occlusionOf(s, W, { radius: 0.5, strength: 1, directions: 16 }, take, () => undefined);
     const at = (p: Vec3): number => {
-      const [u, v] = project(camera, p);
-      return open[Math.floor(v) * W + Math.floor(u)]!;
+      const [across, downward] = project(camera, p);
+      return open[Math.floor(downward) * W + Math.floor(across)]!;
     };
     expect(at([1.4, 0, 0.6])).toBeGreaterThan(0.97);
     expect(at([0.25, 0, 0.32])).toBeLessThan(0.85);
