@@ -14,7 +14,7 @@ import { UnsavedDialog } from './UnsavedDialog';
 import { view } from './state';
 
 const button = (name: string | RegExp): HTMLButtonElement => screen.getByRole('button', { name });
-const done = async (): Promise<void> => act(() => new Promise((next) => setTimeout(next, 20)));
+const done = (): Promise<void> => act(() => new Promise<void>((next) => setTimeout(next, 20)));
 
 beforeEach(() => {
   act(() => useToasts.setState({ list: [], said: [], unread: 0 }));
