@@ -114,7 +114,10 @@ try {
   await take('lens');
   await reading('SG050 slipway', 'The dolly', 70);
   await take('camera');
-  // A thing of its scene, chosen on the picture; then the room.
+  // A thing of its scene, chosen on the picture that it stands in; then the room.
+  await page.getByTestId('chip fog over').click();
+  await page.keyboard.press('v');
+  await settled();
   await page.getByTestId('chip Marker and sign').click();
   await page.getByTestId('part Brass marker').getByRole('button', { name: 'Brass marker' }).first().click();
   await settled();

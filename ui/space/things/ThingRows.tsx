@@ -15,10 +15,11 @@ import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { ComponentType } from 'react';
 import type { Step } from '@/core/document';
+import { lanesBehind } from '@/core/document';
 import type { Part } from '@/core/params';
 import type { ThingKind } from '@/core/commands';
 import { THING_KINDS, addThing, renameThing } from '@/core/commands';
-import { useRun, useShotPart } from '../../workbench/context';
+import { useBench, useRun, useShotPart } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 
 const MARKS: Record<ThingKind, ComponentType<{ sx?: object; titleAccess?: string }>> = {
@@ -83,9 +84,12 @@ export function AddThing({ step }: { step: Step }) {
   const run = useRun();
   const models = useShotPart('sources').filter((s) => s.kind === 'model');
   const lanes = useShotPart('lanes');
+  const { session } = useBench();
   const room = useView((s) => s.roomView);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const own = lanes.find((l) => l.steps.some((x) => x.id === step.id));
+  // A lane that is made from this one cannot be shown in it.
+  const fits = (lane: string): boolean => !own || !lanesBehind(session.store.getState().shot, lane).has(own.id);
   const add = (what: ThingKind, options: Parameters<typeof addThing>[2] = {}): void => {
     setAnchor(null);
     const made: { thing?: string } = {};
@@ -123,7 +127,7 @@ export function AddThing({ step }: { step: Step }) {
           ))}
           <ListSubheader>Card with a lane</ListSubheader>
           {lanes
-            .filter((l) => l !== own)
+            .filter((l) => fits(l.id))
             .map((l) => (
               <MenuItem key={l.id} onClick={() => add('card', { name: l.name, picture: { lane: l.id } })}>
                 {l.name}
