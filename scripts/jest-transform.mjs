@@ -1,6 +1,6 @@
 // Strips types for Jest with esbuild, which the command line is bundled with too.
 import { createHash } from 'node:crypto';
-import { transformSync } from 'esbuild';
+import { stripTypes } from './strip-types.mjs';
 
 /** Jest runs modules in a context in which every look at a global is slow: hot loops ask for these all the time. */
 const HOT = ['Math', 'Number', 'Array', 'Object', 'Float32Array', 'Float64Array', 'Uint8Array', 'Int32Array'];
@@ -10,15 +10,7 @@ export default {
   // Part of the key by which Jest keeps transformed files.
   getCacheKey: (source, path) => createHash('sha256').update(`${banner}\nv2\n${path}\n${source}`).digest('hex'),
   process: (source, path) => {
-    const { code, map } = transformSync(source, {
-      loader: path.endsWith('x') ? 'tsx' : 'ts',
-      format: 'esm',
-      jsx: 'automatic',
-      target: 'node20',
-      sourcefile: path,
-      sourcemap: 'inline',
-      banner,
-    });
+    const { code, map } = stripTypes(source, path, banner);
     return { code, map };
   },
 };

@@ -1,7 +1,7 @@
 // How Node.js imports TypeScript (see ts-loader.mjs): types are stripped by esbuild; `@/` is this folder.
 import { existsSync, readFileSync } from 'node:fs';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { transformSync } from 'esbuild';
+import { stripTypes } from './strip-types.mjs';
 
 const root = new URL('../', import.meta.url);
 const ENDINGS = ['.ts', '.tsx', '/index.ts', '.mjs'];
@@ -20,13 +20,6 @@ export function resolve(specifier, context, next) {
 export function load(url, context, next) {
   const path = url.startsWith('file:') ? fileURLToPath(url.replace(/\?.*/, '')) : '';
   if (!/\.tsx?$/.test(path)) return next(url, context);
-  const { code } = transformSync(readFileSync(path, 'utf8'), {
-    loader: path.endsWith('x') ? 'tsx' : 'ts',
-    format: 'esm',
-    jsx: 'automatic',
-    target: 'node20',
-    sourcefile: path,
-    sourcemap: 'inline',
-  });
+  const { code } = stripTypes(readFileSync(path, 'utf8'), path);
   return { format: 'module', source: code, shortCircuit: true };
 }

@@ -1,4 +1,5 @@
 import { random } from '../random';
+import { near } from '../testing/near';
 import { leastSquares, cauchyPairs } from './least-squares';
 import { Mapping } from './mapping';
 import { boxAround, doubleArea, inPolygon, mapPolygon } from './polygon';
@@ -9,7 +10,6 @@ import { along3, cross3, dot3, scale3, unit3 } from './vec3';
 
 const next = random(23);
 const any = (size = 1): Vec3 => [size * (2 * next() - 1), size * (2 * next() - 1), size * (2 * next() - 1)];
-const near = (a: readonly number[], b: readonly number[], digits = 9): void => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, digits));
 
 describe('three numbers', () => {
   test('the product across is square to both, and as long as the area between them', () => {

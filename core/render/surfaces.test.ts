@@ -1,6 +1,7 @@
 import type { Vec3 } from '../geometry/vec3';
 import { cross3, dot3, unit3 } from '../geometry/vec3';
 import { random } from '../random';
+import { near } from '../testing/near';
 import { IDENTITY_A3, determinantA3, inverseA3, multiplyA3, normalsA3, placedA3, pointA3, quaternionOfDegrees, vectorA3 } from './affine';
 import { Environment } from './environment';
 import type { Mesh } from './mesh';
@@ -12,7 +13,6 @@ import { seenBy } from './screen';
 import { splitSum } from './split-sum';
 import { Texture } from './texture';
 
-const near = (a: readonly number[], b: readonly number[], digits = 9): void => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, digits));
 const at = (list: Float32Array, i: number): Vec3 => [list[3 * i]!, list[3 * i + 1]!, list[3 * i + 2]!];
 
 describe('a place in space', () => {

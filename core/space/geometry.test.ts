@@ -4,6 +4,7 @@ import { turnOf } from '../geometry/rotation';
 import type { Vec3 } from '../geometry/vec3';
 import { along3, scale3 } from '../geometry/vec3';
 import { random } from '../random';
+import { near } from '../testing/near';
 import type { Placing } from './align';
 import { UNPLACED, afterPlacing, alignCameras, placed, placedPose, similarityBetween } from './align';
 import { invertSymmetric, takeRow, takeSix } from './blocks';
@@ -17,10 +18,6 @@ import { CLIP_FORMAT, makeClip } from './testing';
 import { TrackTable, checkTracks, median } from './tracks';
 import { rayOf, triangulate } from './triangulate';
 
-const near = (a: readonly number[], b: readonly number[], digits = 9): void => {
-  expect(a).toHaveLength(b.length);
-  a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, digits));
-};
 const next = random(11);
 const any = (size = 1): Vec3 => [size * (2 * next() - 1), size * (2 * next() - 1), size * (2 * next() - 1)];
 

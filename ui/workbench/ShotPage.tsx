@@ -53,7 +53,11 @@ export function ShotPage() {
       setBench({ session: made.session, viewer: new Viewer(pool, settings.cacheMegabytes * 2 ** 20) });
     };
     setProblem(null);
-    open().catch((e: unknown) => live && setProblem(e));
+    open().catch((e: unknown) => {
+      // What cannot be opened has no use for them.
+      pool?.dispose();
+      if (live) setProblem(e);
+    });
     return () => {
       live = false;
       stopJobs();
