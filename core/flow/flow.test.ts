@@ -4,6 +4,7 @@ import type { TestPicture, TestStep } from '../testing/evaluate';
 import { evaluate } from '../testing/evaluate';
 import { denseFlow, giveLevels, levelsOf } from './dense';
 import { consistency } from './consistency';
+import { sceneOf } from '../testing/scenes';
 
 const [W, H] = [96, 72];
 
@@ -131,22 +132,11 @@ describe('steps on motion', () => {
     const card: TestPicture = { width: 30, height: 30, fill: { R: 0.8, G: 0.4, B: 0.2, A: 1 } };
     // Without a texture nothing can be measured inside it, and ten pixels are far.
     const at = { keys: [1, 5].map((frame) => ({ frame, value: [-0.8 + 0.4 * (frame - 1), 0, 0], ease: 'linear' as const })) };
-    const scene: TestStep = {
-      type: 'scene',
-      params: {
-        seen: 'keyed',
-        eye: [0, 0, 3],
-        focal: 36,
-        filmWidth: 36,
-        over: false,
-        give: 'layers',
-        things: [{ id: 'a', name: 'a' }] as never,
-        'a.casts': false,
-        'a.size': 1,
-        'a.at': at as never,
-      },
-      taps: { 'a.picture': { lane: 'card' } },
-    };
+    const scene = sceneOf(
+      { a: { casts: false, size: 1, at: at as never } },
+      { over: false, give: 'layers' },
+      { 'a.picture': { lane: 'card' } },
+    );
     const [w, h] = [96, 64];
     const seen = (steps: TestStep[], frame: number) =>
       evaluate({ main: { width: w, height: h, fill: { R: 0, G: 0, B: 0, A: 0 } }, card }, [scene, ...steps], {
