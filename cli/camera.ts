@@ -13,8 +13,6 @@ import {
   solveInputOf,
   solvedCamera,
   viewOf,
-  writeGlb,
-  writeUsda,
 } from '@/core/space';
 import { nodeKernels, openShotFile, readBytes } from '@/engine/node';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
@@ -179,5 +177,9 @@ export async function exportThing(args: string[]): Promise<void> {
   const [rate] = numbers(options, 'fps', 1) ?? [fps];
   if (!(rate! > 0)) throw new UsageError('--fps is greater than 0');
   const scene = sceneOf(camera, view, rate!, (id) => readings.find((r) => r.id === id)?.name ?? id);
-  await writeWhole(userPath(out), ending === 'glb' ? await writeGlb(scene) : writeUsda(scene));
+  const written =
+    ending === 'glb'
+      ? await (await import('@/core/space/exchange/gltf')).writeGlb(scene)
+      : (await import('@/core/space/exchange/usda')).writeUsda(scene);
+  await writeWhole(userPath(out), written);
 }

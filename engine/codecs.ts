@@ -21,15 +21,18 @@ import {
 } from '@/core/formats';
 import type { Format, Picture, Tile } from '@/core/picture';
 import { READABLE } from './sequences';
-import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';
-import encodeJpeg, { init as initJpegEncoder } from '@jsquash/jpeg/encode.js';
-import decodeWebp, { init as initWebp } from '@jsquash/webp/decode.js';
-import encodeWebp, { init as initWebpEncoder } from '@jsquash/webp/encode.js';
 
 export type Container = 'PNG' | 'JPEG' | 'WebP' | 'OpenEXR' | 'DPX' | 'Radiance' | 'TIFF';
 
-const INIT = { jpeg: initJpeg, webp: initWebp, jpegEncoder: initJpegEncoder, webpEncoder: initWebpEncoder };
-type Codec = keyof typeof INIT;
+/** A codec's own code, loaded with it. */
+const CODE = {
+  jpeg: () => import('@jsquash/jpeg/decode.js'),
+  webp: () => import('@jsquash/webp/decode.js'),
+  jpegEncoder: () => import('@jsquash/jpeg/encode.js'),
+  webpEncoder: () => import('@jsquash/webp/encode.js'),
+};
+type Codec = keyof typeof CODE;
+type Code<C extends Codec> = Awaited<ReturnType<(typeof CODE)[C]>>;
 
 /** The same decoders in the browser and on the command line, so that both see the same pixels. Each is loaded when it is first needed. */
 export type CodecLoaders = Readonly<Record<Codec, () => Promise<WebAssembly.Module>>>;
@@ -54,11 +57,13 @@ function once<T>(kept: Map<Codec, Promise<T>>, codec: Codec, make: () => Promise
   return made;
 }
 
-/** A codec is there to be used after this. */
-async function need(codec: Codec): Promise<void> {
-  if (!loaders) return;
-  const load = loaders[codec];
-  await once(ready, codec, async () => INIT[codec](await once(modules, codec, load)));
+/** A codec, ready to be used. */
+async function codecOf<C extends Codec>(codec: C): Promise<Code<C>['default']> {
+  const load = loaders?.[codec];
+  const loading = load && once(modules, codec, load);
+  const code = (await CODE[codec]()) as Code<C>;
+  if (loading) await once(ready, codec, async () => code.init(await loading));
+  return code.default;
 }
 
 /** What a file is, from its first bytes; null where nothing is recognised. */
@@ -92,10 +97,10 @@ export function containerOf(bytes: Uint8Array, file: string): Container {
 export async function decodeLossy(bytes: Uint8Array, file: string, container: 'JPEG' | 'WebP'): Promise<CodePicture> {
   if (container === 'JPEG') checkJpeg(bytes, file);
   const codec = container === 'JPEG' ? 'jpeg' : 'webp';
-  await need(codec);
+  const decode = await codecOf(codec);
   const copy = bytes.slice().buffer;
   try {
-    const image = await (container === 'JPEG' ? decodeJpeg(copy) : decodeWebp(copy));
+    const image = await decode(copy);
     if (!image) throw new Error('no picture');
     return { width: image.width, height: image.height, bits: 8, channels: 4, data: image.data };
   } catch (e) {
@@ -153,7 +158,7 @@ export async function decodeMedia(
       return settleAlpha(settleColour(readTiffFloat(bytes, file, kernels), as.colourSpace, kernels), straight.alpha, kernels);
     }
     case 'PNG':
-      return settle(readPng(bytes, file), as, kernels);
+      return settle(readPng(bytes, file, kernels), as, kernels);
     case 'DPX':
       return settle(readDpx(bytes, file), as, kernels);
     default:
@@ -183,8 +188,7 @@ export async function encodeMedia(
   }
   const image = { width, height, data: rgba, colorSpace: 'srgb' } as ImageData;
   const { quality } = settings;
-  await need(settings.container === 'jpg' ? 'jpegEncoder' : 'webpEncoder');
-  if (settings.container === 'jpg') return new Uint8Array(await encodeJpeg(image, { quality }));
+  if (settings.container === 'jpg') return new Uint8Array(await (await codecOf('jpegEncoder'))(image, { quality }));
   // WebP without loss is another format inside the same one.
-  return new Uint8Array(await encodeWebp(image, quality >= 100 ? { lossless: 1, exact: 1, quality: 75 } : { quality }));
+  return new Uint8Array(await (await codecOf('webpEncoder'))(image, quality >= 100 ? { lossless: 1, exact: 1, quality: 75 } : { quality }));
 }

@@ -5,7 +5,12 @@ import { MediaError } from '@/core/errors';
 import type { MediaInfo } from './inspect';
 import { inspectMedia } from './inspect';
 import { inspectModel, isModelFile } from './models';
-import { Movie, isMovie } from './movies';
+
+/** First bytes of an MP4 or MOV (a box named ftyp, moov, mdat, wide or free) or of a WebM or Matroska file. */
+export function isMovie(bytes: Uint8Array): boolean {
+  const ebml = [0x1a, 0x45, 0xdf, 0xa3].every((b, i) => bytes[i] === b);
+  return ebml || /^(ftyp|moov|mdat|wide|free)$/.test(String.fromCharCode(...bytes.subarray(4, 8)));
+}
 
 /**
  * What any file that can be a source says of itself: a picture, a movie or a colour table. `alive` is told of each part that is
@@ -25,6 +30,7 @@ export async function inspectAny(data: Blob | Uint8Array, file: string, alive: (
 async function inspect(data: Blob | Uint8Array, file: string, alive: () => void): Promise<MediaInfo> {
   const head = data instanceof Blob ? new Uint8Array(await data.slice(0, 64).arrayBuffer()) : data;
   if (isMovie(head)) {
+    const { Movie } = await import('./movies');
     const movie = await Movie.open(data, file, alive);
     try {
       const info = await movie.info();

@@ -1,13 +1,16 @@
 import type { Kernels } from '@/kernels';
 import type { Model } from '@/core/render';
-import { readGltfModel, readObjModel } from '@/core/render';
+import { readObjModel } from '@/core/render';
 import { decodeMedia } from './codecs';
+
+/** Its reader is loaded when there is something to read. */
+const gltf = () => import('@/core/render/gltf-model');
 
 const GREY = { width: 1, height: 1, data: new Float32Array(4).fill(1) };
 
 /** What a model's file holds, its textures left unread. Throws as `readModel` does. */
 export const inspectModel = async (bytes: Uint8Array, file: string): Promise<Model> =>
-  /\.obj$/i.test(file) ? readObjModel(bytes, file) : readGltfModel(bytes, file, () => Promise.resolve(GREY));
+  /\.obj$/i.test(file) ? readObjModel(bytes, file) : (await gltf()).readGltfModel(bytes, file, () => Promise.resolve(GREY));
 
 /** Whether a file is a model, by its name. */
 export const isModelFile = (file: string): boolean => /\.(glb|gltf|obj)$/i.test(file);
@@ -20,6 +23,7 @@ export async function readModel(
   beside?: Readonly<Record<string, Uint8Array>>,
 ): Promise<Model> {
   if (/\.obj$/i.test(file)) return readObjModel(bytes, file);
+  const { readGltfModel } = await gltf();
   return readGltfModel(
     bytes,
     file,

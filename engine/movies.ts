@@ -7,12 +7,6 @@ import type { CodePicture, YuvMatrix, YuvPicture } from '@/core/formats';
 import { MAX_PIXELS, rgbFromYuv } from '@/core/formats';
 import type { MediaInfo } from './inspect';
 
-/** First bytes of an MP4 or MOV (a box named ftyp, moov, mdat, wide or free) or of a WebM or Matroska file. */
-export function isMovie(bytes: Uint8Array): boolean {
-  const ebml = [0x1a, 0x45, 0xdf, 0xa3].every((b, i) => bytes[i] === b);
-  return ebml || /^(ftyp|moov|mdat|wide|free)$/.test(String.fromCharCode(...bytes.subarray(4, 8)));
-}
-
 /** What is left of a movie when its sound and its container are taken away: one video track, its frames in the order they are shown. */
 export class Movie {
   private readonly sink: VideoSampleSink;

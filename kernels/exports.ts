@@ -326,6 +326,8 @@ export interface KernelExports extends LearnExports {
   lookupInPlace16(x: number, n: number, table: number): void;
   inflateScratch(): number;
   inflate(src: number, n: number, out: number, room: number, scratch: number): number;
+  /** 0 where a row's filter is none of the five, 1 else. */
+  unfilterPng(x: number, out: number, rows: number, stride: number, pixel: number): number;
   lutCube(r: number, g: number, b: number, n: number, table: number, size: number, domain: number): void;
   lutCurve(x: number, n: number, table: number, size: number, scale: number, shift: number): void;
   boxReduce(x: number, out: number, w: number, h: number, xStride: number, factor: number): void;

@@ -2,7 +2,7 @@ import type { MediaFrame, Source } from '@/core/document';
 import { fitName } from '@/core/document';
 import { messageOf } from '@/core/errors';
 import { roledPasses } from '@/core/passes';
-import { besideOf, idLayers, leftOut, packGltf, readManifest } from '@/core/formats';
+import { idLayers, readManifest } from '@/core/formats';
 import type { Inspected, WorkerPool } from '@/engine/browser';
 import type { FoundSequence } from '@/engine';
 import { READABLE, findSequences, joinPasses, rangesText, sourceOf } from '@/engine';
@@ -92,6 +92,8 @@ async function packModels(given: readonly GivenFile[]): Promise<{ files: GivenFi
   for (const g of given.filter(({ file }) => /\.gltf$/i.test(file.name))) {
     const at = files.indexOf(g);
     try {
+      // What reads it is loaded when there is something to read.
+      const { besideOf, leftOut, packGltf } = await import('@/core/formats/gltf');
       const bytes = await bytesOf(g);
       const needed = besideOf(bytes, g.file.name);
       needed.forEach((n) => wanted.add(n));

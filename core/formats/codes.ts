@@ -1,7 +1,10 @@
 import { decode as decodePng, convertIndexedToRgb } from 'fast-png';
 import { Zlib } from 'fflate';
+import type { Kernels } from '@/kernels';
+import { OutOfMemory } from '@/kernels';
 import { crc32 } from '../crc32';
 import { MediaError, messageOf } from '../errors';
+import { inflate } from './exr/codecs/zip';
 import { MAX_PIXELS } from './exr/header';
 
 /** Interleaved integer code values, as PNG, JPEG and WebP hold them. */
@@ -27,9 +30,74 @@ export function inspectPng(bytes: Uint8Array, file: string): { width: number; he
   return { width, height, bits: bytes[24]!, type: bytes[25]! };
 }
 
+/** Bytes that a byte of a deflated stream can stand for (RFC 1951): a size that is more than this is not believed. */
+const MOST_PACKED = 1032;
+/** Channels of PNG's colour types, those without a palette. */
+const CHANNELS: Readonly<Record<number, 1 | 2 | 3 | 4>> = { 0: 1, 2: 3, 4: 2, 6: 4 };
+
 /** Reads an 8 or 16 bit PNG. Throws MediaError. */
-export function readPng(bytes: Uint8Array, file: string): CodePicture {
-  const { type } = inspectPng(bytes, file);
+export function readPng(bytes: Uint8Array, file: string, kernels: Kernels): CodePicture {
+  const header = inspectPng(bytes, file);
+  try {
+    const plain = readPlain(bytes, header, kernels);
+    if (plain) return plain;
+  } catch (e) {
+    if (e instanceof OutOfMemory) throw e;
+    const why = /checksum/.test(messageOf(e)) ? 'its data is damaged (a checksum is wrong)' : 'the file is cut short or damaged';
+    throw new MediaError(file, why);
+  }
+  return readAnyPng(bytes, file, header.type);
+}
+
+/**
+ * A PNG without palette, interlacing and colours that stand for nothing, or null where it is none: the same as the reader of all
+ * kinds, many times as fast. Throws where it is damaged.
+ */
+function readPlain(bytes: Uint8Array, header: ReturnType<typeof inspectPng>, kernels: Kernels): CodePicture | null {
+  const { width, height, bits, type } = header;
+  const channels = CHANNELS[type];
+  if (!channels || (bits !== 8 && bits !== 16) || bytes[28] !== 0) return null;
+  const parts = pngChunks(bytes);
+  if (parts.some((p) => p.type === 'tRNS')) return null;
+  const data = parts.filter((p) => p.type === 'IDAT').map((p) => p.data);
+  const packed = new Uint8Array(data.reduce((sum, d) => sum + d.length, 0));
+  let at = 0;
+  for (const d of data) {
+    packed.set(d, at);
+    at += d.length;
+  }
+  const pixel = (channels * bits) / 8;
+  const stride = width * pixel;
+  if (packed.length * MOST_PACKED < height * stride) throw new Error('pixels are missing');
+  const rows = inflate(packed, height * (stride + 1), kernels);
+  const [from, to] = [kernels.bytes(rows.length), kernels.bytes(height * stride)];
+  try {
+    from.set(rows);
+    if (!kernels.fn.unfilterPng(from.byteOffset, to.byteOffset, height, stride, pixel)) throw new Error('unknown filter');
+    if (bits === 8) return { width, height, bits, channels, data: to.slice(0, height * stride) };
+    const wide = new Uint16Array(width * height * channels);
+    for (let i = 0; i < wide.length; i++) wide[i] = (to[2 * i]! << 8) | to[2 * i + 1]!;
+    return { width, height, bits, channels, data: wide };
+  } finally {
+    [from, to].forEach((b) => kernels.give(b));
+  }
+}
+
+/** The chunks of a PNG in their order, up to its end. Throws where one is cut short, damaged or missing. */
+function pngChunks(bytes: Uint8Array): { type: string; data: Uint8Array }[] {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const chunks: { type: string; data: Uint8Array }[] = [];
+  for (let at = SIGNATURE.length; ;) {
+    const end = at + 8 + view.getUint32(at);
+    const type = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
+    if (view.getUint32(end) !== crc32(bytes.subarray(at + 4, end))) throw new Error('a checksum is wrong');
+    chunks.push({ type, data: bytes.subarray(at + 8, end) });
+    if (type === 'IEND') return chunks;
+    at = end + 4;
+  }
+}
+
+function readAnyPng(bytes: Uint8Array, file: string, type: number): CodePicture {
   let png: ReturnType<typeof decodePng>;
   try {
     png = decodePng(bytes, { checkCrc: true });

@@ -157,10 +157,11 @@ describe('damaged files', () => {
 });
 
 describe('PNG', () => {
-  test.each([8, 16] as const)('%s bit codes come back', (bits) => {
+  test.each([8, 16] as const)('%s bit codes come back', async (bits) => {
+    const k = await nodeKernels();
     const codes = Array.from({ length: 5 * 3 * 4 }, (_, i) => (i * 7919) % 2 ** bits);
     const data = bits === 8 ? Uint8Array.from(codes) : Uint16Array.from(codes);
-    const back = readPng(writePng({ width: 5, height: 3, bits, channels: 4, data }), 'a.png');
+    const back = readPng(writePng({ width: 5, height: 3, bits, channels: 4, data }), 'a.png', k);
     expect([back.width, back.height, back.bits, back.channels]).toEqual([5, 3, bits, 4]);
     expect([...back.data]).toEqual([...data]);
   });
@@ -174,7 +175,7 @@ describe('PNG', () => {
       { ...DEFAULT_OUTPUT, container: 'png', bits: 16, colourSpace: 'sRGB' },
       k,
     );
-    expect(readPng(bytes, 'a').data[0]! / 65535).toBeCloseTo(SPACES.sRGB.transfer.encode(0.5), 4);
+    expect(readPng(bytes, 'a', k).data[0]! / 65535).toBeCloseTo(SPACES.sRGB.transfer.encode(0.5), 4);
     const back = await decodeMedia(bytes, 'a.png', { colourSpace: 'sRGB', alpha: 'straight' }, k);
     expect(back.planes.R![0]).toBeCloseTo(0.25, 4);
     [...Object.values(planes), ...Object.values(back.planes)].forEach((p) => k.give(p));

@@ -8,7 +8,6 @@ export type { ExrHeader, ExrPart, PixelType } from './exr/header';
 export { MAX_PIXELS } from './exr/header';
 export { exrChannels, inspectExr, readExr } from './exr/read';
 export { WRITTEN, writeExr } from './exr/write';
-export { besideOf, leftOut, packGltf } from './gltf';
 export { channelsForSpace, planesFromCodes, reducePicture, settleAlpha, settleColour } from './ingest';
 export type { OutputContainer, OutputSettings } from './output';
 export { CONTAINERS, DEFAULT_OUTPUT, OUTPUT_CONTAINERS, isLight, outputChannels, writePicture } from './output';

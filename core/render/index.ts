@@ -1,7 +1,6 @@
 export type { Affine3 } from './affine';
 export { inverseA3, pointA3 } from './affine';
 export type { Cloud } from './cloud';
-export { readGltfModel } from './gltf-model';
 export type { Model } from './model';
 export { nodesAt } from './model';
 export { readObjModel } from './obj-model';

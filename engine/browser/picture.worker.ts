@@ -11,7 +11,7 @@ import { initCodecs } from '../codecs';
 import type { Rendered } from '../host';
 import type { MediaInfo } from '../inspect';
 import { inspectAny } from '../inspect-any';
-import { Movie } from '../movies';
+import type { Movie } from '../movies';
 import type { Job, ModelShape } from '../renderer';
 import { Renderer, proxyKey } from '../renderer';
 import type { ShotMessage } from '../shot-link';
@@ -37,7 +37,9 @@ function movieOf(source: Source, alive: () => void): Promise<Movie> {
   if (!media) throw new ShotError(`"${source.name}" has no file`, { source: source.id });
   const known = movies.get(media.hash);
   if (known) return known;
-  const movie = blobOf(media.hash, media.name).then((blob) => Movie.open(blob, media.name, alive));
+  const movie = Promise.all([import('../movies'), blobOf(media.hash, media.name)]).then(([{ Movie: Opened }, blob]) =>
+    Opened.open(blob, media.name, alive),
+  );
   movies.set(media.hash, movie);
   movie.catch(() => movies.delete(media.hash));
   return movie;

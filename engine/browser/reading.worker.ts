@@ -30,7 +30,7 @@ import { calmed, followPlane, followPoint, goodFeatures, grayFrame, judgePlace }
 import type { Shape } from '@/core/shape';
 import { lookOf, snapBetween } from '@/core/shape';
 import type { Assessed, CameraScene, FindProgress, FindSettings, FoundTrack, SolveInput, SolveStage } from '@/core/space';
-import { findTracks, pictureCloud, solveCamera, writeGlb, writeUsda } from '@/core/space';
+import { findTracks, pictureCloud, solveCamera } from '@/core/space';
 import { encodeMedia } from '../codecs';
 import { workerKernels } from './kernels';
 import { serve } from './protocol';
@@ -252,7 +252,8 @@ const api = {
 
   /** A camera with what stands around it, as a file for other programs. */
   async writeScene(scene: CameraScene, ending: 'glb' | 'usda'): Promise<Uint8Array> {
-    return ending === 'glb' ? writeGlb(scene) : new TextEncoder().encode(writeUsda(scene));
+    if (ending === 'glb') return (await import('@/core/space/exchange/gltf')).writeGlb(scene);
+    return new TextEncoder().encode((await import('@/core/space/exchange/usda')).writeUsda(scene));
   },
 
   /** An ST map of a lens, 32-bit OpenEXR. */

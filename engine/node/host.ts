@@ -9,7 +9,6 @@ import { initCodecs } from '../codecs';
 import { inspectAny } from '../inspect-any';
 import type { MediaInfo } from '../inspect';
 import { sourceOf } from '../media-source';
-import { Movie } from '../movies';
 import type { PictureHost } from '../host';
 import type { Job, MediaLoader } from '../renderer';
 import { Renderer } from '../renderer';
@@ -158,6 +157,7 @@ export async function nodeHost(files: Map<string, string>, budget?: number): Pro
     file,
     movie: async (source) => {
       const media = mediaOf(source, 1)!;
+      const { Movie } = await import('../movies');
       return Movie.open(await file(media, source), media.name);
     },
   };

@@ -12,6 +12,7 @@ export * from './convert';
 export * from './statistics';
 export * from './exr';
 export * from './inflate';
+export * from './png';
 export * from './lut';
 export * from './matting';
 export * from './fill';

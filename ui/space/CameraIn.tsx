@@ -5,7 +5,6 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useState } from 'react';
-import { readCameraFile } from '@/core/space';
 import { addReadCamera } from '@/core/commands';
 import { NumberField } from '../controls/NumberField';
 import { toastError } from '../theme/toast';
@@ -26,6 +25,7 @@ function Incoming({ file }: { file: File }) {
   const bring = async (): Promise<void> => {
     try {
       const bytes = new Uint8Array(await file.arrayBuffer());
+      const { readCameraFile } = await import('@/core/space/exchange/camera-file');
       const { name, parts } = await readCameraFile(bytes, file.name, { fps: shot.frameRate, start, format: shot.format });
       const tap = seenTap(shot, view.get().seen);
       const made: { reading?: string } = {};

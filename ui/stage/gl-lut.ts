@@ -1,5 +1,17 @@
-import type { ViewLut } from './view-lut';
-import { LUT_RANGE } from './view-lut';
+import type { Cube } from '@/core/colour';
+
+/** Stops of light that the table of the way into a LUT covers, and its entries. */
+export const LUT_RANGE = { low: -14, high: 8 } as const;
+
+/** A colour table to look through: light goes into its own space first. */
+export interface ViewLut {
+  key: string;
+  /** Light's primaries to those of the space that the table takes, row by row. */
+  matrix: readonly number[];
+  /** Code values of that space by the logarithm of light; entry 0 is for 0. */
+  encode: Float32Array;
+  cube: Cube;
+}
 
 /** Looks a colour up in a table: into its space, through its curves, through its cube in tetrahedra as core/colour/cube.ts does. */
 export const LUT_SHADER = `

@@ -1,7 +1,7 @@
 import { SRGB } from '@/core/colour';
 import type { Rendered } from '@/engine';
 import type { Surround } from '@/store';
-import type { ViewLut } from './view-lut';
+import type { ViewLut } from './gl-lut';
 import type { Backing, ChannelView, CompareMode, ViewTransform } from '../workbench/state';
 
 export const CHANNELS: readonly ChannelView[] = ['colour', 'R', 'G', 'B', 'A', 'luma', 'audit', 'overlay'];

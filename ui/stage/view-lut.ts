@@ -1,25 +1,14 @@
 import { useEffect, useState } from 'react';
-import type { Cube } from '@/core/colour';
 import { SPACES, matricesOf } from '@/core/colour';
 import type { Shot } from '@/core/document';
 import { blobOf, scopeWorker } from '@/engine/browser';
 import { toastError } from '../theme/toast';
 import type { ViewTransform } from '../workbench/state';
+import type { ViewLut } from './gl-lut';
+import { LUT_RANGE } from './gl-lut';
 import { view } from '../workbench/state';
 
-/** Stops of light that the table of the way into a LUT covers, and its entries. */
-export const LUT_RANGE = { low: -14, high: 8 } as const;
 const ENTRIES = 4096;
-
-/** A colour table to look through: light goes into its own space first. */
-export interface ViewLut {
-  key: string;
-  /** Light's primaries to those of the space that the table takes, row by row. */
-  matrix: readonly number[];
-  /** Code values of that space by the logarithm of light; entry 0 is for 0. */
-  encode: Float32Array;
-  cube: Cube;
-}
 
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 

@@ -16,6 +16,7 @@ import type { Shadow } from '../../render/shadow';
 import { ShadowCube, ShadowMap } from '../../render/shadow';
 import type { Lift } from '../../render/shapes';
 import { ballMesh, boxMesh, cardMesh } from '../../render/shapes';
+import type { Mesh } from '../../render/mesh';
 import type { Texture } from '../../render/texture';
 import type { Veil } from '../../render/veil';
 import { VeiledShadow, veilOf } from '../../render/veil';
@@ -70,7 +71,9 @@ export interface Built {
 /** With what only lamps ask for. */
 type Building = Built & { environment: Environment | null; veils: Veil[] };
 
-const ball = [ballMesh(false), ballMesh(true)] as const;
+/** Made when they are first drawn: every worker that knows of steps loads this. */
+const balls: (Mesh | undefined)[] = [];
+const ball = (inward: boolean): Mesh => (balls[+inward] ??= ballMesh(inward));
 const box = boxMesh();
 const flat = cardMesh(1, 1, 1, 1);
 
@@ -117,7 +120,7 @@ export function build(things: readonly Thing[], time: number, view: View, by: Su
         });
       case 'ball':
       case 'box': {
-        const mesh = thing.what === 'box' ? box : ball[thing.inside ? 1 : 0];
+        const mesh = thing.what === 'box' ? box : ball(thing.inside);
         return add({ ...common, mesh, material: surface(thing, by), matrix: place });
       }
       case 'model': {
