@@ -1,3 +1,4 @@
+import { shallow } from 'zustand/shallow';
 import type { Rendered } from '@/engine';
 import type { Look, OtherLook } from './look';
 
@@ -37,6 +38,9 @@ export interface StageDrawing {
   onDone(error: string | null): void;
 }
 
+const isSame = (a: StageDrawing, b: StageDrawing): boolean =>
+  a.rendered === b.rendered && a.scale === b.scale && a.width === b.width && a.height === b.height && shallow(a.look, b.look);
+
 /**
  * Draws on a canvas from a worker, so that the page never waits for the drawing. While one drawing is under way only the newest
  * wish is kept.
@@ -50,10 +54,12 @@ export class WorkerDrawing {
     behind: null,
     lut: null,
   };
-  private running: StageDrawing | null = null;
+  private running = false;
   private latest: StageDrawing | null = null;
   private serial = 0;
   private next: StageDrawing | null = null;
+  /** What became of the latest, once that is known. */
+  private ended: { error: string | null } | null = null;
 
   /** Throws where the browser cannot draw in a worker. */
   constructor(canvas: HTMLCanvasElement) {
@@ -62,17 +68,29 @@ export class WorkerDrawing {
     this.offscreen = canvas.transferControlToOffscreen();
     const done = ({ serial, error, seen }: DrawReply): void => {
       if (serial !== this.serial) return;
-      this.running = null;
+      this.running = false;
       if (this.next) this.start(this.next);
-      else if (seen) this.latest?.onDone(error);
+      else if (seen) {
+        this.ended = { error };
+        this.latest?.onDone(error);
+      }
     };
     this.worker.onerror = () => done({ serial: this.serial, error: 'The stage could not be started; load the page again.', seen: true });
     this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => done(data);
   }
 
   draw(wish: StageDrawing): void {
-    if (this.running) this.next = wish;
+    const last = this.next ?? this.latest;
+    if (last && !this.ended?.error && isSame(last, wish)) this.tell(wish);
+    else if (this.running) this.next = wish;
     else this.start(wish);
+  }
+
+  /** What is wished for is drawn or on its way: only who is told of it is another. */
+  private tell(wish: StageDrawing): void {
+    if (this.next) this.next = wish;
+    else this.latest = wish;
+    if (this.ended && !this.next) wish.onDone(this.ended.error);
   }
 
   dispose(): void {
@@ -80,8 +98,9 @@ export class WorkerDrawing {
   }
 
   private start(wish: StageDrawing): void {
-    this.running = this.latest = wish;
-    this.next = null;
+    this.running = true;
+    this.latest = wish;
+    this.next = this.ended = null;
     this.serial++;
     const { width, height, scale, rendered, look } = wish;
     const { lut, other, behind, ...rest } = look;

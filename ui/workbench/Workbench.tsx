@@ -7,6 +7,7 @@ import IconButton from '@mui/material/IconButton';
 import Link from 'next/link';
 import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { useShallow } from 'zustand/react/shallow';
 import { Checks } from '../checks/Checks';
 import { Controls } from '../controls/Controls';
 import { Curves } from '../curves/Curves';
@@ -25,7 +26,7 @@ import { toastError } from '../theme/toast';
 import { usePlayback } from '../timeline/ready';
 import { Transport } from '../timeline/Transport';
 import { bringInFiles } from './bring-in';
-import { useBench, useShot, useShotState } from './context';
+import { useBench, useShotPart, useShotState } from './context';
 import { DragArea } from './drag';
 import { Guarded } from './Guarded';
 import { heldByPointer } from './in-hand';
@@ -144,33 +145,14 @@ function GuardedControls() {
   );
 }
 
+/** Each part is drawn again for what it shows alone. */
 function TopBar() {
-  const shot = useShot();
-  const { session } = useBench();
-  const { saved, problem, readOnly, past, future } = useShotState((s) => s);
   return (
     <header className="bar top">
-      <Tooltip title="Library">
-        <Link
-          href="/"
-          aria-label="Library"
-          className="mark"
-          onClick={(e) => {
-            // What could not be saved is not left without a question.
-            if (saved !== 'failed') return;
-            e.preventDefault();
-            view.set({ dialog: 'unsaved' });
-          }}
-        />
-      </Tooltip>
-      <h1>{shot.name}</h1>
-      <button className="pill mono" onClick={() => view.set({ dialog: 'format' })} aria-label="Format and range">
-        {shot.format.width}×{shot.format.height} · {shot.frameRate} fps · {shot.range.first}–{shot.range.last}
-      </button>
+      <LibraryLink />
+      <ShotName />
       <span className="sep" />
-      <span className="dust" data-testid="saved" role="status" style={problem ? { color: 'var(--red)' } : undefined} title={problem ?? ''}>
-        {readOnly ? `Read only: ${readOnly}` : problem ? 'Not saved' : saved === 'saved' ? 'Saved' : 'Saving'}
-      </span>
+      <Saved />
       <span className="grow" />
       <button className="searchbox" onClick={() => view.set({ dialog: 'search' })}>
         <span>Search steps, lanes, actions</span>
@@ -179,20 +161,8 @@ function TopBar() {
       <Jobs />
       <Messages />
       <Button onClick={() => view.set({ dialog: 'versions' })}>Versions</Button>
-      <Tooltip title={past.length ? `Undo: ${past[past.length - 1]!.label} (Ctrl+Z)` : 'Nothing to undo'}>
-        <span>
-          <IconButton aria-label="Undo" disabled={past.length === 0} onClick={() => session.undo()}>
-            <UndoIcon fontSize="small" />
-          </IconButton>
-        </span>
-      </Tooltip>
-      <Tooltip title={future.length ? `Redo: ${future[0]!.label} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
-        <span>
-          <IconButton aria-label="Redo" disabled={future.length === 0} onClick={() => session.redo()}>
-            <RedoIcon fontSize="small" />
-          </IconButton>
-        </span>
-      </Tooltip>
+      <UndoButton />
+      <RedoButton />
       <Button variant="contained" color="secondary" onClick={() => view.set({ dialog: 'export' })}>
         Export
       </Button>
@@ -200,9 +170,80 @@ function TopBar() {
   );
 }
 
+function LibraryLink() {
+  const { session } = useBench();
+  return (
+    <Tooltip title="Library">
+      <Link
+        href="/"
+        aria-label="Library"
+        className="mark"
+        onClick={(e) => {
+          // What could not be saved is not left without a question.
+          if (session.store.getState().saved !== 'failed') return;
+          e.preventDefault();
+          view.set({ dialog: 'unsaved' });
+        }}
+      />
+    </Tooltip>
+  );
+}
+
+function ShotName() {
+  const name = useShotPart('name');
+  const format = useShotPart('format');
+  const fps = useShotPart('frameRate');
+  const range = useShotPart('range');
+  return (
+    <>
+      <h1>{name}</h1>
+      <button className="pill mono" onClick={() => view.set({ dialog: 'format' })} aria-label="Format and range">
+        {format.width}×{format.height} · {fps} fps · {range.first}–{range.last}
+      </button>
+    </>
+  );
+}
+
+function Saved() {
+  const { saved, problem, readOnly } = useShotState(useShallow(({ saved, problem, readOnly }) => ({ saved, problem, readOnly })));
+  return (
+    <span className="dust" data-testid="saved" role="status" style={problem ? { color: 'var(--red)' } : undefined} title={problem ?? ''}>
+      {readOnly ? `Read only: ${readOnly}` : problem ? 'Not saved' : saved === 'saved' ? 'Saved' : 'Saving'}
+    </span>
+  );
+}
+
+function UndoButton() {
+  const { session } = useBench();
+  const last = useShotState((s) => s.past.at(-1)?.label);
+  return (
+    <Tooltip title={last === undefined ? 'Nothing to undo' : `Undo: ${last} (Ctrl+Z)`}>
+      <span>
+        <IconButton aria-label="Undo" disabled={last === undefined} onClick={() => session.undo()}>
+          <UndoIcon fontSize="small" />
+        </IconButton>
+      </span>
+    </Tooltip>
+  );
+}
+
+function RedoButton() {
+  const { session } = useBench();
+  const next = useShotState((s) => s.future[0]?.label);
+  return (
+    <Tooltip title={next === undefined ? 'Nothing to redo' : `Redo: ${next} (Ctrl+Shift+Z)`}>
+      <span>
+        <IconButton aria-label="Redo" disabled={next === undefined} onClick={() => session.redo()}>
+          <RedoIcon fontSize="small" />
+        </IconButton>
+      </span>
+    </Tooltip>
+  );
+}
+
 /** The frame that is seen stays inside the shot's range when that changes. */
 function useFrameInRange(): void {
-  const { first, last } = useShot().range;
+  const { first, last } = useShotPart('range');
   const frame = useView((s) => s.frame);
   useEffect(() => {
     if (frame < first || frame > last) view.set({ frame: Math.min(last, Math.max(first, frame)) });
