@@ -4,16 +4,7 @@ import { LENS_SETTINGS, parseLens } from '@/core/lens';
 import type { CameraReading, LensReading, Pictures, PointReading, Reading } from '@/core/readings';
 import { newPoint } from '@/core/readings';
 import type { CameraView } from '@/core/space';
-import {
-  NEW_CAMERA,
-  foundTracks,
-  matrixOf,
-  placingFor,
-  sceneOf,
-  solveInputOf,
-  solvedCamera,
-  viewOf,
-} from '@/core/space';
+import { NEW_CAMERA, foundTracks, matrixOf, placingFor, sceneOf, solveInputOf, solvedCamera, viewOf } from '@/core/space';
 import { nodeKernels, openShotFile, readBytes } from '@/engine/node';
 import { UsageError, only, parseArguments, parseFrames, userPath } from './arguments';
 import { wholeOption } from './output';

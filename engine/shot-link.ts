@@ -11,7 +11,8 @@ interface ListPatch {
 
 /** A shot for the other side of a thread: whole, or by what differs from the one that was sent last. */
 export type ShotMessage =
-  { whole: Shot } | { fields: Partial<Shot>; gone: readonly (keyof Shot)[]; lists: Partial<Record<ListName, ListPatch>> };
+  | { whole: Shot }
+  | { fields: Partial<Shot>; gone: readonly (keyof Shot)[]; lists: Partial<Record<ListName, ListPatch>> };
 
 const isList = (key: string): key is ListName => (LISTS as readonly string[]).includes(key);
 

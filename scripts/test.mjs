@@ -28,12 +28,13 @@ stage('Chromium', () => debian('Chromium', [process.env.CHROMIUM ?? '/usr/bin/ch
 stage('Other readers of pictures', () =>
   debian('OpenEXR and OpenImageIO', ['/usr/bin/exrmultipart', '/usr/bin/oiiotool'], 'openexr', 'openimageio-tools'),
 );
-stage('Kernels', [process.execPath, 'scripts/build-kernels.mjs']);
+// Each stage of these keeps more than one core busy for a part of its time only.
 await together(
-  ['Lint', tool('eslint/bin/eslint.js', '.')],
-  ['Types', tool('typescript/bin/tsc', '--noEmit')],
-  ['Types of the core', tool('typescript/bin/tsc', '--noEmit', '-p', 'core/tsconfig.json')],
-  ['Format', tool('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.')],
+  ['Kernels', [process.execPath, 'scripts/build-kernels.mjs']],
+  ['Lint', tool('oxlint/bin/oxlint')],
+  ['Format', tool('oxfmt/bin/oxfmt', '--check', '.')],
+  ['Types', tool('typescript7/bin/tsc', '--noEmit')],
+  ['Types of the core', tool('typescript7/bin/tsc', '--noEmit', '-p', 'core/tsconfig.json')],
   ['Import rules', tool('dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', ...HOUSES)],
 );
 stage('Unit tests', [process.execPath, 'scripts/unit.mjs']);

@@ -16,7 +16,9 @@ import { view } from './state';
 /** What is dragged, and where it may be dropped. */
 export type Dragged = { kind: 'source' | 'lane' | 'chip'; id: string; label: string };
 export type Target =
-  { kind: 'board' } | { kind: 'strip'; lane: string } | { kind: 'feed'; step: string; /** None is the mask. */ feed: string | null };
+  | { kind: 'board' }
+  | { kind: 'strip'; lane: string }
+  | { kind: 'feed'; step: string; /** None is the mask. */ feed: string | null };
 
 /** How far in from its corner a dragged thing is held, in CSS pixels. */
 const GRIP = 12;
