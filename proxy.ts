@@ -35,5 +35,5 @@ export function proxy(request: NextRequest): Response {
   return response;
 }
 
-/** Pages and the small services; files of the build are the same for everybody. */
-export const config = { matcher: ['/((?!_next/static|_next/image|favicon.ico).*)'] };
+/** Pages: files of the build and of the demo film are no pages, and the same for everybody. */
+export const config = { matcher: ['/((?!_next/static|_next/image|api/demo|favicon.ico).*)'] };

@@ -109,16 +109,31 @@ export class DemoFilm {
   async seed(progress: Progress): Promise<void> {
     const had = await seeded();
     if (had === true) return;
-    for (const file of await demoFiles()) {
-      if (had[file] !== undefined) continue;
-      const row = await this.make(file, progress);
-      await db.transaction('rw', db.shots, async () => {
-        if (!(await db.shots.get(row.id))) await db.shots.put(row);
-      });
-      await noteSeeded(file, row.changed);
-      await intoFilm(row.id);
-    }
+    await bringingMedia(async () => {
+      // While a shot's thumbnail is worked out, the files of the next one come.
+      let before: Promise<void> = Promise.resolve();
+      try {
+        for (const file of await demoFiles()) {
+          if (had[file] !== undefined) continue;
+          const shot = await this.bringIn(file, progress);
+          before = before.then(() => this.putNew(file, shot));
+          // Told where it is waited for.
+          before.catch(() => undefined);
+        }
+      } finally {
+        await before;
+      }
+    });
     await makeFilm();
+  }
+
+  private async putNew(file: string, shot: Shot): Promise<void> {
+    const row = await this.rowOf(shot);
+    await db.transaction('rw', db.shots, async () => {
+      if (!(await db.shots.get(row.id))) await db.shots.put(row);
+    });
+    await noteSeeded(file, row.changed);
+    await intoFilm(row.id);
   }
 
   /**
@@ -128,7 +143,7 @@ export class DemoFilm {
   async reset(shots: readonly DemoShot[], progress: Progress): Promise<() => Promise<void>> {
     const before: { id: string; row: ShotRow | undefined }[] = [];
     for (const { file, id } of shots) {
-      const row = await this.make(file, progress);
+      const row = await bringingMedia(async () => this.rowOf(await this.bringIn(file, progress)));
       await whileClosed(row, 'reset', async () => {
         const now = await db.shots.get(id);
         if (now) await saveVersion(now.shot, 'Before the reset', now.thumbnail);
@@ -148,36 +163,37 @@ export class DemoFilm {
     };
   }
 
+  private async rowOf(shot: Shot): Promise<ShotRow> {
+    const thumbnail = await this.thumbnail(shot);
+    return { id: shot.id, name: shot.name, changed: Date.now(), shot, ...(thumbnail && { thumbnail }) };
+  }
+
   /** A shot as the film has it, its media kept. `progress` counts its files. */
-  private make(name: string, progress: Progress): Promise<ShotRow> {
-    return bringingMedia(async () => {
-      const json = await shotFile(name);
-      const listed = await Promise.all(json.sources.map((s) => filesOf(String(s.path))));
-      const total = listed.reduce((sum, l) => sum + l.length, 0);
-      let done = 0;
-      for (const [i, source] of json.sources.entries()) {
-        const files = await inTurns(listed[i]!, AT_ONCE, async ({ path }, k) => {
-          const kept = await this.file(path, k === 0);
-          progress(++done, total);
-          return kept;
-        });
-        const frames = files.map(({ hash, name: of, info }, k): MediaFrame => {
-          return { frame: listed[i]![k]!.frame, hash, name: of, ...(info?.bounds && { bounds: info.bounds }) };
-        });
-        const still = patternExpression(String(source.path)) === null;
-        delete source.path;
-        // What the shot file says goes before what the media's header says.
-        Object.assign(source, { ...sourceOf(files[0]!.info!, frames, still), ...source });
-      }
-      for (const { kind, weights } of json.readings ?? []) {
-        if (kind !== 'lesson' || typeof weights?.path !== 'string') continue;
-        const { hash, name: of } = await this.file(weights.path.replace(/^\.\.\//, ''), false);
-        Object.assign(weights, { hash, name: of });
-      }
-      const shot = parseShot(json);
-      const thumbnail = await this.thumbnail(shot);
-      return { id: shot.id, name: shot.name, changed: Date.now(), shot, ...(thumbnail && { thumbnail }) };
-    });
+  private async bringIn(name: string, progress: Progress): Promise<Shot> {
+    const json = await shotFile(name);
+    const listed = await Promise.all(json.sources.map((s) => filesOf(String(s.path))));
+    const total = listed.reduce((sum, l) => sum + l.length, 0);
+    let done = 0;
+    for (const [i, source] of json.sources.entries()) {
+      const files = await inTurns(listed[i]!, AT_ONCE, async ({ path }, k) => {
+        const kept = await this.file(path, k === 0);
+        progress(++done, total);
+        return kept;
+      });
+      const frames = files.map(({ hash, name: of, info }, k): MediaFrame => {
+        return { frame: listed[i]![k]!.frame, hash, name: of, ...(info?.bounds && { bounds: info.bounds }) };
+      });
+      const still = patternExpression(String(source.path)) === null;
+      delete source.path;
+      // What the shot file says goes before what the media's header says.
+      Object.assign(source, { ...sourceOf(files[0]!.info!, frames, still), ...source });
+    }
+    for (const { kind, weights } of json.readings ?? []) {
+      if (kind !== 'lesson' || typeof weights?.path !== 'string') continue;
+      const { hash, name: of } = await this.file(weights.path.replace(/^\.\.\//, ''), false);
+      Object.assign(weights, { hash, name: of });
+    }
+    return parseShot(json);
   }
 
   /** Keeps a file; its header is read where that is asked for, and of OpenEXR always, whose files have bounds of their own. */
@@ -190,9 +206,9 @@ export class DemoFilm {
   }
 
   private async keep(path: string, read: boolean): Promise<Kept> {
-    const blob = await (await get(path)).blob();
-    const file = new File([blob], path.split('/').pop()!);
-    const hash = await sha256(new Uint8Array(await blob.arrayBuffer()));
+    const bytes = await (await get(path)).arrayBuffer();
+    const file = new File([bytes], path.split('/').pop()!);
+    const hash = await sha256(new Uint8Array(bytes));
     await keepMedia(hash, { file }, false);
     return { hash, name: file.name, ...(read && { info: (await this.pool().inspect(file, false)).info }) };
   }

@@ -2,7 +2,6 @@
 import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
-import LinearProgress from '@mui/material/LinearProgress';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import OutlinedInput from '@mui/material/OutlinedInput';
@@ -18,6 +17,7 @@ import { DemoFilm, db, demoState, importBundle, newFilm } from '@/store';
 import { startJob } from '../jobs/jobs';
 import { StorageMeter } from '../sources/StorageMeter';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';
+import { BringingIn, setBringing, useBringing } from './BringingIn';
 import { Films } from './Films';
 import { ResetDemoDialog } from './ResetDemoDialog';
 import { toast, toastError } from '../theme/toast';
@@ -29,7 +29,7 @@ export function Library() {
   const [fresh, setFresh] = useState<string | null>(null);
   const [text, setText] = useState('');
   const [sort, setSort] = useState<'changed' | 'name'>('changed');
-  const [progress, setProgress] = useState<{ what: string; done: number; of: number } | null>(null);
+  const bringing = useBringing((s) => s.now !== null);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [asked, setAsked] = useState<readonly DemoShot[] | null>(null);
   const router = useRouter();
@@ -57,7 +57,7 @@ export function Library() {
     };
     try {
       const film = new DemoFilm(pool, (shot) => thumbnailOf(shot, (s, request) => pool().render(s, request)));
-      const told = (done: number, of: number): void => setProgress({ what: 'Bringing in the demo film', done, of });
+      const told = (done: number, of: number): void => setBringing({ what: 'Bringing in the demo film', done, of });
       if (again) {
         const back = await film.reset(again, told);
         toast('info', 'The demo film is as it was; what it replaced stays as versions.', {
@@ -69,7 +69,7 @@ export function Library() {
       toast('error', `The demo film could not be brought in: ${messageOf(e)}`);
     } finally {
       pools[0]?.dispose();
-      setProgress(null);
+      setBringing(null);
     }
   };
   const started = useRef(false);
@@ -99,13 +99,13 @@ export function Library() {
     for (const file of files) {
       const job = startJob('bundle', `Opening ${file.name}`, 'files', 1);
       try {
-        const shot = await importBundle(file, (done, of) => setProgress({ what: `Opening ${file.name}`, done, of }), job.signal);
+        const shot = await importBundle(file, (done, of) => setBringing({ what: `Opening ${file.name}`, done, of }), job.signal);
         toast('info', `${shot.name} was brought in.`);
       } catch (e) {
         toastError(e);
       } finally {
         job.end();
-        setProgress(null);
+        setBringing(null);
       }
     }
   };
@@ -151,7 +151,7 @@ export function Library() {
         </IconButton>
         <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
           <MenuItem
-            disabled={progress !== null}
+            disabled={bringing}
             onClick={() => {
               setMenu(null);
               void demoState().then(setAsked, toastError);
@@ -184,14 +184,7 @@ export function Library() {
         />
       </header>
       <main>
-        {progress && (
-          <div style={{ marginBottom: 18 }} role="status">
-            <div className="dust" style={{ marginBottom: 6 }}>
-              {progress.what}: {progress.done} of {progress.of} files
-            </div>
-            <LinearProgress variant="determinate" value={(100 * progress.done) / progress.of} />
-          </div>
-        )}
+        <BringingIn />
         {rows && films && (
           <Films
             films={text ? films.filter((f) => f.shots.some((id) => shown.some((r) => r.id === id))) : films}
@@ -199,13 +192,13 @@ export function Library() {
             fresh={fresh}
           />
         )}
-        {rows && shown.length === 0 && !progress && (
+        {rows && shown.length === 0 && !bringing && (
           <div className="empty">
             {text ? 'No shot is called that.' : 'No shots yet. Make a new one, drop a bundle here, or bring back the demo film.'}
           </div>
         )}
       </main>
-      <StorageMeter key={progress === null ? 'whole' : 'filling'} />
+      <StorageMeter key={bringing ? 'filling' : 'whole'} />
     </div>
   );
 }
