@@ -6,6 +6,7 @@ const port = Number(process.env.PORT ?? 3210);
 /** Drives the built application in Debian's Chromium. */
 export default defineConfig({
   testDir: 'e2e',
+  globalSetup: './e2e/profile.ts',
   // No test is timed: these only end one that hangs, on the slowest of machines.
   timeout: 240_000,
   expect: { timeout: 60_000 },

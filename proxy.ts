@@ -35,5 +35,5 @@ export function proxy(request: NextRequest): Response {
   return response;
 }
 
-/** Pages: files of the build and of the demo film are no pages, and the same for everybody. */
-export const config = { matcher: ['/((?!_next/static|_next/image|api/demo|favicon.ico).*)'] };
+/** Pages, and whatever is not written plainly: files of the build and of the demo film are no pages, and the same for everybody. */
+export const config = { matcher: ['/((?!_next/static|_next/image|api/demo/[\\w./-]+$|favicon.ico).*)'] };

@@ -1,12 +1,10 @@
-import { cp, link, mkdir, mkdtemp, rm, stat } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { cp, link, mkdir, rm, stat } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import { expect, test as base } from '@playwright/test';
-import type { BrowserContext, BrowserContextOptions, BrowserType, LaunchOptions } from '@playwright/test';
+import type { BrowserContext } from '@playwright/test';
+import { PROFILE, folder, launch } from './profile';
 
 export { expect };
-
-const folder = (name: string): Promise<string> => mkdtemp(join(tmpdir(), `ostracon-${name}-`));
 
 /** A page of the application's origin on which nothing of it runs. */
 const STILL_PAGE = '/offline.js';
@@ -125,11 +123,6 @@ class SharedBrowser {
   }
 }
 
-type Used = LaunchOptions & BrowserContextOptions;
-
-const launch = (chromium: BrowserType, dir: string, { launchOptions, ...options }: Used & { launchOptions?: LaunchOptions }) =>
-  chromium.launchPersistentContext(dir, { ...launchOptions, ...options });
-
 /**
  * Each test has a browser whose storage holds the demo film already and nothing else: bringing the film in takes longer than most
  * tests, and so does starting a browser. With `visited: false` it is a first visit; a test that ends its browser, or needs other
@@ -139,25 +132,8 @@ export const test = base.extend<{ visited: boolean; own: boolean }, { profile: s
   visited: [true, { option: true }],
   own: [false, { option: true }],
 
-  profile: [
-    async ({ playwright }, use, worker) => {
-      const dir = await folder('profile');
-      const { launchOptions, baseURL } = worker.project.use;
-      const context = await launch(playwright.chromium, dir, {
-        ...(launchOptions && { launchOptions }),
-        ...(baseURL && { baseURL }),
-        serviceWorkers: 'block',
-      });
-      const page = await context.newPage();
-      await page.goto('/');
-      await expect(page.getByTestId('shot SG010 keeper')).toBeVisible({ timeout: 60_000 });
-      await expect(page.getByText('Bringing in the demo film')).toHaveCount(0, { timeout: 120_000 });
-      await context.close();
-      await use(dir);
-      await rm(dir, { recursive: true, force: true });
-    },
-    { scope: 'worker', timeout: 180_000 },
-  ],
+  // Made once for all workers, before the first test.
+  profile: [process.env[PROFILE] ?? '', { option: true, scope: 'worker' }],
 
   shared: [
     async ({ playwright }, use, worker) => {

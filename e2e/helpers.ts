@@ -75,7 +75,7 @@ export async function drag(page: Page, from: Locator | { x: number; y: number },
 export async function openLibrary(page: Page): Promise<void> {
   await page.goto('/');
   await expect(page.getByTestId('shot SG010 keeper')).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByText('Bringing in the demo film')).toHaveCount(0, { timeout: 60_000 });
+  await expect(page.getByText('Bringing in the demo film')).toHaveCount(0, { timeout: 180_000 });
 }
 
 export async function goTo(page: Page, frame: number): Promise<void> {
