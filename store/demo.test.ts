@@ -66,7 +66,7 @@ describe('the demo film', () => {
     ]);
     const [source] = rows[0]!.shot.sources;
     expect(source).toMatchObject({ kind: 'sequence', container: 'PNG', format: { width: 960, height: 540 } });
-    expect(source!.frames.map((f) => [f.frame, f.name])).toEqual([
+    expect(source!.frames!.map((f) => [f.frame, f.name])).toEqual([
       [1, 'a.0001.png'],
       [2, 'a.0002.png'],
       [3, 'a.0003.png'],
