@@ -91,7 +91,7 @@ export function interleave4(r: usize, g: usize, b: usize, a: usize, out: usize, 
   }
 }
 
-/** The mean of each factor×factor block of a plane whose size is a multiple of the factor */
+/** The mean of each factor×factor block of a plane: w×h of them. */
 export function boxReduce(x: usize, out: usize, w: i32, h: i32, xStride: i32, factor: i32): void {
   const norm: f32 = 1 / <f32>(factor * factor);
   const quarter = f32x4.splat(0.25);

@@ -2,7 +2,6 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
 import { messageOf } from '@/core/errors';
-import type { Rendered } from '@/engine';
 import { rect } from '@/core/geometry';
 import { boxStatistics } from '@/core/scopes';
 import { NotePins } from '../notes/NotePins';
@@ -39,9 +38,7 @@ import { WipeHandle } from './WipeHandle';
 /** Where the picture is seen: pan with the middle button or Space, zoom at the pointer. */
 export function Stage() {
   const shot = useShot();
-  const drawArrived = useRef<(came: Rendered, scale: number, frame: number) => void>(() => undefined);
-  // Drawing takes longest: it begins before the page shows what else has come with a picture.
-  const picture = usePicture(useCallback((came, at, frame) => drawArrived.current(came, at, frame), []));
+  const picture = usePicture();
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const drawing = useRef<WorkerDrawing | null>(null);
@@ -103,30 +100,23 @@ export function Stage() {
       backingColour: v.backingColour,
       behind,
     };
-    const draw = (seen: Rendered | null, seenScale: number, of: { frame: number | null; scale: number }): void => {
-      now.current.drawing = true;
-      sayDrawn();
-      drawing.current!.draw({
-        width: Math.max(1, Math.round(size.width * ratio)),
-        height: Math.max(1, Math.round(size.height * ratio)),
-        rendered: seen,
-        scale: seenScale,
-        look,
-        onDone: (problem) => {
-          setFailed(problem);
-          Object.assign(c.dataset, { frame: of.frame === null ? '' : String(of.frame), scale: String(of.scale) });
-          Object.assign(now.current, { drawing: false, shown: Boolean(seen && size.width) });
-          sayDrawn();
-          useOnStage.setState({ drawn: of.frame });
-        },
-      });
-    };
-    draw(shown, shownScale, { frame: rendered ? picture.frame : null, scale });
-    drawArrived.current = (came, cameScale, cameAt) => {
-      // One of another size has another place on the stage.
-      const fits = came.format.width === format.width * cameScale && came.format.height === format.height * cameScale;
-      if (fits && !flipped) draw(came, cameScale, { frame: cameAt, scale: cameScale });
-    };
+    const said = { frame: rendered ? String(picture.frame) : '', scale: String(scale) };
+    now.current.drawing = true;
+    sayDrawn();
+    drawing.current.draw({
+      width: Math.max(1, Math.round(size.width * ratio)),
+      height: Math.max(1, Math.round(size.height * ratio)),
+      rendered: shown,
+      scale: shownScale,
+      look,
+      onDone: (problem) => {
+        setFailed(problem);
+        Object.assign(c.dataset, said);
+        Object.assign(now.current, { drawing: false, shown: Boolean(shown && size.width) });
+        sayDrawn();
+        useOnStage.setState({ drawn: rendered ? picture.frame : null });
+      },
+    });
     // What is compared is made again with each drawing; what it is made of is listed.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [

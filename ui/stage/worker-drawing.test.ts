@@ -80,31 +80,6 @@ describe('drawing by a worker', () => {
     expect(told).toEqual(['three']);
   });
 
-  test('the same wish again is not drawn twice: whoever wished last is told', () => {
-    const { draw, painter, told } = stage();
-    const one = picture('one');
-    draw(one, 'at once');
-    draw(one, 'by the page');
-    painter.says(false);
-    expect(painter.got).toHaveLength(1);
-    painter.says(true);
-    expect(told).toEqual(['by the page']);
-    // It is on the screen already.
-    draw(one, 'later');
-    expect([painter.got.length, told]).toEqual([1, ['by the page', 'later']]);
-  });
-
-  test('the same wish as the one that waits takes its place', () => {
-    const { draw, painter, told } = stage();
-    const two = picture('two');
-    draw(picture('one'), 'one');
-    draw(two, 'two');
-    draw(two, 'two again');
-    painter.says(false);
-    painter.shows();
-    expect([painter.got.length, told]).toEqual([2, ['two again']]);
-  });
-
   test('what could not be drawn is told why, and tried again when it is wished for again', () => {
     const { draw, painter, told } = stage();
     const one = picture('one');

@@ -1,4 +1,3 @@
-import { shallow } from 'zustand/shallow';
 import type { Rendered } from '@/engine';
 import type { Look, OtherLook } from './look';
 
@@ -38,9 +37,6 @@ export interface StageDrawing {
   onDone(error: string | null): void;
 }
 
-const isSame = (a: StageDrawing, b: StageDrawing): boolean =>
-  a.rendered === b.rendered && a.scale === b.scale && a.width === b.width && a.height === b.height && shallow(a.look, b.look);
-
 /**
  * Draws on a canvas from a worker, so that the page never waits for the drawing. While one drawing is under way only the newest
  * wish is kept.
@@ -54,12 +50,10 @@ export class WorkerDrawing {
     behind: null,
     lut: null,
   };
-  private running = false;
+  private running: StageDrawing | null = null;
   private latest: StageDrawing | null = null;
   private serial = 0;
   private next: StageDrawing | null = null;
-  /** What became of the latest, once that is known. */
-  private ended: { error: string | null } | null = null;
 
   /** Throws where the browser cannot draw in a worker. */
   constructor(canvas: HTMLCanvasElement) {
@@ -68,29 +62,17 @@ export class WorkerDrawing {
     this.offscreen = canvas.transferControlToOffscreen();
     const done = ({ serial, error, seen }: DrawReply): void => {
       if (serial !== this.serial) return;
-      this.running = false;
+      this.running = null;
       if (this.next) this.start(this.next);
-      else if (seen) {
-        this.ended = { error };
-        this.latest?.onDone(error);
-      }
+      else if (seen) this.latest?.onDone(error);
     };
     this.worker.onerror = () => done({ serial: this.serial, error: 'The stage could not be started; load the page again.', seen: true });
     this.worker.onmessage = ({ data }: MessageEvent<DrawReply>) => done(data);
   }
 
   draw(wish: StageDrawing): void {
-    const last = this.next ?? this.latest;
-    if (last && !this.ended?.error && isSame(last, wish)) this.tell(wish);
-    else if (this.running) this.next = wish;
+    if (this.running) this.next = wish;
     else this.start(wish);
-  }
-
-  /** What is wished for is drawn or on its way: only who is told of it is another. */
-  private tell(wish: StageDrawing): void {
-    if (this.next) this.next = wish;
-    else this.latest = wish;
-    if (this.ended && !this.next) wish.onDone(this.ended.error);
   }
 
   dispose(): void {
@@ -98,9 +80,8 @@ export class WorkerDrawing {
   }
 
   private start(wish: StageDrawing): void {
-    this.running = true;
-    this.latest = wish;
-    this.next = this.ended = null;
+    this.running = this.latest = wish;
+    this.next = null;
     this.serial++;
     const { width, height, scale, rendered, look } = wish;
     const { lut, other, behind, ...rest } = look;

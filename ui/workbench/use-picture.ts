@@ -124,11 +124,8 @@ function useHeld(viewer: Viewer): (picture: Rendered | null) => void {
 /** How far a frame may lie from the one asked for to stand in for it. */
 const STAND_IN = 48;
 
-/**
- * The picture of the point that is seen: at the scale that keeps up while a control is dragged, then full. `arrived` is told of one that
- * was waited for before the page is drawn again.
- */
-export function usePicture(arrived: (picture: Rendered, scale: number, frame: number) => void): PictureOnScreen {
+/** The picture of the point that is seen: at the scale that keeps up while a control is dragged, then full. */
+export function usePicture(): PictureOnScreen {
   const { viewer, session } = useBench();
   const { shot: whole, tap } = useSeen();
   const { frame, scale, dragging, layer, before, selection, area } = useView();
@@ -195,7 +192,6 @@ export function usePicture(arrived: (picture: Rendered, scale: number, frame: nu
         viewer.governor.report(at, rendered.milliseconds);
         if (!live) return;
         hold(rendered);
-        arrived(rendered, at, frame);
         if (!view.get().playing) view.set({ remarks: rendered.remarks });
         setState({ rendered, scale: at, frame, error: null, busy: false, wish });
       } catch (e) {
@@ -212,7 +208,7 @@ export function usePicture(arrived: (picture: Rendered, scale: number, frame: nu
     return () => {
       live = false;
     };
-  }, [viewer, shot, tap, frame, scale, dragging, channels, area, wish, hold, arrived]);
+  }, [viewer, shot, tap, frame, scale, dragging, channels, area, wish, hold]);
   return { ...state, pending: state.wish !== wish };
 }
 
