@@ -108,6 +108,8 @@ test('from files to finished frames: bring in, key, despill, join, grade, blur, 
 
   // Place the keeper by its handle on the stage: one undo a drag.
   await settled(page);
+  // Its handle is loaded when it is first wanted.
+  await expect(page.locator('.konvajs-content').first()).toBeVisible();
   await drag(page, await stagePoint(page, 200, 440), await stagePoint(page, 260, 440));
   const moved = page.getByRole('textbox', { name: 'Move x' });
   await expect(async () => expect(Math.abs(Number(await moved.inputValue()) - 60)).toBeLessThan(2)).toPass();
