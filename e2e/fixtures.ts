@@ -55,13 +55,20 @@ async function putBack(keep: boolean): Promise<boolean> {
       rows: [string, [IDBValidKey[], unknown[]]][];
       mediaKeys: string[];
     };
-    const writing = shots!.transaction(names, 'readwrite');
-    await Promise.all(
-      before.rows.flatMap(([name, [, values]]) => {
-        const store = writing.objectStore(name);
-        return [done(store.clear()), ...values.map((v) => done(store.put(v)))];
-      }),
-    );
+    const wanted = JSON.stringify(before.rows.find(([name]) => name === 'shots')![1][1]);
+    for (let tries = 0, same = false; !same; tries++) {
+      // What a page that is gone had begun may still come after this: it is looked at once more.
+      if (tries === 10) return false;
+      const writing = shots!.transaction(names, 'readwrite');
+      await Promise.all(
+        before.rows.flatMap(([name, [, values]]) => {
+          const store = writing.objectStore(name);
+          return [done(store.clear()), ...values.map((v) => done(store.put(v)))];
+        }),
+      );
+      await new Promise((next) => setTimeout(next, 150));
+      same = JSON.stringify((await all(shots!.transaction('shots').objectStore('shots')))[1]) === wanted;
+    }
     const files = media!.transaction(['media', 'proxies'], 'readwrite');
     await Promise.all([
       ...mediaKeys.filter((k) => !before.mediaKeys.includes(String(k))).map((k) => done(files.objectStore('media').delete(k))),
