@@ -28,7 +28,7 @@ stage('Chromium', () => debian('Chromium', [process.env.CHROMIUM ?? '/usr/bin/ch
 stage('Other readers of pictures', () =>
   debian('OpenEXR and OpenImageIO', ['/usr/bin/exrmultipart', '/usr/bin/oiiotool'], 'openexr', 'openimageio-tools'),
 );
-// Each stage of these keeps more than one core busy for a part of its time only.
+// None of these needs what another makes.
 await together(
   ['Kernels', [process.execPath, 'scripts/build-kernels.mjs']],
   ['Lint', tool('oxlint/bin/oxlint')],

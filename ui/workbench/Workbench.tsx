@@ -216,25 +216,30 @@ function Saved() {
 function UndoButton() {
   const { session } = useBench();
   const last = useShotState((s) => s.past.at(-1)?.label);
-  return (
-    <Tooltip title={last === undefined ? 'Nothing to undo' : `Undo: ${last} (Ctrl+Z)`}>
-      <span>
-        <IconButton aria-label="Undo" disabled={last === undefined} onClick={() => session.undo()}>
-          <UndoIcon fontSize="small" />
-        </IconButton>
-      </span>
-    </Tooltip>
-  );
+  return <TravelButton name="Undo" label={last} keys="Ctrl+Z" icon={UndoIcon} onClick={() => session.undo()} />;
 }
 
 function RedoButton() {
   const { session } = useBench();
   const next = useShotState((s) => s.future[0]?.label);
+  return <TravelButton name="Redo" label={next} keys="Ctrl+Shift+Z" icon={RedoIcon} onClick={() => session.redo()} />;
+}
+
+interface TravelProps {
+  name: string;
+  /** What would be taken back or done again, if anything. */
+  label: string | undefined;
+  keys: string;
+  icon: typeof UndoIcon;
+  onClick(): void;
+}
+
+function TravelButton({ name, label, keys, icon: Icon, onClick }: TravelProps) {
   return (
-    <Tooltip title={next === undefined ? 'Nothing to redo' : `Redo: ${next} (Ctrl+Shift+Z)`}>
+    <Tooltip title={label === undefined ? `Nothing to ${name.toLowerCase()}` : `${name}: ${label} (${keys})`}>
       <span>
-        <IconButton aria-label="Redo" disabled={next === undefined} onClick={() => session.redo()}>
-          <RedoIcon fontSize="small" />
+        <IconButton aria-label={name} disabled={label === undefined} onClick={onClick}>
+          <Icon fontSize="small" />
         </IconButton>
       </span>
     </Tooltip>
