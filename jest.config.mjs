@@ -1,4 +1,7 @@
 const shared = {
+  // Modules are loaded once by each worker, not by each test file, and run outside of a sandbox: half the time.
+  runner: 'jest-light-runner',
+  transform: {},
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/dist/', '/out/'],
   modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/dist/', '<rootDir>/out/'],
 };
@@ -13,20 +16,14 @@ export default {
     {
       ...shared,
       displayName: 'core',
-      // Modules are loaded once by each worker, not by each test file, and numbers run outside of a sandbox: half the time.
-      runner: 'jest-light-runner',
-      transform: {},
-      testMatch: ['core', 'engine', 'kernels', 'cli', 'demo', 'bench'].map((folder) => `<rootDir>/${folder}/**/*.test.ts`),
+      testMatch: ['core', 'engine', 'kernels', 'cli', 'demo', 'bench', 'store'].map((folder) => `<rootDir>/${folder}/**/*.test.ts`),
     },
     {
       ...shared,
       displayName: 'pages',
-      extensionsToTreatAsEsm: ['.ts', '.tsx'],
-      moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },
-      // What a browser has and a page under test lacks; there already where tests have no page.
-      setupFiles: ['<rootDir>/ui/testing/missing.ts'],
-      transform: { '^.+\\.tsx?$': '<rootDir>/scripts/jest-transform.mjs' },
-      testMatch: ['<rootDir>/{store,ui,app}/**/*.test.ts', '<rootDir>/{store,ui,app}/**/*.test.tsx'],
+      setupFiles: ['<rootDir>/ui/testing/page.ts'],
+      setupFilesAfterEnv: ['<rootDir>/ui/testing/between.ts'],
+      testMatch: ['<rootDir>/{ui,app}/**/*.test.ts', '<rootDir>/{ui,app}/**/*.test.tsx'],
     },
   ],
 };

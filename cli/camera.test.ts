@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import { makeClip } from '@/core/space/testing';
-import { run } from './testing';
+import { refused, run } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-camera-'));
 const plate = 'demo/media/sg050/slipway.####.jpg';
@@ -62,8 +62,8 @@ describe('read camera and export camera', () => {
     [['export', 'camera', 'demo/shots/sg010.json', '--out', 'x.glb'], 1, /holds no solved camera/],
     [['export', 'camera', 'demo/shots/sg050.json', '--out', 'x.fbx'], 2, /--out NAME\.glb or NAME\.usda/],
     [['export', 'lens', 'x'], 2, /export takes camera/],
-  ] as const)('%j is refused with why', (args, status, told) => {
-    const { status: got, err } = run(...args);
+  ] as const)('%j is refused with why', async (args, status, told) => {
+    const { status: got, err } = await refused(...args);
     expect(got).toBe(status);
     expect(err).toMatch(told);
   });

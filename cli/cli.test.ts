@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { decode } from 'fast-png';
 import type { Shot, Source } from '@/core/document/types';
 import { writeBundle } from '@/engine/bundle';
-import { run } from './testing';
+import { refused, run } from './testing';
 import { writeWhole } from './write-file';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-cli-'));
@@ -77,13 +77,13 @@ describe('the command line', () => {
     ['a quality out of range', ['convert', 'a.png', 'b.jpg', '--quality', '0'], 2, /--quality is 1 to 100/],
     ['an unknown space', ['convert', 'a.png', 'b.exr', '--from', 'beige'], 2, /--from is one of .*ACEScg.*, not "beige"/],
     ['a range without ####', ['render', 'demo/shots/sg010.json', '--frames', '1-2', '--out', join(folder, 'a.png')], 2, /needs ####/],
-  ])('%s', (_, args, status, message) => {
-    const r = run(...args);
+  ])('%s', async (_, args, status, message) => {
+    const r = await refused(...args);
     expect(r.status).toBe(status);
     expect(r.err).toMatch(message);
   });
 
-  test('wrong files are named in one line', () => {
+  test('wrong files are named in one line', async () => {
     const bad = (name: string, content: string | Uint8Array): string => {
       writeFileSync(join(folder, name), content);
       return join(folder, name);
@@ -98,7 +98,7 @@ describe('the command line', () => {
       [bad('bad.ostracon', 'no zip'), /bad\.ostracon: this is not a whole bundle/],
     ];
     for (const [file, message] of cases) {
-      const r = run('render', file, '--out', join(folder, 'x.png'));
+      const r = await refused('render', file, '--out', join(folder, 'x.png'));
       expect([r.status, r.err.trim().split('\n').length]).toEqual([1, 1]);
       expect(r.err).toMatch(message);
     }
@@ -106,7 +106,7 @@ describe('the command line', () => {
     expect(run('inspect', cut)).toMatchObject({ status: 1, err: expect.stringMatching(/cut\.exr: the file is cut short/) });
   });
 
-  test('readings: a point and a plane of the demo film, and clear words where something is missing', () => {
+  test('readings: a point and a plane of the demo film, and clear words where something is missing', async () => {
     const mooring = 'demo/media/sg060/mooring.####.jpg';
     const point = run('read', 'point', mooring, '--at', '608,266', '--frame', '24', '--frames', '22-26', '--json');
     expect(point).toMatchObject({ status: 0, err: '' });
@@ -119,30 +119,30 @@ describe('the command line', () => {
     const maps = (JSON.parse(plane.out) as { frames: { homography: number[] }[] }).frames;
     expect(maps.map((m) => m.homography.length)).toEqual([9, 9, 9]);
     expect(maps[0]!.homography).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
-    expect(run('read', 'point', mooring, '--frame', '24').status).toBe(2);
-    expect(run('read', 'point', mooring, '--at', '5', '--frame', '24').err).toContain('--at takes 2 numbers');
-    expect(run('read', 'point', mooring, '--at', '5,5', '--frame', '99', '--frames', '1-9').status).toBe(2);
-    const outside = run('read', 'point', mooring, '--at', '5000,266', '--frame', '24');
+    expect((await refused('read', 'point', mooring, '--frame', '24')).status).toBe(2);
+    expect((await refused('read', 'point', mooring, '--at', '5', '--frame', '24')).err).toContain('--at takes 2 numbers');
+    expect((await refused('read', 'point', mooring, '--at', '5,5', '--frame', '99', '--frames', '1-9')).status).toBe(2);
+    const outside = await refused('read', 'point', mooring, '--at', '5000,266', '--frame', '24');
     expect([outside.status, outside.err]).toEqual([1, expect.stringContaining('whose frames are 960×540 pixels')]);
-    const gone = run('read', 'point', mooring, '--at', '5,5', '--frame', '47', '--frames', '47-52');
+    const gone = await refused('read', 'point', mooring, '--at', '5,5', '--frame', '47', '--frames', '47-52');
     expect([gone.status, gone.err]).toEqual([1, expect.stringContaining('frame 49 is missing')]);
   });
 
-  test('what would write over what it reads, reaches beyond the shot, or has no end, is refused at once', () => {
+  test('what would write over what it reads, reaches beyond the shot, or has no end, is refused at once', async () => {
     const own = join(folder, 'own.0001.png');
     copyFileSync('demo/media/sg010/harbour.png', own);
-    const onto = run('convert', own, join(folder, 'own.####.png'), '--start', '1');
+    const onto = await refused('convert', own, join(folder, 'own.####.png'), '--start', '1');
     expect([onto.status, onto.err]).toEqual([2, expect.stringContaining('is read; write to another name')]);
     expect(readFileSync(own).equals(readFileSync('demo/media/sg010/harbour.png'))).toBe(true);
     const small = ['render', 'docs/smallest.json', '--scale', '0.25', '--out', join(folder, 'b.####.png')];
-    const beyond = run(...small, '--frames', '1-3');
+    const beyond = await refused(...small, '--frames', '1-3');
     expect([beyond.status, beyond.err]).toEqual([2, expect.stringContaining('--beyond')]);
     expect(run(...small, '--frames', '2-3', '--beyond')).toMatchObject({ status: 0, err: '' });
-    expect(run(...small, '--frames', '1-900000').err).toContain('more than 100000 frames');
-    expect(run(...small, '--frames', '1-99999999999').err).toContain('beyond frame');
+    expect((await refused(...small, '--frames', '1-900000')).err).toContain('more than 100000 frames');
+    expect((await refused(...small, '--frames', '1-99999999999')).err).toContain('beyond frame');
     const pipe = join(folder, 'pipe.png');
     execFileSync('mkfifo', [pipe]);
-    expect(run('inspect', pipe)).toMatchObject({ status: 1, err: expect.stringContaining('it is not a file') });
+    expect(await refused('inspect', pipe)).toMatchObject({ status: 1, err: expect.stringContaining('it is not a file') });
   });
 
   test('a frame that cannot be written leaves the one that was there, whole, and nothing beside it', async () => {
@@ -244,8 +244,8 @@ describe('the command line', () => {
     [['read', 'lens', 'demo/media/sg070/chart.##.jpg', '--mm', '24'], 2, /--mm and --sensor/],
     [['convert', 'demo/media/sg070/chart.0001.jpg', 'x.png', '--straighten'], 2, /needs --lens/],
     [['convert', 'demo/media/sg070/chart.0001.jpg', 'x.png', '--lens', 'docs/smallest.json', '--bend'], 1, /it holds no lens/],
-  ] as const)('%j: %i', (args, status, told) => {
-    const r = run(...args);
+  ] as const)('%j: %i', async (args, status, told) => {
+    const r = await refused(...args);
     expect([r.status, told.test(r.err)]).toEqual([status, true]);
   });
 });

@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { readLesson } from '@/core/learn/lesson-file';
-import { run as ostracon } from './testing';
+import { refused, run as ostracon } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'ostracon-learn-'));
 const run = (...args: string[]) => ostracon('learn', ...args);
@@ -23,7 +23,7 @@ test('a lesson is trained from the first step, and gone on with from a file, by 
   expect(note).toMatchObject({ name: 'Coat', teaches: 'matte', about: { frames: [6, 18, 30, 42] } });
   expect(note.steps).toBeGreaterThan(3);
   const further = join(folder, 'b.lesson');
-  expect(run('train', shot, '--lesson', 'Coat', '--minutes', '0.1', '--out', further).status).toBe(0);
+  expect(run('train', shot, '--lesson', 'Coat', '--minutes', '0.05', '--out', further).status).toBe(0);
   expect(readLesson(readFileSync(further), further).note.steps).toBeGreaterThan(6002);
 }, 120_000);
 
@@ -34,8 +34,8 @@ test.each([
   [['train', 'demo/shots/sg020.json'], 1, /has no lesson/],
   [['train', shot, '--out', 'x.zip'], 2, /ends in .lesson/],
   [['train', shot, '--from', 'demo/shots/sg010.json'], 1, /no lesson/],
-] as const)('what is wrong is told: %j', (args, status, said) => {
-  const r = run(...args);
+] as const)('what is wrong is told: %j', async (args, status, said) => {
+  const r = await refused('learn', ...args);
   expect(r.err).toMatch(said);
   expect(r.status).toBe(status);
 });

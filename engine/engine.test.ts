@@ -217,7 +217,7 @@ describe('export', () => {
       write(chunk) {
         written += chunk.length;
         // Only the end is kept, where the directory stands.
-        end = Buffer.from(Buffer.concat([end, chunk]).subarray(-1024));
+        end = Buffer.concat([end, chunk.subarray(-1024)]).subarray(-1024);
       },
     });
     const zip = new ZipSink(to);

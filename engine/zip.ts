@@ -3,8 +3,8 @@ import { BlobReader, BlobWriter, Reader, Uint8ArrayReader, ZipReader, ZipWriter,
 import { MediaError, messageOf } from '@/core/errors';
 import type { Sink } from './export';
 
-// Whoever packs much does so in a worker of its own already.
-configure({ useWebWorkers: false });
+// Whoever packs much does so in a worker of its own already. A chunk is what is read at once: a film has many.
+configure({ useWebWorkers: false, chunkSize: 2 ** 20 });
 
 /** Where bytes come from: a blob, or what reads a file of any size. */
 export type ByteSource = Blob | Reader<unknown>;

@@ -1,4 +1,3 @@
-import { jest } from '@jest/globals';
 import { findCycle } from '@/core/document/graph';
 import { parseShot } from '@/core/document/schema';
 import { makePlan } from '@/core/evaluate/plan';

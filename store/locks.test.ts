@@ -1,4 +1,3 @@
-import { jest } from '@jest/globals';
 import type { Shot } from '@/core/document/types';
 import { addLane, addSource, addStep, changeLane, removeLane } from '@/core/commands/commands';
 import { newShot } from '@/core/commands/make';

@@ -1,5 +1,4 @@
 import './testing/indexed-db';
-import { jest } from '@jest/globals';
 import type { Shot } from '@/core/document/types';
 import { parseShot } from '@/core/document/schema';
 import { mediaDb } from '@/engine/browser/media-db';
@@ -29,6 +28,7 @@ afterEach(async () => {
   jest.useRealTimers();
   for (const o of opens.splice(0)) await o.close();
 });
+afterAll(() => void Reflect.deleteProperty(globalThis, 'navigator'));
 
 async function kept(name = 'Saltgate'): Promise<Shot> {
   const shot = newShot(name);

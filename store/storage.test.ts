@@ -1,5 +1,4 @@
 import './testing/indexed-db';
-import { jest } from '@jest/globals';
 import { filesOf } from '@/core/document/media';
 import { parseShot } from '@/core/document/schema';
 import type { Shot } from '@/core/document/types';
@@ -39,6 +38,7 @@ function opened(shot: Shot, readOnly: string | null = null): ShotSession {
 afterEach(async () => {
   for (const s of sessions.splice(0)) await s.save();
 });
+afterAll(() => void Reflect.deleteProperty(globalThis, 'navigator'));
 
 const bytes = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text) as Uint8Array<ArrayBuffer>;
 const fileOf = (text: string, name: string): File => new File([bytes(text)], name);

@@ -1,4 +1,3 @@
-import { jest } from '@jest/globals';
 import fc from 'fast-check';
 import type { Shot, Source } from '@/core/document/types';
 import { STEPS } from '@/core/steps';

@@ -33,10 +33,9 @@ beforeAll(() => {
 
 describe('DPX', () => {
   test.each([8, 10, 12, 16] as const)('%s bits that another program wrote are its codes', async (bits) => {
-    oiio('base.exr', '-d', `uint${bits}`, '-o', `${bits}.dpx`);
+    oiio('base.exr', '-d', `uint${bits}`, '-o', `${bits}.dpx`, '-i', `${bits}.dpx`, '-d', 'uint16', '-o', 'codes.png');
     const got = readDpx(readFileSync(at(`${bits}.dpx`)), `${bits}.dpx`);
     expect([got.width, got.height, got.bits, got.channels]).toEqual([203, 31, bits, 3]);
-    oiio(`${bits}.dpx`, '-d', 'uint16', '-o', 'codes.png');
     const k = await nodeKernels();
     const png = await decodeMedia(readFileSync(at('codes.png')), 'codes.png', { colourSpace: 'linear', alpha: 'ignore' }, k);
     const top = 2 ** bits - 1;
@@ -113,8 +112,7 @@ describe('Radiance HDR', () => {
   });
 
   test('another program reads the same light, and we read its files', async () => {
-    oiio('base.exr', '-o', 'theirs.hdr');
-    oiio('theirs.hdr', '-d', 'float', '-o', 'theirs.exr');
+    oiio('base.exr', '-o', 'theirs.hdr', '-i', 'theirs.hdr', '-d', 'float', '-o', 'theirs.exr');
     const k = await nodeKernels();
     const about = { colourSpace: 'linear', alpha: 'ignore' } as const;
     const [a, b] = [

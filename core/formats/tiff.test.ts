@@ -39,8 +39,23 @@ describe('TIFF', () => {
     ['uint16', 'lzw'],
     ['float', 'none'],
   ])('%s with %s that another program wrote has its values', async (type, compression) => {
-    oiio('base.exr', '--ch', 'R,G,B', '-d', type, '--compression', compression, '-o', 'theirs.tif', '-d', 'float', '-o', 'same.exr');
-    oiio('theirs.tif', '-d', 'float', '-o', 'same.exr');
+    oiio(
+      'base.exr',
+      '--ch',
+      'R,G,B',
+      '-d',
+      type,
+      '--compression',
+      compression,
+      '-o',
+      'theirs.tif',
+      '-i',
+      'theirs.tif',
+      '-d',
+      'float',
+      '-o',
+      'same.exr',
+    );
     const k = await nodeKernels();
     const as = { colourSpace: 'linear', alpha: 'ignore' } as const;
     const [a, b] = [

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import '../testing/browser';
 import { act, screen, within } from '@testing-library/react';
 import { changeSource } from '@/core/commands/commands';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { screen, within } from '@testing-library/react';
 import { isKeyed } from '@/core/document/params';
 import { applies } from '@/core/document/values';

@@ -1,5 +1,3 @@
-/** @jest-environment jsdom */
-import { jest } from '@jest/globals';
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
@@ -7,8 +5,8 @@ import '../testing/bench';
 import { view } from '../workbench/state';
 import { NumberField } from './NumberField';
 
-const changed = jest.fn<(value: number, gesture: string) => void>();
-const problem = jest.fn<(problem: string | null) => void>();
+const changed = jest.fn<void, [value: number, gesture: string]>();
+const problem = jest.fn<void, [problem: string | null]>();
 
 /** A field that keeps what it is told, as the shot does. */
 function Kept({ start, ...limits }: { start: number; min?: number; max?: number; whole?: boolean }) {
@@ -55,6 +53,22 @@ describe('typed', () => {
     expect(field().value).toBe(wanted.toFixed(2));
     // Enter keeps the field in hand.
     expect(document.activeElement).toBe(field());
+  });
+
+  test('what is entered is selected, to be typed over, unless the field was left before the next frame', async () => {
+    const user = userEvent.setup();
+    render(<Kept start={1} />);
+    const frame = (): Promise<number> => new Promise(requestAnimationFrame);
+    await user.click(field());
+    const select = jest.spyOn(field(), 'select');
+    await user.keyboard('{Enter}');
+    await frame();
+    expect(select).toHaveBeenCalledTimes(1);
+    // In a browser a field that is selected has the focus again, and takes the keys that were meant for the frames.
+    await user.keyboard('{Enter}');
+    field().blur();
+    await frame();
+    expect([select.mock.calls.length, document.activeElement]).toEqual([1, document.body]);
   });
 
   test.each([

@@ -107,7 +107,8 @@ export function NumberField({
     if (v === null) return;
     setText(null);
     if (v !== value) onChange(v, newGesture());
-    requestAnimationFrame(() => input.current?.select());
+    // Selecting gives a field the focus: one that was left meanwhile is not to take it, and the next keys with it.
+    requestAnimationFrame(() => document.activeElement === input.current && input.current?.select());
   };
   const leave = (typed: string): void => {
     gesture.end();

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, fireEvent, screen } from '@testing-library/react';
 import { setParams } from '@/core/commands/commands';
 import { retype, shotWith, showBench, stepOf } from '../testing/bench';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen } from '@testing-library/react';
 import { useState } from 'react';
 import { isKeyed } from '@/core/document/params';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, waitFor } from '@testing-library/react';
 import type { Lane, Shot } from '@/core/document/types';
 import type { FoundScreen } from '@/core/keying';

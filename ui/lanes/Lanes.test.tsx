@@ -1,5 +1,3 @@
-/** @jest-environment jsdom */
-import { jest } from '@jest/globals';
 import { act, fireEvent, screen, within } from '@testing-library/react';
 import { addLane, changeLane, changeStep, setMask, setParams, tapLane, toggleKey } from '@/core/commands/commands';
 import { laneOf, lastAlert, shotOf, shotWith, showBench, stepOf } from '../testing/bench';
@@ -148,6 +146,9 @@ describe('by the keyboard', () => {
     expect(view.get().selection).toEqual({ kind: 'step', id: stepOf(session, 'blur').id });
     await user.keyboard('{Alt>}{ArrowRight}{/Alt}');
     expect(chips('keeper')).toEqual(['Grade', 'Invert', 'Blur']);
+    // What was moved has the focus again with the next frame.
+    await act(() => new Promise<void>((next) => requestAnimationFrame(() => next())));
+    expect(focused()).toBe('Blur');
     act(() => screen.getByTestId('chip Invert').focus());
     await user.keyboard('{ArrowDown}');
     expect(row('harbour').contains(document.activeElement)).toBe(true);

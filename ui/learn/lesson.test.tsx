@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import '@/store/testing/indexed-db';
 import { act, screen, within } from '@testing-library/react';
 import * as lessons from '@/core/commands/lessons';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import * as lens from '@/core/commands/lens';
 import type { ChartFrame } from '@/core/lens/reading';

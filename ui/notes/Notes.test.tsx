@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen } from '@testing-library/react';
 import { addNote } from '@/core/commands/commands';
 import { retype, shotOf, shotWith, showBench } from '../testing/bench';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import type { Source } from '@/core/document/types';
 import { idAttributes, hexOfId, idOfName } from '@/core/formats/cryptomatte';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import type { Flag, PointFrame } from '@/core/readings/point';
 import type { PlaneReading, PointReading } from '@/core/readings/types';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import '../testing/browser';
 import { act, screen, waitFor, within } from '@testing-library/react';
 import type { Shot } from '@/core/document/types';

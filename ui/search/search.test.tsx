@@ -1,5 +1,3 @@
-/** @jest-environment jsdom */
-import { jest } from '@jest/globals';
 import { act, cleanup, fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { setKeys } from '@/core/commands/commands';
@@ -89,7 +87,7 @@ describe('actions', () => {
 });
 
 describe('the list that narrows', () => {
-  const ran = jest.fn<(title: string) => void>();
+  const ran = jest.fn<void, [title: string]>();
   const closed = jest.fn();
   const entry = (title: string, detail: string) => ({ key: title, title, detail, run: () => ran(title) });
   const entries = [

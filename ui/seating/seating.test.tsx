@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import type { Figure, Figures, Triple } from '@/core/seating/figures';
 import { addStep, setFeed, setParams } from '@/core/commands/commands';

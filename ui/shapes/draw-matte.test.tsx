@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import '../testing/browser';
 import { act, screen } from '@testing-library/react';
 import { changeLane } from '@/core/commands/commands';

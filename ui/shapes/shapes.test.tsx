@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import { addShapes, changeSome, shapesIn } from '@/core/commands/shapes';
 import { newPlane, newPoint } from '@/core/readings/make';

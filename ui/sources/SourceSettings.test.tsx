@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen } from '@testing-library/react';
 import type { Source } from '@/core/document/types';
 import type { ShotSession } from '@/store/shot-store';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import { newPoint } from '@/core/readings/make';
 import type { CameraReading } from '@/core/readings/types';

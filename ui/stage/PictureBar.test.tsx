@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, fireEvent, screen } from '@testing-library/react';
 import { RGBA } from '@/core/picture';
 import { addSource, changeLane } from '@/core/commands/commands';

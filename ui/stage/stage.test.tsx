@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, cleanup, fireEvent, render, screen } from '@testing-library/react';
 import fc from 'fast-check';
 import { useRef } from 'react';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { screen } from '@testing-library/react';
 import { shotWith, showBench } from '../testing/bench';
 import type { ViewState } from '../workbench/state';

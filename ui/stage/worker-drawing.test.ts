@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import type { Rendered } from '@/engine';
 import type { Look } from './look';
 import type { DrawMessage, DrawReply } from './worker-drawing';

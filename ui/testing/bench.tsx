@@ -1,4 +1,6 @@
 import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import createCache from '@emotion/cache';
+import { CacheProvider } from '@emotion/react';
 import { cleanup, configure, render, screen } from '@testing-library/react';
 import type { UserEvent } from '@testing-library/user-event';
 import userEvent from '@testing-library/user-event';
@@ -92,6 +94,9 @@ function Board({ children }: { children: ReactElement }) {
   return <DndContext sensors={useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }))}>{children}</DndContext>;
 }
 
+/** Styles go where they style nothing: the page of these tests has no layout, and looks at each rule for each element that it is asked for. */
+const styles = createCache({ key: 'css', container: document.createElement('div') });
+
 /** Shows a part of the workbench on a shot, with the view as it is when a shot is opened but for what is changed. */
 export function showBench(session: ShotSession, part: ReactElement, change: Partial<ViewState> = {}) {
   cleanup();
@@ -99,12 +104,14 @@ export function showBench(session: ShotSession, part: ReactElement, change: Part
   view.set(change);
   const user = userEvent.setup();
   const shown = render(
-    <ThemeProvider theme={theme}>
-      <BenchProvider value={{ session, viewer }}>
-        <Board>{part}</Board>
-        <ToastHost />
-      </BenchProvider>
-    </ThemeProvider>,
+    <CacheProvider value={styles}>
+      <ThemeProvider theme={theme}>
+        <BenchProvider value={{ session, viewer }}>
+          <Board>{part}</Board>
+          <ToastHost />
+        </BenchProvider>
+      </ThemeProvider>
+    </CacheProvider>,
   );
   return { user, ...shown };
 }

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, fireEvent, screen } from '@testing-library/react';
 import { addNote, setKeys } from '@/core/commands/commands';
 import { Ruler, TimeStrip } from '../lanes/TimeStrip';

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { chosen, saved, savedText } from '../testing/browser';
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { db } from '@/store/db';

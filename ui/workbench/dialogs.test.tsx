@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import '@/store/testing/indexed-db';
 import { act, fireEvent, screen, within } from '@testing-library/react';
 import { setFeed } from '@/core/commands/commands';

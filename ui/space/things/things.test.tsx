@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, screen, within } from '@testing-library/react';
 import * as space from '@/core/commands/space';
 import { THING_KINDS, addThing } from '@/core/commands/things';
