@@ -10,8 +10,9 @@ export default defineConfig({
   // No test is timed: these only end one that hangs, on the slowest of machines.
   timeout: 240_000,
   expect: { timeout: 60_000 },
-  // A test waits for the page more than it computes.
-  workers: 2,
+  // A test waits for the page about as long as it computes: two alone leave a small machine's cores idle.
+  workers: 3,
+  fullyParallel: true,
   reporter: [['list']],
   use: {
     baseURL: `http://localhost:${port}`,

@@ -73,7 +73,7 @@ export async function retype(user: UserEvent, field: Element, text: string): Pro
 /** Pictures are never there: whoever asks for one waits. */
 const never = new Promise<never>(() => undefined);
 const empty = { hits: 0, misses: 0, bytes: 0, budget: 0 };
-const viewer = {
+const nothing = {
   fetch: () => never,
   show: () => never,
   cached: () => undefined,
@@ -85,7 +85,10 @@ const viewer = {
   figures: () => ({ frames: empty, results: { ...empty, reserved: 0 }, memory: 0 }),
   pool: { size: 2 },
   setBudget: () => undefined,
-} as unknown as Viewer;
+};
+const viewer = { ...nothing } as unknown as Viewer;
+/** Takes back what a file of tests has put in the place of the viewer's doings. */
+export const forgetPictures = (): void => void Object.assign(viewer, nothing);
 
 export const benchOf = (session: ShotSession): Bench => ({ session, viewer });
 

@@ -3,9 +3,11 @@ import { cleanup } from '@testing-library/react';
 import { addEventHandler, getState } from 'jest-circus';
 import { db } from '@/store/db';
 import { useToasts } from '../theme/toast';
+import { forgetPictures } from './bench';
 
 async function startAfresh(): Promise<void> {
   useToasts.setState({ list: [], said: [], unread: 0 });
+  forgetPictures();
   await Promise.all(db.tables.map((table) => table.clear()));
 }
 
