@@ -39,6 +39,18 @@ describe('scopes', () => {
     expect(luma!.reduce((s, v) => s + v, 0)).toBe(3 * COLUMNS);
   });
 
+  test.each([1, 3, 20, 255, 257, 900])('the waveform of a box of %d pixels across has no gaps and counts every pixel', (w) => {
+    const [trace] = waveformOf(
+      picture(1000, 1, () => [0.5, 0.5, 0.5, 1]),
+      even,
+      false,
+      rect(50, 0, 50 + w, 1),
+    );
+    const row = [...trace!.subarray((LEVELS / 2) * COLUMNS, (LEVELS / 2 + 1) * COLUMNS)];
+    expect(Math.min(...row)).toBeGreaterThanOrEqual(1);
+    expect(row.reduce((s, v) => s + v, 0)).toBe(Math.max(w, COLUMNS));
+  });
+
   test('grey is the middle of the vectorscope, and the bars lie at their standard places', () => {
     const grey = vectorscopeOf(
       picture(4, 4, () => [0.3, 0.3, 0.3, 1]),

@@ -25,11 +25,11 @@ export interface Histogram {
   pixels: number;
 }
 
-/** Calls `take` with each finite pixel of a box (the whole picture without one) and how far right it lies, 0..1. Gives the count of the others. */
+/** Calls `take` with each finite pixel of a box (the whole picture without one) and how far right it begins and ends, 0..1. Gives the count of the others. */
 function eachPixel(
   p: ScopePicture,
   box: Rect | null,
-  take: (r: number, g: number, b: number, x: number) => void,
+  take: (r: number, g: number, b: number, x: number, next: number) => void,
 ): { pixels: number; notFinite: number } {
   const { region, pixels } = p;
   const area = box ? intersect(box, region) : region;
@@ -39,7 +39,7 @@ function eachPixel(
     let i = 4 * ((y - region.y0) * w + area.x0 - region.x0);
     for (let x = area.x0; x < area.x1; x++, i += 4) {
       const [r, g, b] = [pixels[i]!, pixels[i + 1]!, pixels[i + 2]!];
-      if (Number.isFinite(r + g + b)) take(r, g, b, (x - area.x0) / width);
+      if (Number.isFinite(r + g + b)) take(r, g, b, (x - area.x0) / width, (x + 1 - area.x0) / width);
       else notFinite++;
     }
   }
@@ -76,15 +76,19 @@ export const COLUMNS = 256;
 /** How often each level occurs in each column of the picture, level by level from the foot: one trace, luma's, or three. */
 export function waveformOf(picture: ScopePicture, axis: Axis, parade: boolean, box: Rect | null = null): Uint32Array[] {
   const traces = Array.from({ length: parade ? 3 : 1 }, () => new Uint32Array(COLUMNS * LEVELS));
-  const put = (k: number, v: number, x: number): void => {
+  const put = (k: number, v: number, from: number, to: number): void => {
     const level = Math.min(LEVELS - 1, Math.max(0, Math.floor(axis(v) * LEVELS)));
-    traces[k]![level * COLUMNS + Math.floor(x * COLUMNS)]!++;
+    const row = level * COLUMNS;
+    // Of a narrow box a pixel is as wide as several columns: the trace has no gaps.
+    for (let column = from; column < to; column++) traces[k]![row + column]!++;
   };
-  eachPixel(picture, box, (r, g, b, x) => {
-    if (!parade) return put(0, luma(r, g, b), x);
-    put(0, r, x);
-    put(1, g, x);
-    put(2, b, x);
+  eachPixel(picture, box, (r, g, b, x, next) => {
+    const from = Math.floor(x * COLUMNS);
+    const to = Math.max(from + 1, Math.floor(next * COLUMNS));
+    if (!parade) return put(0, luma(r, g, b), from, to);
+    put(0, r, from, to);
+    put(1, g, from, to);
+    put(2, b, from, to);
   });
   return traces;
 }
