@@ -18,6 +18,8 @@ function Page() {
         <input aria-label="Name" />
         <input aria-label="Gain" type="range" />
         <input aria-label="Step on" type="checkbox" />
+        <div aria-label="Filter" role="combobox" aria-expanded={false} aria-controls="none" tabIndex={0} />
+        <input aria-label="Find" role="combobox" aria-expanded={false} aria-controls="none" />
       </section>
       <section className="board">
         <button disabled>Nothing here</button>
@@ -86,6 +88,19 @@ describe('keys of the workbench', () => {
     await press('{ArrowRight}');
     expect(frame()).toBe(25);
     expect(shotOf(session)).toBe(before);
+  });
+
+  test('a list that was chosen from keeps what opens it; all else goes on to the workbench', async () => {
+    const { on, focus, press, frame } = open();
+    focus(on('Filter'));
+    await press('{ArrowDown}{ArrowUp}{Enter} ');
+    expect([frame(), view.get().playing]).toEqual([24, false]);
+    await press('{ArrowRight}z');
+    expect([frame(), view.get().zoom]).toEqual([25, 1]);
+    // One that is typed into is a field.
+    focus(on('Find'));
+    await press('f{Home}');
+    expect([frame(), view.get().zoom, (on('Find') as HTMLInputElement).value]).toEqual([25, 1, 'f']);
   });
 
   test('nothing is done behind a dialog; the search opens from a field too', async () => {

@@ -27,12 +27,14 @@ function nextPart(by: 1 | -1): void {
 export function useKeys(): void {
   const bench = useBench();
   useEffect(() => {
-    /** Keys that the focused element wants for itself. Sliders and switches keep their own keys only. */
+    /** Keys that the focused element wants for itself. Sliders, switches and closed lists keep their own keys only. */
     const taken = (e: KeyboardEvent): boolean => {
       const t = e.target;
       if (!(t instanceof HTMLElement)) return false;
       if (t.matches('input[type="range"]')) return /^(Arrow|Home|End|Page)/.test(e.key);
       if (t.matches('input[type="checkbox"]')) return e.key === ' ';
+      // A list that was chosen from is opened by these and takes no letters.
+      if (t.matches('[role="combobox"]:not(input)')) return /^( |Enter|ArrowUp|ArrowDown)$/.test(e.key);
       // What is reached by the keyboard is pressed by it; what the pointer pressed leaves Space to playing.
       if (/^( |Enter)$/.test(e.key) && !heldByPointer() && t.matches('button, a, [role="button"], [role="tab"]')) return true;
       return t.matches('input, textarea, [role="combobox"], [role="menuitem"], [role="option"]') || t.isContentEditable;
