@@ -9,14 +9,13 @@ import { DEFAULT_OUTPUT } from '@/core/formats/output';
 import { RGBA } from '@/core/picture';
 import type { StepDefinition } from '@/core/step';
 import { STEPS } from '@/core/steps';
-import { exportRange } from '@/engine/export';
 import { nodeHost, openShotFile } from '@/engine/node/host';
-import { FramePool } from '@/engine/node/workers';
 import type { Renderer } from '@/engine/renderer';
 import type { Kernels } from '@/kernels';
 import { oneCommand, plateOnly } from './keying';
 import { naiveKeyRows } from './keys-naive';
-import { median, ms, table, times } from './timing';
+import { workerRows } from './by-workers';
+import { median, ms, table } from './timing';
 
 /** Frames that are measured, and those before them on which each worker settles: code is compiled as it runs. */
 const FRAMES = 16;
@@ -61,9 +60,9 @@ export async function benchKeys(root: string, entry: URL, kernels: Kernels): Pro
     whole.push([...times.values()].reduce((sum, t) => sum + t, 0));
     for (const [name, t] of times) spent.set(name, [...(spent.get(name) ?? []), t]);
   }
-  const seconds: number[] = [];
-  for (const count of [1, WORKERS]) seconds.push(await exported(shot, files, entry, count));
-  const each = seconds.map((s) => (1000 * s) / FRAMES);
+  const settings = { ...DEFAULT_OUTPUT, compression: 'NONE' as const };
+  const about = { shot, files, entry, settings, settling: SETTLING, frames: FRAMES };
+  const exports = await workerRows('exported as uncompressed half EXR', about);
   return [
     `What the one command makes of an HD plate (the demo plate at twice its size): medians of ${FRAMES} frames, after ${SETTLING} on which the engine settles. Each step's time is what it takes within the whole.`,
     table(
@@ -71,8 +70,7 @@ export async function benchKeys(root: string, entry: URL, kernels: Kernels): Pro
       [
         ...[...spent].map(([name, list]) => [name, `${ms(median(list))} ms`]),
         ['all of it, one core', `${ms(median(whole))} ms`],
-        ['rendered as uncompressed half EXR, one worker', `${ms(each[0]!)} ms`],
-        ['the same, two workers', `${ms(each[1]!)} ms: ${times(each[0]! / each[1]!)}`],
+        ...exports,
       ],
     ),
     naiveKeyRows(kernels),
@@ -110,25 +108,4 @@ async function stepTimes(renderer: Renderer, shot: Shot, frame: number): Promise
 async function worked(renderer: Renderer, plan: Plan): Promise<void> {
   const { planes } = await renderer.tile(plan);
   Object.values(planes).forEach((p) => renderer.kernels.give(p));
-}
-
-async function exported(shot: Shot, files: ReadonlyMap<string, string>, entry: URL, workers: number): Promise<number> {
-  const pool = new FramePool(entry, workers, files as Map<string, string>);
-  const job = { lane: shot.result!, scale: 1, name: 'f.####', settings: { ...DEFAULT_OUTPUT, compression: 'NONE' as const } };
-  const run = (first: number, last: number): Promise<void> =>
-    exportRange(
-      pool,
-      shot,
-      { ...job, first, last },
-      { write: async () => undefined },
-      2 * workers,
-      () => undefined,
-      new AbortController().signal,
-    );
-  await run(1, workers * SETTLING);
-  const started = performance.now();
-  await run(ALL - FRAMES + 1, ALL);
-  const took = (performance.now() - started) / 1000;
-  await pool.close();
-  return took;
 }

@@ -1,11 +1,10 @@
 import { join } from 'node:path';
 import type { Shot } from '@/core/document/types';
 import { RGBA } from '@/core/picture';
-import { exportRange } from '@/engine/export';
 import { DEFAULT_OUTPUT } from '@/core/formats/output';
 import { nodeHost, openShotFile } from '@/engine/node/host';
-import { FramePool } from '@/engine/node/workers';
-import { median, ms, table, times } from './timing';
+import { workerRows } from './by-workers';
+import { median, ms, table } from './timing';
 
 const FRAMES = 24;
 
@@ -21,33 +20,15 @@ export async function benchShots(root: string, entry: URL): Promise<string> {
   const scaled: number[] = [];
   for (let f = 1; f <= 8; f++) scaled.push((await host.render(shot, { ...request(f), scale: 0.5 })).milliseconds);
 
-  const seconds: number[] = [];
-  for (const count of [1, 2]) {
-    const pool = new FramePool(entry, count, files);
-    const run = (first: number, last: number): Promise<void> =>
-      exportRange(
-        pool,
-        shot,
-        { lane: shot.result!, first, last, scale: 1, name: 'f.####', settings: DEFAULT_OUTPUT },
-        { write: async () => undefined },
-        2 * count,
-        () => undefined,
-        new AbortController().signal,
-      );
-    await run(1, 2 * count);
-    const started = performance.now();
-    await run(8, 7 + FRAMES);
-    seconds.push((performance.now() - started) / 1000);
-    await pool.close();
-  }
+  const settings = DEFAULT_OUTPUT;
+  const exports = await workerRows('export as half EXR', { shot, files, entry, settings, settling: 2, frames: FRAMES });
   return table(
     ['SG010, 960×540, five lanes', 'figure'],
     [
       ['a frame, one core, nothing cached but the background still: median', `${ms(median(whole.slice(4)))} ms`],
       ["the same frame after a change at the key's threshold, one core: median", `${ms(median(changed.slice(2)))} ms`],
       ['a frame at half scale, with the decoding of its plate: median', `${ms(median(scaled.slice(2)))} ms`],
-      [`export of ${FRAMES} frames as half EXR, one worker`, `${seconds[0]!.toFixed(1)} s`],
-      [`the same, two workers`, `${seconds[1]!.toFixed(1)} s: ${times(seconds[0]! / seconds[1]!)}`],
+      ...exports,
     ],
   );
 }
