@@ -1,5 +1,6 @@
 import { strToU8 } from 'fflate';
 import type { Shot, Source } from '@/core/document/types';
+import { Commons, layoutOf } from '@/core/evaluate';
 import { makePlan } from '@/core/evaluate/plan';
 import { writePng } from '@/core/formats/codes';
 import { STEPS } from '@/core/steps';
@@ -55,4 +56,50 @@ test('a plan of more tables than are kept is worked out, and what is kept goes w
     used.push(kernels.used);
   }
   expect(used[2]).toBe(used[1]);
+});
+
+describe('the bands of a frame', () => {
+  const shot = testShot({ main: flat(2, 2, 0), like: flat(2, 2, 0) }, [{ type: 'matchColour', params: { amount: 0.5 }, feeds: ['like'] }]);
+  const request = { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1 };
+  const bands = [0, 1].map((y) => ({ x0: 0, y0: y, x1: 2, y1: y + 1 }));
+
+  /** Two workers of one frame, whose files come a moment after they are asked for; `fails` says which do not. */
+  async function two(fails: (asked: number) => boolean = () => false) {
+    const kernels = await nodeKernels();
+    const before = kernels.used;
+    const layout = layoutOf(makePlan(shot, request, STEPS));
+    const memory = new Float32Array(new SharedArrayBuffer(4 * layout.floats));
+    const asked: string[] = [];
+    const workers = bands.map(
+      () =>
+        new Renderer(kernels, {
+          file: async (media) => {
+            const count = asked.push(media.name);
+            await new Promise((next) => setTimeout(next, 10));
+            if (fails(count)) throw new Error('the disk is gone');
+            return PICTURE;
+          },
+          movie: () => Promise.reject(new Error('there is no movie here')),
+        }),
+    );
+    const got = await Promise.allSettled(
+      workers.map((w, i) => w.render(shot, { ...request, region: bands[i]! }, { commons: new Commons(layout, memory, kernels) })),
+    );
+    workers.forEach((w) => w.cache.shrink(0));
+    return { asked, got, left: kernels.used - before };
+  }
+
+  test('read each file once between them, one this and one that, and are what each makes alone', async () => {
+    const { asked, got, left } = await two();
+    expect(asked.sort()).toEqual(['like', 'main']);
+    for (const g of got) expect(g).toMatchObject({ status: 'fulfilled', value: { pixels: new Float32Array(8).fill(1) } });
+    expect(left).toBe(0);
+  });
+
+  test('a file that the first cannot read is tried by the other', async () => {
+    const { asked, got, left } = await two((count) => count === 1);
+    expect(asked).toHaveLength(3);
+    expect(got.map((g) => g.status).sort()).toEqual(['fulfilled', 'rejected']);
+    expect(left).toBe(0);
+  });
 });

@@ -6,7 +6,7 @@ import { giveCube, parseCube, prepareCube } from '@/core/colour';
 import type { Asset, MediaFile, MediaFrame, Shot, Source } from '@/core/document';
 import { contentOf, mediaOf } from '@/core/document';
 import { Cancelled, MediaError, ShotError } from '@/core/errors';
-import type { Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluate';
+import type { Commons, Plan, PlanNode, Remark, Request, SourceNode } from '@/core/evaluate';
 import { ResultCache, abandon, compute, makePlan, prepare } from '@/core/evaluate';
 import type { Vec3 } from '@/core/geometry';
 import { EMPTY, area, isEmpty } from '@/core/geometry';
@@ -63,6 +63,8 @@ export interface Job {
   /** Told what is done now. */
   enter?(phase: 'reading' | 'computing' | 'writing'): void;
   progress?(done: number, of: number, index: number, node: PlanNode): void;
+  /** What the other workers of the same frame need whole, too. */
+  readonly commons?: Commons;
   /** For measuring; see ComputeHost. */
   readonly tile?: number;
   readonly fuse?: boolean;
@@ -164,10 +166,18 @@ export class Renderer {
     try {
       job.enter?.('reading');
       await this.loadAssets(plan);
-      for (const { root } of work.stages) {
-        giveUp(job);
-        if (root.kind !== 'source' || root.mediaFrame === null) continue;
-        pictures.set(root, isEmpty(root.region) ? { region: EMPTY, planes: {} } : await this.picture(root, job));
+      let sources = work.stages.flatMap(({ root }) => (root.kind === 'source' && root.mediaFrame !== null ? [root] : []));
+      while (sources.length > 0) {
+        const others: SourceNode[] = [];
+        for (const source of sources) {
+          giveUp(job);
+          const tile = isEmpty(source.region) ? { region: EMPTY, planes: {} } : await this.shared(source, job);
+          if (tile) pictures.set(source, tile);
+          else others.push(source);
+        }
+        // Another worker reads them.
+        if (others.length > 0) await new Promise((next) => setTimeout(next));
+        sources = others;
       }
       job.enter?.('computing');
     } catch (e) {
@@ -297,6 +307,27 @@ export class Renderer {
 
   private give(tile: Tile): void {
     Object.values(tile.planes).forEach((p) => this.kernels.give(p));
+  }
+
+  /** A source's picture, decoded by the first of the frame's workers that comes to it; null while another is at it. */
+  private async shared(node: SourceNode, job: Job): Promise<Tile | null> {
+    const { commons } = job;
+    const claim = commons?.claim(node) ?? 'alone';
+    if (claim === 'theirs') return null;
+    if (claim === 'ready') {
+      const tile = commons!.take(node);
+      this.cache.keep(node, tile);
+      return tile;
+    }
+    if (claim === 'alone') return this.picture(node, job);
+    try {
+      const tile = await this.picture(node, job);
+      commons!.put(node, tile);
+      return tile;
+    } catch (e) {
+      commons!.drop(node);
+      throw e;
+    }
   }
 
   /** Decodes a source's frame at the plan's scale and keeps it; the planes are also the caller's. */

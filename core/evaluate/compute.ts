@@ -8,6 +8,7 @@ import { EMPTY, area, intersect, isEmpty, rect, width } from '../geometry/rect';
 import type { Tile } from '../picture';
 import type { Applied } from '../learn/apply';
 import type { Model } from '../render/model';
+import type { Commons } from './commons';
 import type { Plan, PlanNode, SourceNode, StepNode } from './plan';
 import { Planes } from './planes';
 import { StepRunner } from './step-runner';
@@ -27,6 +28,8 @@ export interface ComputeHost {
   lesson?(source: Asset): Applied;
   /** Where results are kept between computations. */
   readonly cache?: ResultCache;
+  /** What other workers of the same frame need whole, too. */
+  readonly commons?: Commons;
   /** True when newer work has replaced this. */
   cancelled?(): boolean;
   /** Told before each part, with the node that it ends in and that node's place in the plan. */
@@ -88,6 +91,8 @@ class Computation {
   private readonly results = new Map<PlanNode, Tile>();
   private readonly planes: Planes;
   private readonly users = new Map<PlanNode, number>();
+  /** What this worker makes for all. */
+  private claimed: PlanNode | null = null;
 
   constructor(
     private readonly work: Work,
@@ -101,14 +106,22 @@ class Computation {
     const { stages, plan } = this.work;
     for (const s of stages) for (const i of s.inputs) this.users.set(i, (this.users.get(i) ?? 0) + 1);
     try {
-      stages.forEach((stage, i) => {
-        this.host.progress?.(i, stages.length, plan.nodes.indexOf(stage.root), stage.root);
+      const left = new Set(stages);
+      while (left.size > 0) {
+        const { stage, shared } = this.next(left);
+        const { root } = stage;
+        this.host.progress?.(stages.length - left.size, stages.length, plan.nodes.indexOf(root), root);
         this.poll();
-        const tile = this.stage(stage);
-        this.results.set(stage.root, tile);
-        if (stage.root.kind === 'step') this.host.cache?.keep(stage.root, tile);
+        const tile = shared ? this.planes.own(this.host.commons!.take(root)) : this.stage(stage);
+        if (this.claimed === root) {
+          this.host.commons!.put(root, tile);
+          this.claimed = null;
+        }
+        this.results.set(root, tile);
+        if (root.kind === 'step') this.host.cache?.keep(root, tile);
         for (const input of stage.inputs) this.done(input);
-      });
+        left.delete(stage);
+      }
       const got = this.results.get(plan.root);
       const planes: Record<string, Plane> = {};
       for (const c of new Set(plan.channels)) {
@@ -118,7 +131,44 @@ class Computation {
       }
       return { region: plan.region, planes };
     } finally {
+      if (this.claimed) this.host.commons!.drop(this.claimed);
       this.planes.giveAll();
+    }
+  }
+
+  /**
+   * The first stage that can be worked out now, whose inputs are there and which no other worker is at; `shared` where another has
+   * made it. Waits where there is none.
+   */
+  private next(left: Set<Stage>): { stage: Stage; shared: boolean } {
+    const { commons } = this.host;
+    for (;;) {
+      if (commons) this.leaveOut(left, commons);
+      const open = new Set([...left].map((s) => s.root));
+      let theirs: PlanNode | undefined;
+      for (const stage of left) {
+        const { root, inputs } = stage;
+        if ([...inputs].some((n) => open.has(n))) continue;
+        // Sources were shared when they were read.
+        const claim = commons && root.kind === 'step' ? commons.claim(root) : 'alone';
+        if (claim === 'theirs') {
+          theirs ??= root;
+          continue;
+        }
+        if (claim === 'mine') this.claimed = root;
+        return { stage, shared: claim === 'ready' };
+      }
+      this.poll();
+      commons!.wait(theirs!);
+    }
+  }
+
+  /** Stages whose users another worker has made are not needed. */
+  private leaveOut(left: Set<Stage>, commons: Commons): void {
+    const needed = new Set<PlanNode>([this.work.plan.root]);
+    for (const stage of [...left].reverse()) {
+      if (!needed.has(stage.root)) left.delete(stage);
+      else if (!commons.has(stage.root)) stage.inputs.forEach((n) => needed.add(n));
     }
   }
 

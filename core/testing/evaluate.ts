@@ -3,6 +3,8 @@ import type { Cube } from '../colour/cube';
 import { giveCube, prepareCube } from '../colour/cube';
 import { SCHEMA } from '../document/types';
 import type { Param, Shot, Step, Tap, Zone } from '../document/types';
+import type { Commons } from '../evaluate/commons';
+import type { ComputeHost } from '../evaluate/compute';
 import { compute, prepare } from '../evaluate/compute';
 import type { Plan, Request } from '../evaluate/plan';
 import { makePlan } from '../evaluate/plan';
@@ -117,15 +119,19 @@ export interface EvaluateOptions extends Partial<Request> {
   /** Colour tables by the id of their source. */
   tables?: Record<string, Cube>;
   readings?: readonly Reading[];
+  /** What it shares with others that work the same frame out. */
+  commons?: Commons;
   /** Asked at each poll; true ends the work. */
   cancelled?(): boolean;
+  /** Told before each stage. */
+  progress?: ComputeHost['progress'];
 }
 
 /** Works out the lane `main` (or the request's changes) and returns plain arrays. Checks that no plane was left behind. */
 export async function evaluate(
   pictures: Record<string, TestPicture>,
   steps: readonly TestStep[],
-  { tile: pixels, fuse, tables = {}, readings = [], cancelled, format, zones, ...request }: EvaluateOptions = {},
+  { tile: pixels, fuse, tables = {}, readings = [], cancelled, progress, commons, format, zones, ...request }: EvaluateOptions = {},
 ): Promise<Evaluated> {
   const kernels = await nodeKernels();
   kernels.watch();
@@ -158,6 +164,8 @@ export async function evaluate(
       picture: (node) => ({ region: made.get(node)!.bounds, planes: made.get(node)!.planes }),
       missing: (_, count) => (missing += count),
       ...(cancelled && { cancelled }),
+      ...(progress && { progress }),
+      ...(commons && { commons }),
       ...(pixels && { tile: pixels }),
     });
     planes = Object.fromEntries(Object.entries(tile.planes).map(([c, p]) => [c, Float32Array.from(p)]));

@@ -4,6 +4,7 @@ import type { Source } from '@/core/document';
 import { mediaOf } from '@/core/document';
 import { ShotError } from '@/core/errors';
 import type { Request } from '@/core/evaluate';
+import { Commons } from '@/core/evaluate';
 import type { OutputSettings } from '@/core/formats';
 import type { PassNote } from '@/core/passes';
 import type { Statistics } from '@/core/statistics';
@@ -19,7 +20,7 @@ import { ShotReceiver } from '../shot-link';
 import { alphaDoubt } from '../alpha-doubt';
 import { compile, onceMade, workerKernels } from './kernels';
 import { blobOf, mediaDb, sha256OfFile } from './media-db';
-import type { Outcome, WorkerFigures } from './protocol';
+import type { Common, Outcome, WorkerFigures } from './protocol';
 import { STATUS, answer, beat, enter, serve } from './protocol';
 
 /** Movies that stay open. */
@@ -103,12 +104,14 @@ export interface Inspected {
 const link = new ShotReceiver();
 
 const api = {
-  /** Pixels go into the shared memory that is given; the rest is returned. */
-  render: (message: ShotMessage, request: Request, status: Int32Array, into: Float32Array) => {
+  /** Pixels go into the shared memory that is given; the rest is returned. Of a band, `common` is what its workers share. */
+  render: (message: ShotMessage, request: Request, status: Int32Array, into: Float32Array, common?: Common) => {
     // Messages are taken in the order in which they come, before anything is waited for.
     const shot = link.take(message);
     return outcome<Omit<Rendered, 'pixels'>>(async (renderer) => {
-      const { pixels: _, ...about } = await renderer.render(shot, request, jobOf(status), into);
+      const commons = common && new Commons(common.layout, common.memory, renderer.kernels);
+      const job = { ...jobOf(status), ...(commons && { commons }) };
+      const { pixels: _, ...about } = await renderer.render(shot, request, job, into);
       return about;
     });
   },

@@ -5,6 +5,7 @@ import { flat, testShot } from '@/core/testing/evaluate';
 import { WorkerPool } from './pool';
 import { cut } from './pool-task';
 import type { PoolSettings } from './pool';
+import type { Common } from './protocol';
 import { STATUS } from './protocol';
 
 const figures = { hits: 1, misses: 2, bytes: 3, budget: 4, reserved: 5 };
@@ -12,7 +13,13 @@ const shot = testShot({ main: flat(400, 300, 0.5) }, [{ type: 'blur', params: { 
 const request = { tap: { lane: 'main' }, frame: 1, channels: ['R', 'G', 'B', 'A'], scale: 1 };
 const about = { format: shot.format, bounds: { x0: 0, y0: 0, x1: 400, y1: 300 }, available: [], remarks: [], milliseconds: 5 };
 
-type Render = (request: { region: { y0: number; y1: number } }, status: Int32Array, into: Float32Array, worker: number) => Promise<object>;
+type Render = (
+  request: { region: { y0: number; y1: number } },
+  status: Int32Array,
+  into: Float32Array,
+  worker: number,
+  common?: Common,
+) => Promise<object>;
 
 const pools: WorkerPool[] = [];
 const open: { close(): void }[] = [];
@@ -30,8 +37,8 @@ function poolOf(render: Render, settings: Partial<PoolSettings> = {}, starts = t
     const index = made.length;
     expose(
       {
-        render: async (_shot: unknown, r: never, status: Int32Array, into: Float32Array) => ({
-          ...(await render(r, status, into, index)),
+        render: async (_shot: unknown, r: never, status: Int32Array, into: Float32Array, common?: Common) => ({
+          ...(await render(r, status, into, index, common)),
           figures: about,
         }),
         setBudget: () => (starts ? Promise.resolve(about) : never),
@@ -76,6 +83,27 @@ describe('the worker pool', () => {
     expect(new Set(seen.map((s) => s.worker)).size).toBe(2);
     expect([got.pixels[0], got.pixels[4 * 400 * 150 - 1], got.pixels[4 * 400 * 150]]).toEqual([1, 1, 151]);
     expect(pool.figures()).toMatchObject({ hits: 2, misses: 4, bytes: 6 });
+  });
+
+  test('bands are given one memory for what each would make whole, begun anew, and it comes back with the frame', async () => {
+    const given: Common[] = [];
+    const { pool } = poolOf(async (_r, _s, _i, _w, common) => {
+      if (common) given.push({ ...common, memory: common.memory.slice(0, 1) });
+      // As a frame leaves it.
+      common?.memory.fill(1);
+      return value;
+    });
+    for (let i = 0; i < 2; i++) {
+      const { pixels } = await pool.render(shot, request);
+      expect(pool.buffers.figures.used).toBe(pixels.buffer.byteLength);
+      pool.buffers.give(pixels);
+    }
+    expect(given).toHaveLength(4);
+    expect(given[0]!.layout).toEqual(given[1]!.layout);
+    expect([given[0]!.memory[0], given[2]!.memory[0]]).toEqual([0, 0]);
+    // Frames that go to one worker share nothing.
+    await pool.render(shot, request, undefined, 'ahead');
+    expect(given).toHaveLength(4);
   });
 
   test('bands cover a region once', () => {

@@ -4,8 +4,8 @@ import type { ModelShape } from '../renderer';
 import type { PassNote } from '@/core/passes';
 import type { Statistics } from '@/core/statistics';
 import { Cancelled, ShotError } from '@/core/errors';
-import type { Request } from '@/core/evaluate';
-import { makePlan } from '@/core/evaluate';
+import type { Plan, Request } from '@/core/evaluate';
+import { Commons, layoutOf, makePlan } from '@/core/evaluate';
 import type { OutputSettings } from '@/core/formats';
 import { area } from '@/core/geometry';
 import { STEPS } from '@/core/steps';
@@ -16,7 +16,7 @@ import { Hired } from './hired';
 import type { Inspected, PictureWorker } from './picture.worker';
 import type { Priority, Seat, Task } from './pool-task';
 import { ORDER, cut, emptySeat, placeOf } from './pool-task';
-import type { Answered, Outcome, WorkerFigures } from './protocol';
+import type { Answered, Common, Outcome, WorkerFigures } from './protocol';
 import { STATUS, newStatus, phaseOf, valueOf } from './protocol';
 import { Starts, cannotStart } from './starts';
 
@@ -106,9 +106,11 @@ export class WorkerPool implements PictureHost {
 
   /** The picture; its pixels are in one of the pool's buffers, of which the caller is an owner. */
   async render(shot: Shot, request: Request, signal?: AbortSignal, priority: Priority = 'view'): Promise<Rendered> {
-    const region = request.region ?? makePlan(shot, request, STEPS).region;
+    const plan = makePlan(shot, request, STEPS);
+    const { region } = plan;
     const pixels = this.buffers.take(4 * area(region));
     const bands = priority === 'view' && area(region) >= WORTH_CUTTING ? cut(region, this.size) : [region];
+    const common = bands.length > 1 ? this.common(plan) : undefined;
     const all = new AbortController();
     const stop = (): void => all.abort();
     signal?.addEventListener('abort', stop);
@@ -126,6 +128,7 @@ export class WorkerPool implements PictureHost {
             { ...request, region: band },
             status,
             pixels.subarray((band.y0 - region.y0) * width, (band.y1 - region.y0) * width),
+            common,
           ),
       );
     });
@@ -134,18 +137,30 @@ export class WorkerPool implements PictureHost {
       const [first, ...more] = await Promise.all(parts);
       const remarks = new Map([first!, ...more].flatMap((p) => p.remarks).map((r) => [`${r.step} ${r.message}`, r]));
       const milliseconds = Math.max(first!.milliseconds, ...more.map((m) => m.milliseconds));
+      if (common) this.buffers.give(common.memory);
       return { ...first!, region, pixels, remarks: [...remarks.values()], milliseconds };
     } catch (e) {
       stop();
       // The memory goes to another frame only when no worker can write to it any more.
       void Promise.all(ends).then((clean) => {
-        if (!clean.every((c) => c)) this.buffers.lend(pixels);
-        this.buffers.give(pixels);
+        for (const memory of common ? [pixels, common.memory] : [pixels]) {
+          if (!clean.every((c) => c)) this.buffers.lend(memory);
+          this.buffers.give(memory);
+        }
       });
       throw e;
     } finally {
       signal?.removeEventListener('abort', stop);
     }
+  }
+
+  /** Memory for what the bands of a frame need whole. */
+  private common(plan: Plan): Common | undefined {
+    const layout = layoutOf(plan);
+    if (layout.places.length === 0) return undefined;
+    const memory = this.buffers.take(layout.floats);
+    Commons.clear(layout, memory);
+    return { layout, memory };
   }
 
   encode(shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, signal?: AbortSignal): Promise<Uint8Array> {

@@ -2,7 +2,7 @@ import type { Endpoint } from 'comlink';
 import { expose, transferHandlers } from 'comlink';
 import type { PlainError } from '@/core/errors';
 import { plainError, revivedError } from '@/core/errors';
-import type { CacheFigures } from '@/core/evaluate';
+import type { CacheFigures, CommonsLayout } from '@/core/evaluate';
 
 // What a worker throws comes to the page as what it was: here, for both sides of all of them.
 const thrown = transferHandlers.get('throw')!;
@@ -29,6 +29,12 @@ export const newStatus = (): Int32Array => new Int32Array(new SharedArrayBuffer(
 export const beat = (status: Int32Array): void => void Atomics.add(status, STATUS.beat, 1);
 export const enter = (status: Int32Array, phase: Phase): void => void Atomics.store(status, STATUS.phase, PHASES.indexOf(phase));
 export const phaseOf = (status: Int32Array): Phase => PHASES[Atomics.load(status, STATUS.phase)] ?? 'starting';
+
+/** What the workers of a frame's bands make once for all, in shared memory. */
+export interface Common {
+  layout: CommonsLayout;
+  memory: Float32Array;
+}
 
 export type Answered<T> = { value: T } | { error: PlainError };
 
