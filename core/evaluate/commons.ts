@@ -30,7 +30,7 @@ const HEADER = 8;
 /** Channels of a place are told by the bits of a number. */
 const MOST_CHANNELS = 31;
 /** Results over this are worked out by each worker for itself, in floats. */
-const MOST_FLOATS = 96 * 2 ** 20;
+const MOST_FLOATS = 64 * 2 ** 20;
 
 const FREE = 0;
 const BEGUN = 1;

@@ -106,7 +106,8 @@ class Computation {
     const { stages, plan } = this.work;
     for (const s of stages) for (const i of s.inputs) this.users.set(i, (this.users.get(i) ?? 0) + 1);
     try {
-      const left = new Set(stages);
+      const left = new Map(stages.map((stage) => [stage.root, stage]));
+      if (this.host.commons) this.leaveOut(left, this.host.commons);
       while (left.size > 0) {
         const { stage, shared } = this.next(left);
         const { root } = stage;
@@ -120,7 +121,7 @@ class Computation {
         this.results.set(root, tile);
         if (root.kind === 'step') this.host.cache?.keep(root, tile);
         for (const input of stage.inputs) this.done(input);
-        left.delete(stage);
+        left.delete(root);
       }
       const got = this.results.get(plan.root);
       const planes: Record<string, Plane> = {};
@@ -140,15 +141,13 @@ class Computation {
    * The first stage that can be worked out now, whose inputs are there and which no other worker is at; `shared` where another has
    * made it. Waits where there is none.
    */
-  private next(left: Set<Stage>): { stage: Stage; shared: boolean } {
+  private next(left: Map<PlanNode, Stage>): { stage: Stage; shared: boolean } {
     const { commons } = this.host;
     for (;;) {
-      if (commons) this.leaveOut(left, commons);
-      const open = new Set([...left].map((s) => s.root));
       let theirs: PlanNode | undefined;
-      for (const stage of left) {
+      for (const stage of left.values()) {
         const { root, inputs } = stage;
-        if ([...inputs].some((n) => open.has(n))) continue;
+        if ([...inputs].some((n) => left.has(n))) continue;
         // Sources were shared when they were read.
         const claim = commons && root.kind === 'step' ? commons.claim(root) : 'alone';
         if (claim === 'theirs') {
@@ -156,19 +155,23 @@ class Computation {
           continue;
         }
         if (claim === 'mine') this.claimed = root;
+        if (claim === 'ready') {
+          this.leaveOut(left, commons!);
+          if (!left.has(root)) continue;
+        }
         return { stage, shared: claim === 'ready' };
       }
       this.poll();
-      commons!.wait(theirs!);
+      if (theirs) commons!.wait(theirs);
     }
   }
 
   /** Stages whose users another worker has made are not needed. */
-  private leaveOut(left: Set<Stage>, commons: Commons): void {
+  private leaveOut(left: Map<PlanNode, Stage>, commons: Commons): void {
     const needed = new Set<PlanNode>([this.work.plan.root]);
-    for (const stage of [...left].reverse()) {
-      if (!needed.has(stage.root)) left.delete(stage);
-      else if (!commons.has(stage.root)) stage.inputs.forEach((n) => needed.add(n));
+    for (const { root, inputs } of [...left.values()].reverse()) {
+      if (!needed.has(root)) left.delete(root);
+      else if (!commons.has(root)) inputs.forEach((n) => needed.add(n));
     }
   }
 

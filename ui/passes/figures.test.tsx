@@ -27,7 +27,7 @@ beforeEach(() => {
 /** A keeper that is a render: material, lamps and a depth. */
 function rendered(...types: string[]): ShotSession {
   const session = shotWith(...types);
-  const layers = ['diffuse', 'specular', 'light_key', 'light_fill'];
+  const layers = ['diffuse', 'specular', 'light_sky', 'light_fill'];
   session.run('render', (s) => {
     const channels = ['R', 'G', 'B', 'A', 'Z', ...layers.flatMap((l) => ['R', 'G', 'B'].map((c) => `${l}.${c}`))];
     Object.assign(
@@ -45,21 +45,21 @@ describe('what lights a pixel', () => {
   const shares = (): (string | null)[] => screen.getAllByTestId(/^share /).map((s) => s.textContent);
 
   test('is told by its parts and its lamps, each of its own sum, the brightest first', async () => {
-    const grey = { diffuse: 0.3, specular: 0.1, light_key: 0.34, light_fill: 0.06 } as Record<string, number>;
+    const grey = { diffuse: 0.3, specular: 0.1, light_sky: 0.34, light_fill: 0.06 } as Record<string, number>;
     light = (r) => [Array<number>(3).fill(grey[r.channels[0]!.split('.')[0]!]!)];
     show(rendered('grade'));
     await screen.findByTestId('share diffuse');
-    expect(shares()).toEqual(['diffuse75 %', 'specular25 %', 'light_key85 %', 'light_fill15 %']);
+    expect(shares()).toEqual(['diffuse75 %', 'specular25 %', 'light_sky85 %', 'light_fill15 %']);
     // One pixel was asked for of each, at full size; depth lights nothing.
     expect(asked.map((a) => a.request.region)).toEqual(Array(4).fill({ x0: 12, y0: 30, x1: 13, y1: 31 }));
-    expect(asked.map((a) => a.request.channels[0]).sort()).toEqual(['diffuse.R', 'light_fill.R', 'light_key.R', 'specular.R']);
+    expect(asked.map((a) => a.request.channels[0]).sort()).toEqual(['diffuse.R', 'light_fill.R', 'light_sky.R', 'specular.R']);
   });
 
   test('green weighs as the eye weighs it, and light below nothing counts as none', async () => {
     const colours: Record<string, readonly number[]> = {
       diffuse: [0, 1, 0],
       specular: [0, -1, 1],
-      light_key: [0, 0, 0],
+      light_sky: [0, 0, 0],
       light_fill: [0, 0, 0],
     };
     light = (r) => [colours[r.channels[0]!.split('.')[0]!]!];
@@ -67,7 +67,7 @@ describe('what lights a pixel', () => {
     await screen.findByTestId('share diffuse');
     expect(shares().slice(0, 2)).toEqual(['diffuse91 %', 'specular9 %']);
     // No lamp shines: there is nothing to share.
-    expect(shares().slice(2).sort()).toEqual(['light_fill–', 'light_key–']);
+    expect(shares().slice(2).sort()).toEqual(['light_fill–', 'light_sky–']);
   });
 
   test('a picture without such passes says nothing and asks for nothing', async () => {
