@@ -19,9 +19,12 @@ import { BenchProvider } from '../workbench/context';
 import type { ViewState } from '../workbench/state';
 import { view } from '../workbench/state';
 
-/** A shot with a lane "keeper" over "harbour", as the steps' types say; nothing of it is saved. */
+const opened: ShotSession[] = [];
+
+/** A shot with a lane "keeper" over "harbour", as the steps' types say. It saves itself as any shot does, until its file of tests ends. */
 export function shotWith(...types: string[]): ShotSession {
   const session = openShot({ ...newShot('Saltgate'), range: { first: 1, last: 48 } });
+  opened.push(session);
   for (const name of ['harbour', 'keeper']) {
     session.run('source', addSource(stillSource(`src-${name}`, name)));
     session.run('lane', addLane(`src-${name}`));
@@ -87,8 +90,11 @@ const nothing = {
   setBudget: () => undefined,
 };
 const viewer = { ...nothing } as unknown as Viewer;
-/** Takes back what a file of tests has put in the place of the viewer's doings. */
-export const forgetPictures = (): void => void Object.assign(viewer, nothing);
+/** Ends what a file of tests has begun: its shots, and what stands in the place of the viewer's doings. */
+export async function leaveBench(): Promise<void> {
+  Object.assign(viewer, nothing);
+  await Promise.all(opened.splice(0).map((session) => session.close()));
+}
 
 export const benchOf = (session: ShotSession): Bench => ({ session, viewer });
 

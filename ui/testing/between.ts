@@ -3,12 +3,12 @@ import { cleanup } from '@testing-library/react';
 import { addEventHandler, getState } from 'jest-circus';
 import { db } from '@/store/db';
 import { useToasts } from '../theme/toast';
-import { forgetPictures } from './bench';
+import { leaveBench } from './bench';
 
 async function startAfresh(): Promise<void> {
-  useToasts.setState({ list: [], said: [], unread: 0 });
-  forgetPictures();
+  await leaveBench();
   await Promise.all(db.tables.map((table) => table.clear()));
+  useToasts.setState({ list: [], said: [], unread: 0 });
 }
 
 const told = new WeakSet<object>();
