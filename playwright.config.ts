@@ -9,7 +9,7 @@ export default defineConfig({
   globalSetup: './e2e/profile.ts',
   // No test is timed: these only end one that hangs, on the slowest of machines.
   timeout: 240_000,
-  expect: { timeout: 60_000 },
+  expect: { timeout: 60_000, toPass: { timeout: 60_000 } },
   // A test waits for the page about as long as it computes: two alone leave a small machine's cores idle.
   workers: 3,
   fullyParallel: true,
