@@ -51,16 +51,16 @@ export function layoutOf(plan: Plan): CommonsLayout {
     if (whole.has(node)) inputsOf(node).forEach((n) => whole.add(n));
   }
   const roots = makeStages(plan.nodes).map((s) => s.root);
-  const places: Place[] = [];
+  const places = new Map<string, Place>();
   for (const node of roots) {
     if (!whole.has(node) || node.kind === 'clear' || (node.kind === 'source' && node.mediaFrame === null)) continue;
-    if (isEmpty(node.region) || node.channels.size > MOST_CHANNELS || places.some((p) => p.key === node.key)) continue;
+    if (isEmpty(node.region) || node.channels.size > MOST_CHANNELS || places.has(node.key)) continue;
     const region = node.kind === 'source' ? node.info.bounds : node.region;
     const channels = [...node.channels];
-    places.push({ key: node.key, region, channels, at: 0, pixels: area(region) });
+    places.set(node.key, { key: node.key, region, channels, at: 0, pixels: area(region) });
   }
-  let floats = HEADER * places.length;
-  const fitting = places.filter((place) => {
+  let floats = HEADER * places.size;
+  const fitting = [...places.values()].filter((place) => {
     const end = floats + place.pixels * place.channels.length;
     if (end > MOST_FLOATS) return false;
     place.at = floats;

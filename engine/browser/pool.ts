@@ -106,11 +106,11 @@ export class WorkerPool implements PictureHost {
 
   /** The picture; its pixels are in one of the pool's buffers, of which the caller is an owner. */
   async render(shot: Shot, request: Request, signal?: AbortSignal, priority: Priority = 'view'): Promise<Rendered> {
-    const plan = makePlan(shot, request, STEPS);
-    const { region } = plan;
+    const asked = request.region ? null : makePlan(shot, request, STEPS);
+    const region = request.region ?? asked!.region;
     const pixels = this.buffers.take(4 * area(region));
     const bands = priority === 'view' && area(region) >= WORTH_CUTTING ? cut(region, this.size) : [region];
-    const common = bands.length > 1 ? this.common(plan) : undefined;
+    const common = bands.length > 1 ? this.common(asked ?? makePlan(shot, request, STEPS)) : undefined;
     const all = new AbortController();
     const stop = (): void => all.abort();
     signal?.addEventListener('abort', stop);
