@@ -1,6 +1,19 @@
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, expectShown, goTo, menusGone, newShot, openLibrary, setNumber, settled, shownAt } from './helpers';
+import {
+  addStep,
+  bringIn,
+  drag,
+  expectShown,
+  goTo,
+  menusGone,
+  newShot,
+  openLibrary,
+  openShot,
+  setNumber,
+  settled,
+  shownAt,
+} from './helpers';
 
 /** Puts something in the place of a shot as the browser keeps it. */
 const spoil = (page: Page, id: string, change: Record<string, unknown>): Promise<void> =>
@@ -103,9 +116,7 @@ test('the demo film is reset only when asked, with what it replaces kept, and a 
 test('pages keep what is not theirs out, and say nothing wrong of themselves', async ({ page, request, baseURL }) => {
   const problems: string[] = [];
   page.on('console', (m) => void (/Content Security Policy|Refused to/.test(m.text()) && problems.push(m.text())));
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page);
+  await openShot(page, 'sg010');
   expect(problems).toEqual([]);
   const loose = await page.locator('script:not([src])').evaluateAll((all) => all.filter((s) => !(s as HTMLScriptElement).nonce).length);
   expect(loose).toBe(0);

@@ -1,10 +1,8 @@
 import { expect, test } from './fixtures';
-import { openLibrary, settled, setNumber, shownAt } from './helpers';
+import { openShot, setNumber, settled, shownAt } from './helpers';
 
 test('looking never computes; caches show what they hold, can be sized and emptied', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   const cost = await page.locator('.hud').textContent();
   const before = await shownAt(page, 760, 300);
 
@@ -37,9 +35,7 @@ test('looking never computes; caches show what they hold, can be sized and empti
 });
 
 test('an undo finds its picture again; scrubbing shows a frame at once and then the right one', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   await page.getByTestId('chip Night grade').click();
   const before = await shownAt(page, 470, 400);
   await setNumber(page, 'Exposure (stops)', 3);
@@ -57,9 +53,7 @@ test('an undo finds its picture again; scrubbing shows a frame at once and then 
 });
 
 test('playback reads ahead, says its rate, and leaves out frames or not as told', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   await page.getByRole('button', { name: 'real time' }).click();
   await expect(page.getByRole('button', { name: 'every frame' })).toBeVisible();
   await page.getByRole('button', { name: 'Play (Space)' }).click();

@@ -15,6 +15,7 @@ import {
   menusGone,
   newShot,
   openLibrary,
+  openShot,
   setNumber,
   settled,
   shownAt,
@@ -179,9 +180,7 @@ async function before(page: Page, chip: string): Promise<{ x: number; y: number 
 }
 
 test('a grade goes out as a CDL file and comes back', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   await page.getByTestId('chip Lift').click();
   await page.getByRole('button', { name: 'Write CDL' }).click();
   const download = page.waitForEvent('download');
@@ -196,9 +195,7 @@ test('a grade goes out as a CDL file and comes back', async ({ page }) => {
 });
 
 test('two tabs: the second only looks', async ({ page, context }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   const second = await context.newPage();
   await second.goto('/shot/sg010');
   await expect(second.getByTestId('saved')).toContainText('Read only');

@@ -152,6 +152,8 @@ export const test = base.extend<{ visited: boolean; own: boolean }, { profile: s
           ...(viewport && { viewport }),
           ...(acceptDownloads !== undefined && { acceptDownloads }),
           serviceWorkers: 'block',
+          // Frames of what moves for its own sake are drawn on the same two cores.
+          reducedMotion: 'reduce',
         }),
       );
       await use(shared);

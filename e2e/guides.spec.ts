@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, exportZip, menusGone, newShot, openLibrary, settled, setNumber, shownAt, stagePoint } from './helpers';
+import { addStep, bringIn, drag, exportZip, menusGone, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 const media = join(process.cwd(), 'demo/media/sg010');
 const plates = [22, 23, 24].map((f) => join(media, `keeper.${String(f).padStart(4, '0')}.jpg`));

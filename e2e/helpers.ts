@@ -78,6 +78,12 @@ export async function openLibrary(page: Page): Promise<void> {
   await expect(page.getByText('Bringing in the demo film')).toHaveCount(0, { timeout: 180_000 });
 }
 
+/** Opens a shot of the demo film by its address, and waits for its picture. */
+export async function openShot(page: Page, id: string, frame?: number): Promise<void> {
+  await page.goto(`/shot/${id}`);
+  await settled(page, frame);
+}
+
 export async function goTo(page: Page, frame: number): Promise<void> {
   const field = page.getByRole('textbox', { name: 'Frame', exact: true });
   await field.click();

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Download, Page } from '@playwright/test';
 import { decode } from 'fast-png';
 import { expect, test } from './fixtures';
-import { bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
+import { bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, settled, shownAt, stagePoint } from './helpers';
 
 const chart = [1, 2, 3].map((n) => join(process.cwd(), `demo/media/sg070/chart.000${n}.jpg`));
 const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
@@ -102,9 +102,7 @@ test('work without the lens: a picture lands on straight pixels of a crate, and 
   page,
 }) => {
   test.setTimeout(240_000);
-  await openLibrary(page);
-  await page.getByTestId('shot SG050 slipway').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg050');
   // The plate as it was before the work.
   for (const chip of ['Bend back', 'fog over', 'marker over', 'over', 'Straighten']) {
     await page.getByTestId(`chip ${chip}`).click();
@@ -170,8 +168,7 @@ test('work without the lens: a picture lands on straight pixels of a crate, and 
 test('straight lines instead of a chart: drawn along edges, solved, and a ruler tells its bend; a picture without a chart is told so', async ({
   page,
 }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG050 slipway').locator('.open').click();
+  await openShot(page, 'sg050');
   await goTo(page, 1);
   await page.getByTestId('lane slipway').locator('.chip').first().click();
   await settled(page, 1);

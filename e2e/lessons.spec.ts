@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import type { Page } from '@playwright/test';
 import { readLesson } from '@/core/learn/lesson-file';
 import { expect, test } from './fixtures';
-import { addStep, exportZip, goTo, menusGone, openLibrary, settled, setNumber, shownAt, stagePoint } from './helpers';
+import { addStep, exportZip, goTo, menusGone, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
 import { decode } from 'fast-png';
 
 const COAT = [
@@ -36,9 +36,7 @@ const dock = (page: Page): Promise<void> =>
 const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
 
 async function openCoat(page: Page): Promise<void> {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 green coat').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg010-coat');
 }
 
 /** Looks at a lane's start. */
@@ -69,15 +67,20 @@ async function showFrame(page: Page, frame: number): Promise<void> {
   await expect(page.getByTestId(`example ${frame}`)).toBeVisible();
 }
 
-async function train(page: Page, minutes: number): Promise<void> {
-  await setNumber(page, 'Minutes', minutes);
+async function train(page: Page): Promise<void> {
   await controls(page)
     .getByRole('button', { name: /^(Train|Go on training)$/ })
     .click();
 }
-const trained = (page: Page) => expect(controls(page).getByRole('button', { name: 'Go on training' })).toBeVisible({ timeout: 100_000 });
 const stepsOf = async (page: Page): Promise<number> =>
-  Number(/(\d+) steps/.exec((await controls(page).getByTestId('training-state').textContent()) ?? '')?.[1]);
+  Number(/(\d+) steps/.exec((await controls(page).getByTestId('training-state').textContent({ timeout: 10_000 })) ?? '')?.[1]);
+
+/** Lets it train until so many steps are made in all, and pauses it: how long that takes is the machine's affair. */
+async function pauseAt(page: Page, steps: number): Promise<void> {
+  await expect(async () => expect(await stepsOf(page)).toBeGreaterThanOrEqual(steps)).toPass({ timeout: 120_000 });
+  await controls(page).getByRole('button', { name: 'Pause' }).click();
+  await expect(controls(page).getByRole('button', { name: 'Go on training' })).toBeVisible();
+}
 
 test('a coat of the screen’s own hue is taught from drawn frames, paused, gone on with after a reload, and finished with hair from a key', async ({
   page,
@@ -120,15 +123,14 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   await expect(controls(page).getByRole('button', { name: 'Train', exact: true })).toBeDisabled();
   await target(page, /^coat tap/);
   for (const f of [24, 6, 18, 42]) await showFrame(page, f);
-  await train(page, 0.4);
+  await train(page);
   // While it trains what it makes of its frames stands beside what is right, and the stage shows it.
   await expect(page.getByTestId('lesson-sheet').locator('canvas')).toHaveCount(18, { timeout: 90_000 });
   await controls(page).getByRole('combobox', { name: 'On the stage' }).click();
   await page.getByRole('option', { name: 'What it makes of it' }).click();
   await menusGone(page);
-  await trained(page);
+  await pauseAt(page, 120);
   const first = await stepsOf(page);
-  expect(first).toBeGreaterThan(20);
 
   // After a reload it goes on from there.
   await expect(page.getByText('Saved')).toBeVisible();
@@ -137,10 +139,8 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   await dock(page);
   await page.getByTestId('reading Lesson 1').click();
   expect(await stepsOf(page)).toBe(first);
-  await train(page, 0.4);
-  await expect(controls(page).getByRole('button', { name: 'Pause' })).toBeVisible();
-  await trained(page);
-  expect(await stepsOf(page)).toBeGreaterThan(first);
+  await train(page);
+  await pauseAt(page, first + 180);
 
   // Into the lane, and finished.
   await controls(page).getByRole('button', { name: 'Put it in the lane' }).click();
@@ -192,9 +192,7 @@ test('a lesson goes out as a file and comes into another shot; what cannot be ta
 
 test('SG040’s box and mark are learnt away from three frames that were cleaned', async ({ page }) => {
   test.setTimeout(300_000);
-  await openLibrary(page);
-  await page.getByTestId('shot SG040 harbour wall').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg040');
   await goTo(page, 17);
   await seeStart(page, 'wall');
   await settled(page, 17);
@@ -206,8 +204,13 @@ test('SG040’s box and mark are learnt away from three frames that were cleaned
   await menusGone(page);
   await target(page, /^wall$/);
   for (const f of [8, 25, 41]) await showFrame(page, f);
-  await train(page, 0.4);
-  await trained(page);
+  // It ends by itself when its minutes are over, and is told to go on.
+  await setNumber(page, 'Minutes', 0.1);
+  await train(page);
+  await expect(controls(page).getByRole('button', { name: 'Go on training' })).toBeVisible({ timeout: 100_000 });
+  await setNumber(page, 'Minutes', 5);
+  await train(page);
+  await pauseAt(page, 100);
   await controls(page).getByRole('button', { name: 'Put it in the lane' }).click();
   await goTo(page, 17);
   await settled(page, 17);

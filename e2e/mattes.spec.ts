@@ -10,7 +10,7 @@ import {
   goTo,
   menusGone,
   newShot,
-  openLibrary,
+  openShot,
   settled,
   shownAt,
   stagePoint,
@@ -109,9 +109,7 @@ test('a plate without a screen says so', async ({ page }) => {
 });
 
 test('a region key from samples, marked on several frames, joins the key; the report tells where it is worst', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page);
+  await openShot(page, 'sg010');
   await page.getByRole('button', { name: 'Menu of lane keeper core', exact: true }).click();
   await page.getByRole('menuitem', { name: 'New lane from the start of this one' }).click();
   await page.getByTestId('lane keeper core tap').getByText('keeper core tap', { exact: true }).first().click();
@@ -260,9 +258,7 @@ test('a plate is keyed, its cape brushed, spill painted, a region keyed, the rep
 });
 
 test('a key is looked at over another lane, over three backings at once, and over a colour', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page);
+  await openShot(page, 'sg010');
   await page.getByTestId('chip Screen key').click();
   await page.keyboard.press('v');
   await settled(page);

@@ -3,20 +3,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
-import {
-  addStep,
-  bringIn,
-  drag,
-  exportZip,
-  goTo,
-  menusGone,
-  newShot,
-  openLibrary,
-  settled,
-  setNumber,
-  shownAt,
-  stagePoint,
-} from './helpers';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 const media = join(process.cwd(), 'demo/media/sg030');
 const frames = [1, 2].flatMap((f) => [join(media, `diver.000${f}.exr`), join(media, `quay.000${f}.jpg`)]);
@@ -171,9 +158,7 @@ async function setNumberIn(page: Page, name: string, label: string, value: numbe
 }
 
 test('the finished diver goes out with its layers, which are read again', async ({ page }, info) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG030 brass diver').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg030');
   // By ID, by name, and dropped again.
   await page.getByTestId('chip Lamp by ID').click();
   await expect(controls(page).getByTestId('thing lamp')).toBeVisible();

@@ -10,7 +10,7 @@ import { invert } from '@/core/geometry/fit';
 import { applyHomography, mapPoint } from '@/core/geometry/homography';
 import { PANEL, SG020, renderTable, renderTide, tableAt } from '@/demo/sg020';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, setNumber, settled, stagePoint } from './helpers';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, setNumber, settled, stagePoint } from './helpers';
 
 const media = (shot: string, name: string, frames: readonly number[], ending: string): string[] =>
   frames.map((f) => join(process.cwd(), `demo/media/${shot}/${name}.${String(f).padStart(4, '0')}.${ending}`));
@@ -26,9 +26,7 @@ const AROUND = [
 ] as const;
 
 async function openBegun(page: Page): Promise<void> {
-  await openLibrary(page);
-  await page.getByTestId('shot SG020 chart table, begun').click();
-  await settled(page);
+  await openShot(page, 'sg020-begun');
   // As it came: nothing that another test did to it.
   await expect(page.getByTestId(/^lane /)).toHaveCount(1);
   await goTo(page, 1);
@@ -300,9 +298,7 @@ test('four points, clicked in any order, hold a picture; one that was stopped go
 });
 
 test('readings travel as tables; a damaged one is refused with its line; a used one is not deleted', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG060 mooring').click();
-  await settled(page);
+  await openShot(page, 'sg060');
   await page
     .getByRole('tab', { name: /^Readings/ })
     .first()

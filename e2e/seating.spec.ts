@@ -5,20 +5,7 @@ import { decode } from 'fast-png';
 import { deltaE2000, labOf } from '../core/colour/delta-e';
 import type { Lab } from '../core/colour/delta-e';
 import { expect, test } from './fixtures';
-import {
-  addStep,
-  bringIn,
-  drag,
-  exportZip,
-  goTo,
-  menusGone,
-  newShot,
-  openLibrary,
-  setNumber,
-  settled,
-  shownAt,
-  stagePoint,
-} from './helpers';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 const media = join(process.cwd(), 'demo/media');
 const basin = [1, 2, 3].flatMap((f) => [join(media, `sg080/basin.000${f}.jpg`), join(media, `sg080/ripples.000${f}.jpg`)]);
@@ -192,9 +179,7 @@ const MARKED = [
 ] as const;
 
 test('the finished SG080: without its ripples the reflection is another', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG080 reflection').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg080');
   await page.getByTestId('chip Ripples').click();
   const seen = (): Promise<number[]> => lightAt(page, MIRRORED);
   const rippled = await seen();
@@ -207,9 +192,7 @@ test('the finished SG080: without its ripples the reflection is another', async 
 });
 
 test('slower along the motion, with keyed speed; past the end of the source; trails by echo', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG060 mooring').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg060');
   await page.getByTestId('chip Steady').click();
   await page.keyboard.press('Delete');
   await select(page, 'mooring');

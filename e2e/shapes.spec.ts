@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
 import { decode } from 'fast-png';
-import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, settled, shownAt, stagePoint } from './helpers';
 
 const wall = (last: number): string[] =>
   Array.from({ length: last }, (_, i) => join(process.cwd(), `demo/media/sg040/wall.${String(i + 1).padStart(4, '0')}.jpg`));
@@ -205,7 +205,6 @@ test('a mark is hidden by a command; blur and mosaic change places; outside noth
     'Into mooring. What these follow or look through is not there: Mark 1.',
   );
   await dialog.getByRole('button', { name: 'Close' }).click();
-  await openLibrary(page);
-  await page.getByTestId('shot SG060 mooring').locator('.open').click();
+  await openShot(page, 'sg060');
   await expect(page.getByTestId('zone Mark 1').locator('.chip')).toHaveText(['Blur', 'Mosaic']);
 });

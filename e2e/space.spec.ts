@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Download, Page } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
 import { expect, test } from './fixtures';
-import { bringIn, drag, menusGone, newShot, openLibrary, setNumber, settled, stagePoint } from './helpers';
+import { bringIn, drag, menusGone, newShot, openShot, setNumber, settled, stagePoint } from './helpers';
 
 const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
 const overlay = (page: Page) => page.getByTestId('camera-overlay');
@@ -46,9 +46,7 @@ test('SG050: tracks found on straight pixels, solved, pruned, laid on its ground
   page,
 }) => {
   test.setTimeout(300_000);
-  await openLibrary(page);
-  await page.getByTestId('shot SG050 slipway').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg050');
   await newCamera(page);
   // It is found where the lens has been taken out, and takes the focal length of that.
   await expect(controls(page)).toContainText('slipway ▸ Straighten');

@@ -7,7 +7,7 @@ import { validateBytes } from 'gltf-validator';
 import { readExr } from '../core/formats/exr/read';
 import { nodeKernels } from '../engine/node/host';
 import { expect, test } from './fixtures';
-import { bringIn, drag, exportZip, menusGone, newShot, openLibrary, settled, shownAt, stagePoint } from './helpers';
+import { bringIn, drag, exportZip, menusGone, newShot, openLibrary, openShot, settled, shownAt, stagePoint } from './helpers';
 
 const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
 const part = (page: Page, name: string) => page.getByTestId(`part ${name}`);
@@ -56,9 +56,7 @@ test('SG050 from its solved camera: a model placed on the picture, moved, lit, w
   page,
 }) => {
   test.setTimeout(240_000);
-  await openLibrary(page);
-  await page.getByTestId('shot SG050 slipway').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg050');
   await page.getByRole('tab', { name: 'Readings' }).first().click();
   await page.getByText('The dolly').first().click();
   await controls(page).getByRole('button', { name: 'Put things in' }).click();
@@ -149,9 +147,7 @@ test('SG050 from its solved camera: a model placed on the picture, moved, lit, w
 });
 
 test('the room shows what a render shows, and its camera goes out', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG030 brass diver').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg030');
   await page.getByTestId('lane diver').getByTestId(/^chip/).last().click();
   await controls(page).getByRole('button', { name: 'See the room' }).click();
   // The render's points, not only what was placed in it.
@@ -204,9 +200,7 @@ test('models come in with what lies beside them; what is broken is told and lose
 
 test('the same pixels in the browser as on the command line, to the bit', async ({ page }) => {
   test.setTimeout(120_000);
-  await openLibrary(page);
-  await page.getByTestId('shot SG050 slipway').locator('.open').click();
-  await settled(page);
+  await openShot(page, 'sg050');
   const files = await exportZip(page, 'OpenEXR, float', { first: 30, last: 30 });
   const folder = await mkdtemp(join(tmpdir(), 'things-'));
   execFileSync('node', [

@@ -1,11 +1,9 @@
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
-import { addStep, drag, expectShown, goTo, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+import { addStep, drag, expectShown, goTo, openLibrary, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 async function openKeeper(page: Page): Promise<void> {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page);
+  await openShot(page, 'sg010');
 }
 
 /** The shot as it lies in this browser's storage. */

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
-import { addStep, bringIn, drag, goTo, newShot, openLibrary, setNumber, settled, shownAt, stagePoint } from './helpers';
+import { addStep, bringIn, drag, goTo, newShot, openLibrary, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
 
 const near = (got: readonly number[], wanted: readonly number[], within = 3): void =>
   wanted.forEach((w, i) => expect(Math.abs(got[i]! - w), `${got.join(' ')} against ${wanted.join(' ')}`).toBeLessThanOrEqual(within));
@@ -197,9 +197,7 @@ test('nothing on the pages is out of reach of a screen reader', async ({ page })
 });
 
 test('steps and lanes travel: copied in runs, kept as recipes, pasted into another shot, found by name', async ({ page }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   await page.getByRole('textbox', { name: 'Find a lane or step' }).fill('specks');
   await expect(page.getByTestId(/^lane /)).toHaveCount(1);
   await page.getByTestId('chip Remove specks').click();
@@ -249,9 +247,7 @@ test('a shot in two tabs: the second only looks, takes over when the first is cl
   page,
   context,
 }) => {
-  await openLibrary(page);
-  await page.getByTestId('shot SG010 keeper').click();
-  await settled(page, 24);
+  await openShot(page, 'sg010', 24);
   const second = await context.newPage();
   await second.goto(page.url());
   await expect(second.getByTestId('saved')).toHaveText('Read only: open in another tab');

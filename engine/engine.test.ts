@@ -148,6 +148,19 @@ describe('export', () => {
     expect(written).toEqual([3, 4, 5, 6, 7, 8].map((f) => `x.000${f}.exr=${f}`));
   });
 
+  test('a file goes back to the host once it is written, and not before', async () => {
+    const said: string[] = [];
+    const lending = { ...host(async (f) => Uint8Array.of(f)), takeBack: (b: Uint8Array) => void said.push(`back ${b[0]}`) };
+    const sink = {
+      write: async (_name: string, b: Uint8Array) => {
+        await new Promise((next) => setTimeout(next, 2));
+        said.push(`written ${b[0]}`);
+      },
+    };
+    await exportRange(lending, shot, { ...job, last: 5 }, sink, 3, () => undefined, new AbortController().signal);
+    expect(said).toEqual([3, 4, 5].flatMap((f) => [`written ${f}`, `back ${f}`]));
+  });
+
   test('every third frame, numbered from where one likes, and only those that are wanted', async () => {
     const job3 = { ...job, step: 3, start: 1001, settings: { ...DEFAULT_OUTPUT, container: 'tif' as const } };
     expect(filesOf(job3)).toEqual([

@@ -18,7 +18,7 @@ export interface ExportJob {
   settings: OutputSettings;
 }
 
-/** Takes finished files one by one, in order of frames. */
+/** Takes finished files one by one, in order of frames. A file's bytes may be the host's again once it is written. */
 export interface Sink {
   write(name: string, bytes: Uint8Array): Promise<void>;
 }
@@ -34,7 +34,7 @@ export function filesOf({ first, last, step = 1, start = first, name, settings }
 
 /** Renders a range to numbered files, some frames at a time, handed on in order; `only` says which of them are wanted. */
 export async function exportRange(
-  host: Pick<PictureHost, 'encode'>,
+  host: Pick<PictureHost, 'encode' | 'takeBack'>,
   shot: Shot,
   job: ExportJob,
   sink: Sink,
@@ -60,6 +60,7 @@ export async function exportRange(
     if (signal.aborted) throw new Cancelled();
     start(i + abreast);
     await sink.write(name, bytes);
+    host.takeBack?.(bytes);
     progress(i + 1, files.length);
   }
 }

@@ -21,4 +21,6 @@ export interface PictureHost {
   render(shot: Shot, request: Request, signal?: AbortSignal): Promise<Rendered>;
   /** A finished frame of a lane as a file's bytes. */
   encode(shot: Shot, lane: string, frame: number, scale: number, settings: OutputSettings, signal?: AbortSignal): Promise<Uint8Array>;
+  /** Told of a file that was written and is not needed any more: its memory may be used for the next. */
+  takeBack?(bytes: Uint8Array): void;
 }

@@ -22,6 +22,9 @@ export class OutOfMemory extends Error {
   }
 }
 
+/** Buffers of files that are kept for the next ones. */
+const MOST_SPARE = 4;
+
 /** Floats that fit the memory at all. */
 const MOST = 2 ** 30;
 
@@ -37,6 +40,7 @@ export class Kernels {
   /** Offsets of planes taken inside the innermost guard and still out. */
   private guarded: Set<number> | null = null;
   private watched = false;
+  private readonly spare: ArrayBuffer[] = [];
   /** Bytes in planes that are out at the moment. */
   used = 0;
   /** Bytes that the memory grows to without asking `relieve` for room first. */
@@ -134,6 +138,18 @@ export class Kernels {
   bytes(n: number): Uint8Array {
     const plane = this.take(Math.ceil(n / 4));
     return new Uint8Array(plane.buffer, plane.byteOffset, n);
+  }
+
+  /** Bytes outside of the kernels' memory for a finished file, with undefined contents: of what came back by `reuse`, or new. */
+  fileBytes(n: number): Uint8Array<ArrayBuffer> {
+    const at = this.spare.findIndex((buffer) => buffer.byteLength === n);
+    return at < 0 ? new Uint8Array(n) : new Uint8Array(this.spare.splice(at, 1)[0]!);
+  }
+
+  /** A finished file's buffer that nobody needs any more. New ones for every large frame keep the collector busy. */
+  reuse(buffer: ArrayBuffer): void {
+    this.spare.push(buffer);
+    if (this.spare.length > MOST_SPARE) this.spare.shift();
   }
 
   /** One more owner: the plane goes back to the pool when each has given it back. */

@@ -149,3 +149,28 @@ describe('the pool of planes', () => {
     expect(k.owing()).toEqual([]);
   });
 });
+
+describe('bytes of finished files', () => {
+  const small = (): Kernels => new Kernels({} as never, { buffer: new ArrayBuffer(0), grow: () => 0 });
+
+  test('come from one of the same size that was given back, each once', () => {
+    const k = small();
+    const [a, b] = [k.fileBytes(100), k.fileBytes(100)];
+    expect(a.buffer).not.toBe(b.buffer);
+    k.reuse(a.buffer);
+    expect(k.fileBytes(99).buffer).not.toBe(a.buffer);
+    expect(k.fileBytes(101).buffer).not.toBe(a.buffer);
+    const again = k.fileBytes(100);
+    expect(again.buffer).toBe(a.buffer);
+    expect(again.byteLength).toBe(100);
+    expect(k.fileBytes(100).buffer).not.toBe(a.buffer);
+  });
+
+  test('of more than a few the oldest are let go', () => {
+    const k = small();
+    const given = [1, 2, 3, 4, 5, 6].map((n) => k.fileBytes(n));
+    given.forEach((f) => k.reuse(f.buffer));
+    const same = given.map((f) => k.fileBytes(f.byteLength).buffer === f.buffer);
+    expect(same).toEqual([false, false, true, true, true, true]);
+  });
+});

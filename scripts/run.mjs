@@ -29,7 +29,8 @@ if (onlyBuild) {
   process.stdout.write(`${out}\n`);
   process.exit();
 }
-const run = spawn(process.execPath, ['--no-warnings', out, ...args], {
+// Frames are made by a worker a core: helpers of the garbage collector would only take turns with them.
+const run = spawn(process.execPath, ['--no-warnings', '--single-threaded-gc', out, ...args], {
   stdio: 'inherit',
   env: { ...process.env, OSTRACON_ROOT: root },
 });

@@ -101,7 +101,7 @@ test('it learns what colours cannot tell, and holds on a frame that it never saw
   });
   const trainer = new Trainer(kernels, input);
   const before = trainer.heldLoss()!;
-  steps(trainer, 110);
+  steps(trainer, 60);
   expect(trainer.heldLoss()!).toBeLessThan(0.5 * before);
   const learnt = { teaches: 'matte' as const, weights: trainer.means.slice(), look: input.look };
   trainer.dispose();

@@ -13,13 +13,21 @@ interface Frame {
   scale: number;
   settings: OutputSettings;
 }
+/** The buffer of a file that was written. */
+interface Written {
+  written: ArrayBuffer;
+}
 type Answer = { serial: number } & ({ bytes: Uint8Array<ArrayBuffer> } | { error: PlainError });
 
 /** Makes frames for a `FramePool`: what a process does that was started as one of its workers. */
 export async function serveFrames(): Promise<void> {
   const port = parentPort!;
   const host = await nodeHost((workerData as { files: Map<string, string> }).files);
-  port.on('message', (f: Frame) => {
+  port.on('message', (f: Frame | Written) => {
+    if ('written' in f) {
+      host.renderer.kernels.reuse(f.written);
+      return;
+    }
     host.encode(f.shot, f.lane, f.frame, f.scale, f.settings).then(
       (made) => {
         // Bytes of the kernels' memory, which is shared, can only be copied.
@@ -43,6 +51,8 @@ export class FramePool {
   private readonly workers: Worker[];
   private readonly load: number[];
   private readonly waiting = new Map<number, Waiting>();
+  /** Which worker made a file that is out. */
+  private readonly makers = new WeakMap<Uint8Array, number>();
   private serial = 0;
 
   constructor(entry: URL, count: number, files: Map<string, string>) {
@@ -65,6 +75,13 @@ export class FramePool {
     });
   }
 
+  takeBack(bytes: Uint8Array): void {
+    const maker = this.makers.get(bytes);
+    if (maker === undefined) return;
+    const written = bytes.buffer as ArrayBuffer;
+    this.workers[maker]!.postMessage({ written } satisfies Written, [written]);
+  }
+
   async close(): Promise<void> {
     await Promise.all(this.workers.map((w) => w.terminate()));
   }
@@ -74,8 +91,10 @@ export class FramePool {
     if (!waiting) return;
     this.waiting.delete(a.serial);
     this.load[waiting.worker]!--;
-    if ('bytes' in a) waiting.resolve(a.bytes);
-    else waiting.reject(revivedError(a.error));
+    if ('bytes' in a) {
+      this.makers.set(a.bytes, waiting.worker);
+      waiting.resolve(a.bytes);
+    } else waiting.reject(revivedError(a.error));
   }
 
   private fail(worker: number, e: unknown): void {

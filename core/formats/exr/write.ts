@@ -90,7 +90,7 @@ export function writeExr(out: ExrOutput, kernels: Kernels, poll: () => void = ()
   const sizes = packed ? packed.map((data) => data.length) : starts.map((y) => lineBytes * rowsFrom(y));
 
   let at = head.bytes.length + 8 * starts.length;
-  const file = new Uint8Array(sizes.reduce((sum, size) => sum + 8 + size, at));
+  const file = kernels.fileBytes(sizes.reduce((sum, size) => sum + 8 + size, at));
   const view = new DataView(file.buffer);
   file.set(head.bytes);
   starts.forEach((y, i) => {
