@@ -20,7 +20,8 @@ export default defineConfig({
     acceptDownloads: true,
     // The test of it lets it in.
     serviceWorkers: 'block',
-    launchOptions: chromiumOptions,
+    // As many browsers as this leave the collector's helper threads no core of their own.
+    launchOptions: { ...chromiumOptions, args: [...chromiumOptions.args, '--js-flags=--single-threaded-gc'] },
   },
   webServer: {
     command: `npx next start -H 127.0.0.1 -p ${port}`,
