@@ -133,5 +133,11 @@ export async function exportZip(page: Page, kind: string, range?: { first: numbe
   return unzipSync(new Uint8Array(await readFile(await (await download).path())));
 }
 
+/** Takes the pen of a step with shapes: its overlay is loaded when it is first wanted. */
+export async function takePen(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Pen', exact: true }).click();
+  await expect(page.getByTestId('draw-shape').locator('canvas')).toBeVisible();
+}
+
 /** Menus leave the page slowly, and take what is clicked meanwhile. */
 export const menusGone = (page: Page): Promise<void> => expect(page.locator('.MuiModal-root')).toHaveCount(0);

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import type { Page } from '@playwright/test';
 import { readLesson } from '@/core/learn/lesson-file';
 import { expect, test } from './fixtures';
-import { addStep, exportZip, goTo, menusGone, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
+import { addStep, exportZip, goTo, menusGone, openShot, setNumber, settled, shownAt, stagePoint, takePen } from './helpers';
 import { decode } from 'fast-png';
 
 const COAT = [
@@ -102,7 +102,7 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   await page.getByRole('menuitem', { name: 'New lane from the start of this one' }).first().click();
   await menusGone(page);
   await addStep(page, 'Roto');
-  await page.getByRole('button', { name: 'Pen', exact: true }).click();
+  await takePen(page);
   for (const [x, y] of [...COAT, COAT[0]]) {
     const p = await stagePoint(page, x, y);
     await page.mouse.click(p.x, p.y);
@@ -129,7 +129,7 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   await controls(page).getByRole('combobox', { name: 'On the stage' }).click();
   await page.getByRole('option', { name: 'What it makes of it' }).click();
   await menusGone(page);
-  await pauseAt(page, 120);
+  await pauseAt(page, 60);
   const first = await stepsOf(page);
 
   // After a reload it goes on from there.
@@ -140,7 +140,7 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   await page.getByTestId('reading Lesson 1').click();
   expect(await stepsOf(page)).toBe(first);
   await train(page);
-  await pauseAt(page, first + 180);
+  await pauseAt(page, first + 120);
 
   // Into the lane, and finished.
   await controls(page).getByRole('button', { name: 'Put it in the lane' }).click();

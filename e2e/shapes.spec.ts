@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
 import { decode } from 'fast-png';
-import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, settled, shownAt, stagePoint } from './helpers';
+import { addStep, bringIn, drag, exportZip, goTo, menusGone, newShot, openShot, settled, shownAt, stagePoint, takePen } from './helpers';
 
 const wall = (last: number): string[] =>
   Array.from({ length: last }, (_, i) => join(process.cwd(), `demo/media/sg040/wall.${String(i + 1).padStart(4, '0')}.jpg`));
@@ -63,7 +63,7 @@ test('a passer-by is rotoed from nothing: a plane on the coat, an outline that f
   await settled(page, 1);
   await page.getByTestId('lane wall').locator('.chip').first().click();
   await addStep(page, 'Roto');
-  await page.getByRole('button', { name: 'Pen', exact: true }).click();
+  await takePen(page);
   for (const [x, y] of COAT) await click(page, x, y);
   await click(page, ...COAT[0]);
   const row = page.getByRole('listitem', { name: 'Shape 1' });

@@ -13,16 +13,20 @@ HTMLAnchorElement.prototype.click = function click(this: HTMLAnchorElement): voi
   if (this.download && last) saved.set(this.download, last);
 };
 
-/** What was saved under a name. */
-export function savedText(name: string): Promise<string> {
+function read<T>(name: string, how: (reader: FileReader, blob: Blob) => void): Promise<T> {
   const blob = saved.get(name);
   if (!blob) throw new Error(`nothing was saved as ${name}, but ${[...saved.keys()].join(', ')}`);
   return new Promise((done) => {
     const reader = new FileReader();
-    reader.onload = () => done(String(reader.result));
-    reader.readAsText(blob);
+    reader.onload = () => done(reader.result as T);
+    how(reader, blob);
   });
 }
+
+/** What was saved under a name. */
+export const savedText = (name: string): Promise<string> => read<string>(name, (reader, blob) => reader.readAsText(blob));
+export const savedBytes = async (name: string): Promise<Uint8Array> =>
+  new Uint8Array(await read<ArrayBuffer>(name, (reader, blob) => reader.readAsArrayBuffer(blob)));
 
 /** A file that is chosen in a field of the page. */
 export function chosen(content: string, name: string): File {

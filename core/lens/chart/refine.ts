@@ -13,6 +13,8 @@ const ROUNDS = 12;
 const UNKNOWN = 9;
 /** No crossing is moved farther than this from where it was looked for, as a share of the window. */
 const FARTHEST = 0.6;
+/** Deviation of a window below which there is nothing to be seen in it but rounding. */
+const FLAT = 1e-4;
 
 /**
  * A crossing to a few hundredths of a pixel: the whole window is explained at once by two soft edges (a product of tanh) or two soft dark lines
@@ -100,7 +102,7 @@ export function refineCrossing(
   let spread = 0;
   for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) spread += (data[y * w + x]! - mean) ** 2;
   const [x, y] = [p[0]!, p[1]!];
-  if (Math.hypot(x - at.x, y - at.y) > FARTHEST * radius || !(spread > 0)) return null;
+  if (Math.hypot(x - at.x, y - at.y) > FARTHEST * radius || !(spread > n * FLAT * FLAT)) return null;
   return { x, y, fit: 1 - cost / spread };
 }
 
