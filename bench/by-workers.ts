@@ -5,7 +5,7 @@ import { FramePool } from '@/engine/node/workers';
 import { median, ms, times } from './timing';
 
 /** Exports are timed by turns, and a median is taken: a machine's neighbours come and go. */
-const ROUNDS = 3;
+const ROUNDS = 5;
 
 interface Exported {
   shot: Shot;
