@@ -210,7 +210,7 @@ test('SG040’s box and mark are learnt away from three frames that were cleaned
   await expect(controls(page).getByRole('button', { name: 'Go on training' })).toBeVisible({ timeout: 100_000 });
   await setNumber(page, 'Minutes', 5);
   await train(page);
-  await pauseAt(page, 100);
+  await pauseAt(page, 80);
   await controls(page).getByRole('button', { name: 'Put it in the lane' }).click();
   await goTo(page, 17);
   await settled(page, 17);

@@ -143,7 +143,8 @@ test('what was shown a second before the page was killed is there', async ({ pag
       };
     });
     await tab.goto('/shot/sg010');
-    await settled(tab);
+    // Its picture may still be on its way.
+    await expect(tab.getByTestId(/^chip (Screen key|Key \d)/)).toBeVisible();
     await expect(tab.getByText('Read only')).toHaveCount(0);
     const seen: { at: number; name: string }[] = [];
     const end = Date.now() + 1200 + 1800 * random();
