@@ -35,10 +35,6 @@ const dock = (page: Page): Promise<void> =>
     .click();
 const controls = (page: Page) => page.getByRole('region', { name: 'Controls' });
 
-async function openCoat(page: Page): Promise<void> {
-  await openShot(page, 'sg010-coat');
-}
-
 /** Looks at a lane's start. */
 async function seeStart(page: Page, lane: string): Promise<void> {
   await page.getByTestId(`lane ${lane}`).locator('.chip').first().dblclick();
@@ -86,7 +82,7 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
   page,
 }) => {
   test.setTimeout(400_000);
-  await openCoat(page);
+  await openShot(page, 'sg010-coat');
   // The finished example goes out of the way: the lane is the plate again.
   const lane = page.getByTestId('lane coat');
   for (let left = 9; left > 0; left--) {
@@ -159,7 +155,7 @@ test('a coat of the screen’s own hue is taught from drawn frames, paused, gone
 
 test('a lesson goes out as a file and comes into another shot; what cannot be taught or read is told in words', async ({ page }) => {
   test.setTimeout(200_000);
-  await openCoat(page);
+  await openShot(page, 'sg010-coat');
   await dock(page);
   await page.getByTestId('reading Coat').click();
   const download = page.waitForEvent('download');

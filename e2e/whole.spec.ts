@@ -2,10 +2,6 @@ import type { Page } from '@playwright/test';
 import { expect, test } from './fixtures';
 import { addStep, drag, expectShown, goTo, openLibrary, openShot, setNumber, settled, shownAt, stagePoint } from './helpers';
 
-async function openKeeper(page: Page): Promise<void> {
-  await openShot(page, 'sg010');
-}
-
 /** The shot as it lies in this browser's storage. */
 const stored = (page: Page, id: string): Promise<string> =>
   page.evaluate(
@@ -25,7 +21,7 @@ const stored = (page: Page, id: string): Promise<string> =>
   );
 
 test('one area alone is worked out, and the whole frame again', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   const outside = await shownAt(page, 700, 450);
   const within = await shownAt(page, 150, 120);
   await page.keyboard.press('Shift+O');
@@ -37,7 +33,7 @@ test('one area alone is worked out, and the whole frame again', async ({ page })
 });
 
 test('lanes: solo passes the other joins by, a locked lane refuses, the overview leads to a step', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   const menu = (lane: string) => page.getByRole('button', { name: `Menu of lane ${lane}`, exact: true });
   await menu('keeper').click();
   await page.getByRole('menuitem', { name: 'Lock against changes' }).click();
@@ -60,7 +56,7 @@ test('lanes: solo passes the other joins by, a locked lane refuses, the overview
 });
 
 test('a key is changed on the shortcuts page, refuses one that is taken, and stays changed', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   await page.keyboard.press('?');
   await page.getByRole('button', { name: 'Key of: Filmstrip' }).click();
   await page.keyboard.press('q');
@@ -76,7 +72,7 @@ test('a key is changed on the shortcuts page, refuses one that is taken, and sta
 });
 
 test('an export goes on while other work is done, and can be stopped from the top bar', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   await page.keyboard.press('Control+e');
   await page.getByRole('button', { name: 'Export zip' }).click();
   await page.getByRole('button', { name: 'Go on with other work' }).click();
@@ -91,7 +87,7 @@ test('an export goes on while other work is done, and can be stopped from the to
 });
 
 test('two versions are wiped against each other; a note is dragged along the time strip', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   const keep = async (name: string): Promise<void> => {
     await page.keyboard.press('Control+s');
     await page.getByRole('textbox', { name: 'Name of the version' }).fill(name);
@@ -144,16 +140,14 @@ test('what was shown a second before the page was killed is there', async ({ pag
     });
     await tab.goto('/shot/sg010');
     // Its picture may still be on its way.
-    await expect(tab.getByTestId(/^chip (Screen key|Key \d)/)).toBeVisible();
+    const chip = tab.getByTestId(/^chip (Screen key|Key \d)/).first();
+    await expect(chip).toBeVisible();
     await expect(tab.getByText('Read only')).toHaveCount(0);
     const seen: { at: number; name: string }[] = [];
     const end = Date.now() + 1200 + 1800 * random();
     for (let i = 0; Date.now() < end; i++) {
       const name = `Key ${turn}.${i}`;
-      await tab
-        .getByTestId(/^chip (Screen key|Key \d)/)
-        .first()
-        .dblclick();
+      await chip.dblclick();
       await tab.keyboard.press('Control+a');
       await tab.keyboard.type(name);
       await tab.keyboard.press('Enter');
@@ -193,7 +187,7 @@ test.describe('without a network', () => {
 });
 
 test('nothing scrolls or is cut off from 1280×800 to 2560×1440', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   for (const [width, height] of [
     [1280, 800],
     [1920, 1080],
@@ -215,7 +209,7 @@ test('nothing scrolls or is cut off from 1280×800 to 2560×1440', async ({ page
 });
 
 test('corners are pinned by grips and sides on the stage, each drag one undo', async ({ page }) => {
-  await openKeeper(page);
+  await openShot(page, 'sg010');
   await page.getByTestId('lane harbour').getByText('harbour', { exact: true }).first().click();
   await addStep(page, 'Corner pin');
   await expect(page.getByTestId('corners-handle')).toBeVisible();

@@ -15,7 +15,6 @@ const made = (frame: number): Promise<Uint8Array> => pool.encode(shot, shot.resu
 
 beforeAll(async () => {
   const entry = execFileSync(process.execPath, ['scripts/run.mjs', '--build', 'cli/main.ts'], { encoding: 'utf8' }).trim();
-  process.env.OSTRACON_ROOT = process.cwd();
   ({ shot, files } = await openShotFile('demo/shots/sg060.json'));
   pool = new FramePool(pathToFileURL(entry), 2, files);
 });

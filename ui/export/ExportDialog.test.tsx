@@ -132,7 +132,7 @@ test('a frame that cannot be made stops it, in words; the dialog stays', async (
   expect(screen.getByRole('button', { name: 'Export zip' })).toBeTruthy();
 });
 
-test('it goes on behind other work, and is stopped from there', async () => {
+test('while it runs the dialog can be left; stopped, no file is made', async () => {
   let goOn: () => void = () => undefined;
   const waiting = new Promise<void>((go) => (goOn = go));
   const { press } = show(shotWith('blur'), async (f) => {
