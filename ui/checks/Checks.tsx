@@ -1,6 +1,4 @@
 'use client';
-import CheckIcon from '@mui/icons-material/Check';
-import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import { useEffect, useState } from 'react';
 import type { Shot, Source, Step } from '@/core/document';
 import { gapsIn, isPicture, outsideShot, spanOf, usedFrames } from '@/core/document';
@@ -9,6 +7,7 @@ import { rangesText } from '@/engine';
 import { STEPS } from '@/core/steps';
 import { accessOfSource } from '@/store';
 import { alignSource, setParams } from '@/core/commands';
+import { CheckIcon, WarningAmberIcon } from '@/ui/theme/icons';
 import { useRemarks } from '../lanes/Lanes';
 import { useMeasured, useOnStage } from '../stage/on-stage';
 import { useRun, useShot } from '../workbench/context';

@@ -1,6 +1,4 @@
 'use client';
-import CheckIcon from '@mui/icons-material/Check';
-import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
@@ -12,6 +10,7 @@ import { Cancelled, messageOf } from '@/core/errors';
 import type { KeyedPicture, MatteFigures } from '@/core/keying';
 import { STEPS } from '@/core/steps';
 import { scopeWorker } from '@/engine/browser';
+import { CheckIcon, WarningAmberIcon } from '@/ui/theme/icons';
 import { JobRow } from '../jobs/Jobs';
 import { startJob, useJob } from '../jobs/jobs';
 import { toast } from '../theme/toast';

@@ -1,6 +1,4 @@
 'use client';
-import LockIcon from '@mui/icons-material/LockOutlined';
-import RestartAltIcon from '@mui/icons-material/RestartAlt';
 import IconButton from '@mui/material/IconButton';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
@@ -14,6 +12,7 @@ import type { ParamDefinition } from '@/core/param';
 import { number } from '@/core/param';
 import { STEPS } from '@/core/steps';
 import { canFreeze, commands, inputOf } from '@/core/commands';
+import { LockIcon, RestartAltIcon } from '@/ui/theme/icons';
 import { Renamable } from '../lanes/Renamable';
 import { FinishLine } from '../learn/FinishLine';
 import { viewOf } from '../readings/kinds';

@@ -1,9 +1,9 @@
 'use client';
-import RestartAltIcon from '@mui/icons-material/RestartAlt';
 import IconButton from '@mui/material/IconButton';
 import { useRef, useState } from 'react';
 import type { Curve } from '@/core/curves';
 import { CURVE_CHANNELS, LEAST_APART, MOST_POINTS, STRAIGHT, curveThrough, isStraight } from '@/core/curves';
+import { RestartAltIcon } from '@/ui/theme/icons';
 import { follow } from '../workbench/follow';
 import { view } from '../workbench/state';
 import { NumberField, newGesture } from './NumberField';

@@ -1,8 +1,8 @@
 'use client';
-import CloseIcon from '@mui/icons-material/Close';
 import IconButton from '@mui/material/IconButton';
 import { SRGB } from '@/core/colour';
 import type { ColourSample } from '@/core/keying';
+import { CloseIcon } from '@/ui/theme/icons';
 import { useView, view } from '../workbench/state';
 
 interface Props {

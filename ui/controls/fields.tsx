@@ -1,5 +1,4 @@
 'use client';
-import ColorizeIcon from '@mui/icons-material/Colorize';
 import IconButton from '@mui/material/IconButton';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
@@ -13,6 +12,7 @@ import { passesOf } from '@/core/layers';
 import type { ParamDefinition, ParamOf } from '@/core/param';
 import type { Stroke } from '@/core/paint';
 import { passOf } from '@/core/passes';
+import { ColorizeIcon } from '@/ui/theme/icons';
 import { useInput } from '../passes/use-input';
 import { PartsField } from '../passes/PartsField';
 import { PicksField } from '../passes/PicksField';

@@ -1,10 +1,10 @@
 'use client';
-import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Tooltip from '@mui/material/Tooltip';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { Lane, Step } from '@/core/document';
 import { isKeyed } from '@/core/document';
 import { commands } from '@/core/commands';
+import { WarningAmberIcon } from '@/ui/theme/icons';
 import { useBench, useRun } from '../workbench/context';
 import { copySelected } from '../workbench/copying';
 import { RowMenu } from '../workbench/RowMenu';

@@ -1,10 +1,5 @@
 'use client';
 import { useDraggable, useDroppable } from '@dnd-kit/core';
-import AdjustIcon from '@mui/icons-material/Adjust';
-import LockIcon from '@mui/icons-material/LockOutlined';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
-import VisibilityIcon from '@mui/icons-material/Visibility';
-import VisibilityOffIcon from '@mui/icons-material/VisibilityOff';
 import IconButton from '@mui/material/IconButton';
 import type { ReactNode } from 'react';
 import { memo, useEffect, useRef, useState } from 'react';
@@ -12,6 +7,7 @@ import type { Lane, Shot, Tap } from '@/core/document';
 import { behindOf, looksBehind, spanOfZone, usersOf } from '@/core/document';
 import type { Remark } from '@/core/evaluate';
 import { commands } from '@/core/commands';
+import { AdjustIcon, LockIcon, MoreVertIcon, VisibilityIcon, VisibilityOffIcon } from '@/ui/theme/icons';
 import type { Dragged, Target } from '../workbench/drag';
 import { useGap, useRowGap } from '../workbench/drag';
 import { tapName, useBench, useRun } from '../workbench/context';

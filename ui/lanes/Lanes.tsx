@@ -1,9 +1,5 @@
 'use client';
 import { useDroppable } from '@dnd-kit/core';
-import AddIcon from '@mui/icons-material/Add';
-import GridOnIcon from '@mui/icons-material/GridOn';
-import UnfoldLessIcon from '@mui/icons-material/UnfoldLess';
-import UnfoldMoreIcon from '@mui/icons-material/UnfoldMore';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Lane, Shot } from '@/core/document';
 import { lanesBehind } from '@/core/document';
@@ -12,6 +8,7 @@ import { makePlan } from '@/core/evaluate';
 import { messageOf } from '@/core/errors';
 import { RGBA } from '@/core/picture';
 import { STEPS } from '@/core/steps';
+import { AddIcon, GridOnIcon, UnfoldLessIcon, UnfoldMoreIcon } from '@/ui/theme/icons';
 import type { Target } from '../workbench/drag';
 import { useBench, useRun, useShot } from '../workbench/context';
 import { newEmptyLane } from '../search/actions';

@@ -1,5 +1,4 @@
 'use client';
-import CloseIcon from '@mui/icons-material/Close';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import IconButton from '@mui/material/IconButton';
@@ -7,6 +6,7 @@ import { useState } from 'react';
 import type { Tap } from '@/core/document';
 import type { LessonReading } from '@/core/readings';
 import { lessons } from '@/core/commands';
+import { CloseIcon } from '@/ui/theme/icons';
 import { FeedField } from '../controls/FeedField';
 import { useBench, useRun } from '../workbench/context';
 import { useView, view } from '../workbench/state';

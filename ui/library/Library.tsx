@@ -1,5 +1,4 @@
 'use client';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
@@ -14,6 +13,7 @@ import { WorkerPool } from '@/engine/browser';
 import type { DemoShot, FilmRow, ShotRow } from '@/store';
 import { freeName, newId, newShot } from '@/core/commands';
 import { DemoFilm, db, demoState, importBundle, newFilm } from '@/store';
+import { MoreVertIcon } from '@/ui/theme/icons';
 import { startJob } from '../jobs/jobs';
 import { StorageMeter } from '../sources/StorageMeter';
 import { thumbnailOf } from '../workbench/use-library-thumbnail';

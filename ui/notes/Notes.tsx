@@ -1,6 +1,4 @@
 'use client';
-import DeleteOutlineIcon from '@mui/icons-material/DeleteOutlined';
-import PlaceIcon from '@mui/icons-material/Place';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import IconButton from '@mui/material/IconButton';
@@ -9,6 +7,7 @@ import { useState } from 'react';
 import type { Note } from '@/core/document';
 import { NOTE_COLOURS } from '@/core/document';
 import { commands, notesCsv, notesEdl, notesText } from '@/core/commands';
+import { DeleteOutlineIcon, PlaceIcon } from '@/ui/theme/icons';
 import { NumberField } from '../controls/NumberField';
 import { saveBlob } from '../theme/save-blob';
 import { useRun, useShot } from '../workbench/context';

@@ -1,12 +1,10 @@
 'use client';
-import CloseIcon from '@mui/icons-material/Close';
-import VisibilityIcon from '@mui/icons-material/VisibilityOutlined';
-import VisibilityOffIcon from '@mui/icons-material/VisibilityOffOutlined';
 import IconButton from '@mui/material/IconButton';
 import Slider from '@mui/material/Slider';
 import type { Stroke } from '@/core/paint';
 import { memo, useRef, useState } from 'react';
 import type { Shot } from '@/core/document';
+import { CloseIcon, VisibilityIcon, VisibilityOffIcon } from '@/ui/theme/icons';
 import { hexOf } from '../controls/hex';
 import { NumberField, useGesture } from '../controls/NumberField';
 import { useShotPart } from '../workbench/context';

@@ -1,11 +1,11 @@
 'use client';
-import BrushIcon from '@mui/icons-material/Brush';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Switch from '@mui/material/Switch';
 import { findStep } from '@/core/document';
 import type { Brush, Stroke } from '@/core/paint';
 import { BRUSHES, copies } from '@/core/paint';
+import { BrushIcon } from '@/ui/theme/icons';
 import { NumberField } from '../controls/NumberField';
 import { useShot } from '../workbench/context';
 import type { BrushTip } from '../workbench/state';

@@ -1,7 +1,4 @@
 'use client';
-import AddIcon from '@mui/icons-material/Add';
-import CloseIcon from '@mui/icons-material/Close';
-import ExpandMoreIcon from '@mui/icons-material/ExpandMore';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import ListSubheader from '@mui/material/ListSubheader';
@@ -17,6 +14,7 @@ import { partKey, schemaOf } from '@/core/params';
 import { PASS_ROLES } from '@/core/passes';
 import { STEPS } from '@/core/steps';
 import { addLamp, addParts, commands, inputOf, removePart } from '@/core/commands';
+import { AddIcon, CloseIcon, ExpandMoreIcon } from '@/ui/theme/icons';
 import { FeedField } from '../controls/FeedField';
 import { SceneOut } from '../space/things/SceneOut';
 import { AddThing, PlaceThing, ThingMark, ThingName } from '../space/things/ThingRows';

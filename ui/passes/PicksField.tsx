@@ -1,5 +1,4 @@
 'use client';
-import CloseIcon from '@mui/icons-material/Close';
 import IconButton from '@mui/material/IconButton';
 import Autocomplete from '@mui/material/Autocomplete';
 import TextField from '@mui/material/TextField';
@@ -7,6 +6,7 @@ import Button from '@mui/material/Button';
 import type { ParamOf } from '@/core/param';
 import type { IdPick } from '@/core/passes';
 import { idSetOf } from '@/core/passes';
+import { CloseIcon } from '@/ui/theme/icons';
 import type { FieldProps } from '../controls/field-props';
 import { useShot } from '../workbench/context';
 import { useView, view } from '../workbench/state';

@@ -1,5 +1,4 @@
 'use client';
-import DeleteOutlineIcon from '@mui/icons-material/DeleteOutlined';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
@@ -13,6 +12,7 @@ import { STEPS } from '@/core/steps';
 import type { RecipeRow } from '@/store';
 import { freeName, newId, parseRecipe, recipeOf } from '@/core/commands';
 import { db } from '@/store';
+import { DeleteOutlineIcon } from '@/ui/theme/icons';
 import { saveBlob } from '../theme/save-blob';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useShot } from '../workbench/context';

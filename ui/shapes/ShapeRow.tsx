@@ -1,16 +1,10 @@
 'use client';
-import ArrowDownwardIcon from '@mui/icons-material/ArrowDownward';
-import ArrowUpwardIcon from '@mui/icons-material/ArrowUpward';
-import CloseIcon from '@mui/icons-material/Close';
-import LockIcon from '@mui/icons-material/LockOutlined';
-import LockOpenIcon from '@mui/icons-material/LockOpenOutlined';
-import VisibilityIcon from '@mui/icons-material/VisibilityOutlined';
-import VisibilityOffIcon from '@mui/icons-material/VisibilityOffOutlined';
 import IconButton from '@mui/material/IconButton';
 import { useState } from 'react';
 import type { Step } from '@/core/document';
 import type { Shape } from '@/core/shape';
 import { changeSome, moveShape } from '@/core/commands';
+import { ArrowDownwardIcon, ArrowUpwardIcon, CloseIcon, LockIcon, LockOpenIcon, VisibilityIcon, VisibilityOffIcon } from '@/ui/theme/icons';
 import { Renamable } from '../lanes/Renamable';
 import { useRun } from '../workbench/context';
 import { MARKS, markOf, shaping } from './shaping';

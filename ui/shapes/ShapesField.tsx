@@ -1,11 +1,11 @@
 'use client';
-import FileUploadIcon from '@mui/icons-material/FileUploadOutlined';
 import { useRef } from 'react';
 import type { Step } from '@/core/document';
 import { messageOf } from '@/core/errors';
 import type { Shape } from '@/core/shape';
 import { openSvg } from '@/engine/browser';
 import { addShapes, shapesIn } from '@/core/commands';
+import { FileUploadIcon } from '@/ui/theme/icons';
 import { toast } from '../theme/toast';
 import { useRun } from '../workbench/context';
 import { view } from '../workbench/state';

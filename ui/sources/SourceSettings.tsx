@@ -1,5 +1,4 @@
 'use client';
-import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
@@ -11,6 +10,7 @@ import { layersOf, splitChannel } from '@/core/picture';
 import { rangesText } from '@/engine';
 import { sizeText } from '@/store';
 import { commands } from '@/core/commands';
+import { WarningAmberIcon } from '@/ui/theme/icons';
 import { NumberField } from '../controls/NumberField';
 import { JobRow } from '../jobs/Jobs';
 import { startJob, useJob } from '../jobs/jobs';

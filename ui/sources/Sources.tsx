@@ -1,8 +1,5 @@
 'use client';
 import { useDraggable } from '@dnd-kit/core';
-import LinkIcon from '@mui/icons-material/Link';
-import LinkOffIcon from '@mui/icons-material/LinkOff';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
@@ -15,6 +12,7 @@ import type { Access } from '@/engine/browser';
 import { askAccess, mediaDb } from '@/engine/browser';
 import { accessOfSource } from '@/store';
 import { commands } from '@/core/commands';
+import { LinkIcon, LinkOffIcon, MoreVertIcon } from '@/ui/theme/icons';
 import { Renamable } from '../lanes/Renamable';
 import { useJob } from '../jobs/jobs';
 import { toastError } from '../theme/toast';

@@ -1,5 +1,4 @@
 'use client';
-import ColorizeIcon from '@mui/icons-material/Colorize';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
@@ -8,6 +7,7 @@ import { SPACES } from '@/core/colour';
 import { isPicture } from '@/core/document';
 import { passesOf } from '@/core/layers';
 import { useShallow } from 'zustand/react/shallow';
+import { ColorizeIcon } from '@/ui/theme/icons';
 import { fromHex, hexOf } from '../controls/hex';
 import { ComparePanel } from './ComparePanel';
 import { seenTap, tapName, useShotPart, useShotState } from '../workbench/context';

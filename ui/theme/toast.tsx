@@ -1,14 +1,11 @@
 'use client';
-import CloseIcon from '@mui/icons-material/Close';
-import ErrorOutlineIcon from '@mui/icons-material/ErrorOutlined';
-import InfoOutlinedIcon from '@mui/icons-material/InfoOutlined';
-import WarningAmberIcon from '@mui/icons-material/WarningAmber';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import { useEffect } from 'react';
 import { createPortal } from 'react-dom';
 import { create } from 'zustand';
 import { messageOf } from '@/core/errors';
+import { CloseIcon, ErrorOutlineIcon, InfoOutlinedIcon, WarningAmberIcon } from '@/ui/theme/icons';
 
 interface Toast {
   id: number;

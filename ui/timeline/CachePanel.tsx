@@ -1,5 +1,4 @@
 'use client';
-import MemoryIcon from '@mui/icons-material/Memory';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Popover from '@mui/material/Popover';
@@ -9,6 +8,7 @@ import { useEffect, useState } from 'react';
 import { messageOf } from '@/core/errors';
 import type { CacheFigures } from '@/core/evaluate';
 import { defaultSettings, loadSettings, saveSettings } from '@/store';
+import { MemoryIcon } from '@/ui/theme/icons';
 import { toast } from '../theme/toast';
 import { useBench } from '../workbench/context';
 

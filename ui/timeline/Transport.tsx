@@ -1,15 +1,9 @@
 'use client';
-import LoopIcon from '@mui/icons-material/Loop';
-import PauseIcon from '@mui/icons-material/Pause';
-import PlayArrowIcon from '@mui/icons-material/PlayArrow';
-import SkipNextIcon from '@mui/icons-material/SkipNext';
-import SkipPreviousIcon from '@mui/icons-material/SkipPrevious';
-import NavigateBeforeIcon from '@mui/icons-material/NavigateBefore';
-import NavigateNextIcon from '@mui/icons-material/NavigateNext';
 import IconButton from '@mui/material/IconButton';
 import Tab from '@mui/material/Tab';
 import Tabs from '@mui/material/Tabs';
 import Tooltip from '@mui/material/Tooltip';
+import { LoopIcon, NavigateBeforeIcon, NavigateNextIcon, PauseIcon, PlayArrowIcon, SkipNextIcon, SkipPreviousIcon } from '@/ui/theme/icons';
 import { useRemarks } from '../lanes/Lanes';
 import { useShotPart, useShotState } from '../workbench/context';
 import { useShallow } from 'zustand/react/shallow';

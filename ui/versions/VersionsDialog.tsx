@@ -1,5 +1,4 @@
 'use client';
-import DeleteOutlineIcon from '@mui/icons-material/DeleteOutlined';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
@@ -12,6 +11,7 @@ import { useEffect, useState } from 'react';
 import { ShotError } from '@/core/errors';
 import type { VersionRow } from '@/store';
 import { db, restore, saveVersion, versionsOf } from '@/store';
+import { DeleteOutlineIcon } from '@/ui/theme/icons';
 import { setCompare } from '../stage/compare';
 import { toast, toastError } from '../theme/toast';
 import { useBench, useRun, useShot } from '../workbench/context';

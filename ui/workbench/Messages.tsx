@@ -1,10 +1,10 @@
 'use client';
-import ForumOutlinedIcon from '@mui/icons-material/ForumOutlined';
 import Badge from '@mui/material/Badge';
 import IconButton from '@mui/material/IconButton';
 import Popover from '@mui/material/Popover';
 import Tooltip from '@mui/material/Tooltip';
 import { useState } from 'react';
+import { ForumOutlinedIcon } from '@/ui/theme/icons';
 import { useToasts } from '../theme/toast';
 
 const clock = (at: number): string => new Date(at).toLocaleTimeString('en-GB');

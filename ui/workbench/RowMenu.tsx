@@ -1,9 +1,9 @@
 'use client';
-import MoreVertIcon from '@mui/icons-material/MoreVert';
 import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
+import { MoreVertIcon } from '@/ui/theme/icons';
 
 /** What a menu offers: its words, and what is done. */
 export type MenuEntry = readonly [label: string, run: () => void];

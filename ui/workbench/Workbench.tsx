@@ -1,13 +1,12 @@
 'use client';
 import Button from '@mui/material/Button';
-import RedoIcon from '@mui/icons-material/Redo';
-import UndoIcon from '@mui/icons-material/Undo';
 import Tooltip from '@mui/material/Tooltip';
 import IconButton from '@mui/material/IconButton';
 import Link from 'next/link';
 import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { useShallow } from 'zustand/react/shallow';
+import { RedoIcon, UndoIcon } from '@/ui/theme/icons';
 import { Checks } from '../checks/Checks';
 import { Controls } from '../controls/Controls';
 import { Curves } from '../curves/Curves';

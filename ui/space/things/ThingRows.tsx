@@ -1,13 +1,4 @@
 'use client';
-import AddIcon from '@mui/icons-material/Add';
-import AccountTreeIcon from '@mui/icons-material/AccountTreeOutlined';
-import CropLandscapeIcon from '@mui/icons-material/CropLandscapeOutlined';
-import GrainIcon from '@mui/icons-material/GrainOutlined';
-import LightModeIcon from '@mui/icons-material/LightModeOutlined';
-import PublicIcon from '@mui/icons-material/PublicOutlined';
-import TonalityIcon from '@mui/icons-material/TonalityOutlined';
-import ViewInArIcon from '@mui/icons-material/ViewInArOutlined';
-import CategoryIcon from '@mui/icons-material/CategoryOutlined';
 import Button from '@mui/material/Button';
 import ListSubheader from '@mui/material/ListSubheader';
 import Menu from '@mui/material/Menu';
@@ -19,6 +10,17 @@ import { lanesBehind } from '@/core/document';
 import type { Part } from '@/core/params';
 import type { ThingKind } from '@/core/commands';
 import { THING_KINDS, addThing, renameThing } from '@/core/commands';
+import {
+  AccountTreeIcon,
+  AddIcon,
+  CategoryIcon,
+  CropLandscapeIcon,
+  GrainIcon,
+  LightModeIcon,
+  PublicIcon,
+  TonalityIcon,
+  ViewInArIcon,
+} from '@/ui/theme/icons';
 import { useBench, useRun, useShotPart } from '../../workbench/context';
 import { useView, view } from '../../workbench/state';
 
