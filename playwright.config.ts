@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { chromiumOptions } from './scripts/chromium.mjs';
+import { chromiumOptions, headlessShell } from './scripts/chromium.mjs';
 
 const port = Number(process.env.PORT ?? 3210);
 
@@ -7,6 +7,11 @@ const port = Number(process.env.PORT ?? 3210);
 export default defineConfig({
   testDir: 'e2e',
   globalSetup: './e2e/profile.ts',
+  projects: [
+    { name: 'first visit', testMatch: 'first-visit.setup.ts' },
+    // Their browsers hold what the first visit has brought in.
+    { name: 'visits', dependencies: ['first visit'] },
+  ],
   // No test is timed: these only end one that hangs, on the slowest of machines.
   timeout: 240_000,
   expect: { timeout: 60_000, toPass: { timeout: 60_000 } },
@@ -21,7 +26,11 @@ export default defineConfig({
     // The test of it lets it in.
     serviceWorkers: 'block',
     // As many browsers as this leave the collector's helper threads no core of their own.
-    launchOptions: { ...chromiumOptions, args: [...chromiumOptions.args, '--js-flags=--single-threaded-gc'] },
+    launchOptions: {
+      ...chromiumOptions,
+      executablePath: headlessShell,
+      args: [...chromiumOptions.args, '--js-flags=--single-threaded-gc'],
+    },
   },
   webServer: {
     command: `npx next start -H 127.0.0.1 -p ${port}`,

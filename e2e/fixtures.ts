@@ -129,11 +129,9 @@ class SharedBrowser {
 
 /**
  * Each test has a browser whose storage holds the demo film already and nothing else: bringing the film in takes longer than most
- * tests, and so does starting a browser. With `visited: false` it is a first visit; a test that ends its browser, or needs other
- * settings, has one of its `own`.
+ * tests, and so does starting a browser. A test that ends its browser, or needs other settings, has one of its `own`.
  */
-export const test = base.extend<{ visited: boolean; own: boolean }, { profile: string; shared: SharedBrowser }>({
-  visited: [true, { option: true }],
+export const test = base.extend<{ own: boolean }, { profile: string; shared: SharedBrowser }>({
   own: [false, { option: true }],
 
   // Made once for all workers, before the first test.
@@ -159,12 +157,8 @@ export const test = base.extend<{ visited: boolean; own: boolean }, { profile: s
     { scope: 'worker' },
   ],
 
-  context: async (
-    { playwright, profile, shared, visited, own, launchOptions, baseURL, viewport, acceptDownloads, serviceWorkers },
-    use,
-    info,
-  ) => {
-    if (visited && !own) {
+  context: async ({ playwright, profile, shared, own, launchOptions, baseURL, viewport, acceptDownloads, serviceWorkers }, use, info) => {
+    if (!own) {
       await use(await shared.take(profile));
       await shared.leave();
       // What a failed test leaves behind is nobody's trouble but its own.
@@ -172,7 +166,7 @@ export const test = base.extend<{ visited: boolean; own: boolean }, { profile: s
       return;
     }
     const dir = await folder('test');
-    if (visited) await copyProfile(profile, dir);
+    await copyProfile(profile, dir);
     const context = await launch(playwright.chromium, dir, {
       launchOptions,
       ...(baseURL && { baseURL }),

@@ -1,1 +1,2 @@
+export declare const headlessShell: string;
 export declare const chromiumOptions: { executablePath: string; args: string[] };

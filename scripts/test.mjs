@@ -1,6 +1,7 @@
 // npm test: installs what is missing, then types, lint, rules, unit tests, and the interface in Chromium.
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import { headlessShell } from './chromium.mjs';
 import { install } from './install.mjs';
 import { seconds, stage, together, tool } from './stages.mjs';
 
@@ -24,7 +25,7 @@ function debian(what, present, ...packages) {
 }
 
 stage('Install', install);
-stage('Chromium', () => debian('Chromium', [process.env.CHROMIUM ?? '/usr/bin/chromium'], 'chromium'));
+stage('Chromium', () => debian('Chromium', [headlessShell], 'chromium-headless-shell'));
 stage('Other readers of pictures', () =>
   debian('OpenEXR and OpenImageIO', ['/usr/bin/exrmultipart', '/usr/bin/oiiotool'], 'openexr', 'openimageio-tools'),
 );
