@@ -16,6 +16,9 @@ beforeAll(async () => {
 
 const [W, H] = [192, 128];
 
+/** Examples are as they were filmed. */
+const STILL = { exposure: 0, contrast: 0, tint: 0, motion: 0, blur: 0 };
+
 /** A striped disc before stripes the other way, both in the same colours: only structure tells them apart. */
 function clip(frame: number, held = false): Example {
   const n = W * H;
@@ -97,7 +100,7 @@ test('interrupted, written to a file and gone on with, it comes to the same weig
 
 test('it learns what colours cannot tell, and holds on a frame that it never saw', () => {
   const input = inputOf([clip(0), clip(2), clip(6), clip(8), clip(4, true)], {
-    variation: { ...variationFor('matte'), exposure: 0, contrast: 0, tint: 0, motion: 0, blur: 0 },
+    variation: { ...variationFor('matte'), ...STILL },
   });
   const trainer = new Trainer(kernels, input);
   const before = trainer.heldLoss()!;
@@ -136,9 +139,9 @@ test('a change is learnt where it is, and the rest left alone', () => {
     return { frame, width: W, height: H, input, target, held: false };
   };
   const examples = [marked(0), marked(3), marked(6)];
-  const input = inputOf(examples, { variation: { ...variationFor('change'), occluders: 0.2 } }, 'change');
+  const input = inputOf(examples, { variation: { ...variationFor('change'), ...STILL, occluders: 0.2 } }, 'change');
   const trainer = new Trainer(kernels, input);
-  steps(trainer, 150);
+  steps(trainer, 60);
   const applied = new Applied(kernels, { teaches: 'change', weights: trainer.means.slice(), look: input.look });
   trainer.dispose();
   const seen = marked(4);
@@ -159,8 +162,8 @@ test('a change is learnt where it is, and the rest left alone', () => {
     if (within) [inside, mark, count] = [inside + off, mark + Math.abs(seen.input[i]! - seen.target[i]!), count + 1];
     else outside += off;
   }
-  expect(inside / count).toBeLessThan((0.35 * mark) / count);
-  expect(outside / (n - count)).toBeLessThan(0.004);
+  expect(inside / count).toBeLessThan((0.25 * mark) / count);
+  expect(outside / (n - count)).toBeLessThan(0.001);
 }, 120_000);
 
 test('what a training says of itself: a history that stays short, and when it no longer improves', () => {
