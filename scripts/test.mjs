@@ -19,7 +19,7 @@ function debian(what, present, ...packages) {
         .status === 0
     );
   };
-  if (apt('update', '-qq') && apt('install', '-y', '-qq', ...packages)) return;
+  if (apt('update', '-qq') && apt('install', '-y', '-qq', '--no-install-recommends', ...packages)) return;
   process.stderr.write(`${what} is needed for the tests: install Debian's packages ${packages.join(', ')}.\n`);
   process.exit(1);
 }

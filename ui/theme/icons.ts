@@ -1,4 +1,4 @@
-// The icons of the interface, drawn by Material Design Icons; a text beside or a label always says what one does.
+// Material Design Icons as components: the interface takes its icons from here.
 import { createElement } from 'react';
 import { createSvgIcon } from '@mui/material/utils';
 import {
